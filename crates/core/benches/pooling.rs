@@ -1,0 +1,42 @@
+//! Time of a bivariate fit with standard errors: `cargo bench -p pruvex-core --bench pooling`.
+
+use std::hint::black_box;
+
+use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
+use pruvex_core::accuracy::Counts;
+use pruvex_core::pooling::{PoolOptions, pool};
+
+/// Deterministic, plausible counts: arms of 20-120 people, sensitivity about 0.7 and specificity about 0.85,
+/// both varying between studies.
+fn studies(k: u64) -> Vec<Counts> {
+    let mut state = 20_260_101_u64;
+    let mut uniform = move || {
+        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (state >> 11) as f64 / (1_u64 << 53) as f64
+    };
+    let mut normal = move || (0..12).map(|_| uniform()).sum::<f64>() - 6.0;
+    (0..k)
+        .map(|i| {
+            let (a, b) = (normal(), normal());
+            let (n1, n0) = (20 + (i * 37) % 100, 20 + (i * 53) % 100);
+            let share = |logit: f64, n: u64| (n as f64 / (1.0 + (-logit).exp())).round();
+            let tp = share(0.85 + 0.6 * a + 0.2 * normal(), n1);
+            let tn = share(1.7 - 0.4 * a + 0.6 * b + 0.2 * normal(), n0);
+            Counts::full(tp, n0 as f64 - tn, n1 as f64 - tp, tn).expect("valid counts")
+        })
+        .collect()
+}
+
+fn fits(criterion: &mut Criterion) {
+    let mut group = criterion.benchmark_group("bivariate_fit");
+    for k in [10, 30, 100, 300] {
+        let data = studies(k);
+        group.bench_with_input(BenchmarkId::from_parameter(k), &data, |bencher, data| {
+            bencher.iter(|| pool(black_box(data), PoolOptions::default()));
+        });
+    }
+    group.finish();
+}
+
+criterion_group!(benches, fits);
+criterion_main!(benches);

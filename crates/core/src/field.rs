@@ -1,0 +1,140 @@
+//! What is wrong with one field of something a person or a file handed in: where, what, and the remedy.
+
+use serde::Serialize;
+
+/// Stable, machine-readable kinds of field errors.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum FieldErrorCode {
+    /// Needed and absent.
+    Missing,
+    /// Longer, or more items, than the stated limit.
+    TooLong,
+    /// Holds a character that cannot be stored.
+    ForbiddenCharacter,
+    /// Given twice, or already taken by another record.
+    Duplicate,
+    /// Not a whole number from 0 to the stated limit.
+    NotACount,
+    /// A 2x2 table without a single patient.
+    EmptyTable,
+    /// Points to something that does not exist.
+    Unknown,
+    /// Breaks the rule that the message states.
+    Invalid,
+}
+
+/// One fault of one field. Checks return all of them, not the first.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, thiserror::Error)]
+#[error("{field}: {message} {remedy}")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct FieldError {
+    /// Path of the field, such as `tp` or `steps[2]`.
+    pub field: String,
+    /// Machine-readable kind.
+    pub code: FieldErrorCode,
+    /// The refused value, shortened.
+    pub value: String,
+    /// What is wrong, one sentence.
+    pub message: String,
+    /// What to do about it, one sentence.
+    pub remedy: String,
+}
+
+impl FieldError {
+    /// Joins the parts; the value is shortened to 80 characters so that a pasted page does not fill the answer.
+    pub fn new(
+        field: impl Into<String>,
+        code: FieldErrorCode,
+        value: impl ToString,
+        message: impl Into<String>,
+        remedy: impl Into<String>,
+    ) -> Self {
+        let value = value.to_string();
+        let shown = value.chars().take(80).collect::<String>();
+        let value = if shown.len() < value.len() { format!("{shown}…") } else { shown };
+        Self { field: field.into(), code, value, message: message.into(), remedy: remedy.into() }
+    }
+
+    /// The same fault seen from the enclosing record, with `prefix` put before the field's path.
+    #[must_use]
+    pub fn within(mut self, prefix: &str) -> Self {
+        self.field = format!("{prefix}{}", self.field);
+        self
+    }
+}
+
+/// Collects the faults of one record while its fields are read.
+#[derive(Debug, Default)]
+pub(crate) struct Checker {
+    errors: Vec<FieldError>,
+}
+
+impl Checker {
+    pub(crate) fn push(&mut self, error: FieldError) {
+        self.errors.push(error);
+    }
+
+    /// Trimmed text with line ends as `\n`, within `max` characters; may be empty.
+    pub(crate) fn text(&mut self, field: &str, value: &str, max: usize) -> String {
+        let text = value.replace("\r\n", "\n").trim().to_owned();
+        let length = text.chars().count();
+        if length > max {
+            self.push(FieldError::new(
+                field,
+                FieldErrorCode::TooLong,
+                &text,
+                format!("This text has {length} characters; at most {max} fit."),
+                "Shorten it, or split it over several entries.",
+            ));
+        }
+        if text.contains('\0') {
+            self.push(FieldError::new(
+                field,
+                FieldErrorCode::ForbiddenCharacter,
+                text.replace('\0', "␀"),
+                "This text holds a NUL character, which cannot be stored.",
+                "Remove it; it often comes from copying out of a damaged file.",
+            ));
+        }
+        text
+    }
+
+    /// As [`Checker::text`], and not empty.
+    pub(crate) fn required(&mut self, field: &str, value: &str, max: usize, remedy: &str) -> String {
+        let text = self.text(field, value, max);
+        if text.is_empty() {
+            self.push(FieldError::new(field, FieldErrorCode::Missing, "", "This field is empty.", remedy));
+        }
+        text
+    }
+
+    /// A list of texts; empty entries are dropped, as an empty line at the end of a list means nothing.
+    pub(crate) fn texts(&mut self, field: &str, values: &[String], max_items: usize, max: usize) -> Vec<String> {
+        if values.len() > max_items {
+            self.push(FieldError::new(
+                field,
+                FieldErrorCode::TooLong,
+                values.len(),
+                format!("This list has {} entries; at most {max_items} fit.", values.len()),
+                "Remove or join entries.",
+            ));
+        }
+        let mut texts = Vec::new();
+        for (index, value) in values.iter().enumerate() {
+            let text = self.text(&format!("{field}[{index}]"), value, max);
+            if !text.is_empty() {
+                texts.push(text);
+            }
+        }
+        texts
+    }
+
+    pub(crate) fn finish<T>(self, value: Option<T>) -> Result<T, Vec<FieldError>> {
+        match value {
+            Some(value) if self.errors.is_empty() => Ok(value),
+            _ => Err(self.errors),
+        }
+    }
+}

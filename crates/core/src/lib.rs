@@ -1,0 +1,16 @@
+//! Rules of the job and the computation behind every figure: pure functions over checked values.
+//!
+//! Nothing here performs I/O, reads a clock or knows a screen. Each module is one area of the work and has
+//! the same name in the store, the server, the interface and the tests.
+
+pub mod accuracy;
+pub mod catalogue;
+pub mod evidence;
+pub mod likelihood;
+pub mod pooling;
+
+mod field;
+mod quantity;
+
+pub use field::{FieldError, FieldErrorCode};
+pub use quantity::{Count, Estimate, Level, Probability, QuantityError, Ratio};

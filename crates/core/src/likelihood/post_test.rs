@@ -1,0 +1,35 @@
+//! Bayes' rule in odds form.
+
+use crate::{Estimate, Probability, Ratio};
+
+/// Post-test probability `p LR / (p LR + 1 - p)`, the odds form of Bayes' rule.
+///
+/// `p` is the pre-test probability, `lr` the likelihood ratio of the result seen. `p = 0` gives 0 and `p = 1`
+/// gives 1 for finite positive ratios; an infinite ratio gives 1, a ratio of 0 gives 0. `None` for the two
+/// contradictions: `p = 1` with `LR = 0`, and `p = 0` with `LR` infinite.
+///
+/// ```
+/// use pruvex_core::{Probability, Ratio, likelihood::post_test};
+/// let p = post_test(Probability::new(0.25).unwrap(), Ratio::new(3.0).unwrap()).unwrap();
+/// assert!((p.get() - 0.5).abs() < 1e-15);
+/// ```
+#[must_use]
+pub fn post_test(pre_test: Probability, lr: Ratio) -> Option<Probability> {
+    let (p, lr) = (pre_test.get(), lr.get());
+    if lr.is_infinite() {
+        return (p > 0.0).then(|| Probability::clamped(1.0));
+    }
+    let positive = p * lr;
+    let total = positive + (1.0 - p);
+    (total > 0.0).then(|| Probability::clamped(if total.is_finite() { positive / total } else { 1.0 }))
+}
+
+/// [`post_test`] at the point and at both bounds of the ratio's interval; the pre-test probability is taken as
+/// known. A bound that is a contradiction (see [`post_test`]) is widened to 0 or 1. `None` when the point is one.
+#[must_use]
+pub fn post_test_interval(pre_test: Probability, lr: Estimate<Ratio>) -> Option<Estimate<Probability>> {
+    let estimate = post_test(pre_test, lr.estimate)?;
+    let lower = post_test(pre_test, lr.lower).unwrap_or(Probability::clamped(0.0));
+    let upper = post_test(pre_test, lr.upper).unwrap_or(Probability::clamped(1.0));
+    Some(Estimate::around(estimate, lower, upper))
+}

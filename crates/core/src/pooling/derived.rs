@@ -1,0 +1,110 @@
+//! The summary point and what follows from it.
+
+use serde::Serialize;
+
+use crate::{Estimate, Level, Probability, Ratio};
+
+/// A pair of numbers, one per arm; `None` where the model does not estimate it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Means {
+    /// Mean logit sensitivity.
+    pub sens: Option<f64>,
+    /// Mean logit specificity.
+    pub spec: Option<f64>,
+}
+
+/// Variances between studies on the logit scale; `None` where the model does not estimate one.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Variances {
+    /// Of logit sensitivity.
+    pub sens: Option<f64>,
+    /// Of logit specificity.
+    pub spec: Option<f64>,
+}
+
+/// Sensitivity, specificity and the ratios at the summary point. `None` is "not estimable".
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Summary {
+    /// Inverse logit of the mean logit sensitivity: the median study's.
+    pub sensitivity: Option<Estimate<Probability>>,
+    /// Inverse logit of the mean logit specificity.
+    pub specificity: Option<Estimate<Probability>>,
+    /// Se / (1 - Sp) at the summary point.
+    pub lr_positive: Option<Estimate<Ratio>>,
+    /// (1 - Se) / Sp at the summary point.
+    pub lr_negative: Option<Estimate<Ratio>>,
+    /// exp(mu_sens + mu_spec).
+    pub dor: Option<Estimate<Ratio>>,
+}
+
+/// `expit(mu ± z se)`.
+pub(super) fn proportion(mu: f64, variance: f64, level: Level) -> Estimate<Probability> {
+    let half = level.z() * variance.max(0.0).sqrt();
+    Estimate::around(
+        Probability::from_logit(mu),
+        Probability::from_logit(mu - half),
+        Probability::from_logit(mu + half),
+    )
+}
+
+/// Ratios at the summary point with delta-method intervals on the log scale; likelihood ratios are never pooled
+/// themselves (Zwinderman and Bossuyt 2008).
+///
+/// With `cov` the covariance of the mean logits: gradient of `ln LR+` is `(1 - Se, Sp)`, of `ln LR-`
+/// `(-Se, -(1 - Sp))`, of `ln DOR` `(1, 1)`; interval `exp(value ± z sqrt(g' cov g))`.
+pub(super) fn ratios(mu: [f64; 2], cov: [[f64; 2]; 2], level: Level) -> [Estimate<Ratio>; 3] {
+    let [se, sp] = mu.map(|m| Probability::from_logit(m).get());
+    // ln expit(m) and ln(1 - expit(m)) without cancellation.
+    let log_p = |m: f64| if m > 0.0 { -(-m).exp().ln_1p() } else { m - m.exp().ln_1p() };
+    let log_q = |m: f64| log_p(-m);
+    let interval = |log: f64, g: [f64; 2]| {
+        let variance = g[0] * g[0] * cov[0][0] + 2.0 * g[0] * g[1] * cov[0][1] + g[1] * g[1] * cov[1][1];
+        let half = level.z() * variance.max(0.0).sqrt();
+        Estimate::around(
+            Ratio::clamped(log.exp()),
+            Ratio::clamped((log - half).exp()),
+            Ratio::clamped((log + half).exp()),
+        )
+    };
+    [
+        interval(log_p(mu[0]) - log_q(mu[1]), [1.0 - se, sp]),
+        interval(log_q(mu[0]) - log_p(mu[1]), [-se, -(1.0 - sp)]),
+        interval(mu[0] + mu[1], [1.0, 1.0]),
+    ]
+}
+
+/// Ratios when an arm has only an exact interval and no logit: every combination of the two intervals' ends is
+/// allowed, so the bounds are conservative (coverage is at least `1 - 2 (1 - level)`).
+pub(super) fn ratios_from_ends(se: Estimate<Probability>, sp: Estimate<Probability>) -> [Option<Estimate<Ratio>>; 3] {
+    let divide = |a: f64, b: f64| {
+        if b > 0.0 {
+            Some(a / b)
+        } else if a > 0.0 {
+            Some(f64::INFINITY)
+        } else {
+            None
+        }
+    };
+    let positive = |se: f64, sp: f64| divide(se, 1.0 - sp);
+    let negative = |se: f64, sp: f64| divide(1.0 - se, sp);
+    let odds = |se: f64, sp: f64| divide(se * sp, (1.0 - se) * (1.0 - sp));
+    let estimate = |point: Option<f64>, low: Option<f64>, high: Option<f64>| {
+        Some(Estimate::around(
+            Ratio::clamped(point?),
+            Ratio::clamped(low.unwrap_or(0.0)),
+            Ratio::clamped(high.unwrap_or(f64::INFINITY)),
+        ))
+    };
+    let (s, p) = (
+        [se.estimate, se.lower, se.upper].map(Probability::get),
+        [sp.estimate, sp.lower, sp.upper].map(Probability::get),
+    );
+    [
+        estimate(positive(s[0], p[0]), positive(s[1], p[1]), positive(s[2], p[2])),
+        estimate(negative(s[0], p[0]), negative(s[2], p[2]), negative(s[1], p[1])),
+        estimate(odds(s[0], p[0]), odds(s[1], p[1]), odds(s[2], p[2])),
+    ]
+}

@@ -1,0 +1,464 @@
+//! The ladder: the richest model the data can carry, with the reason for every step down.
+
+use serde::{Deserialize, Serialize};
+
+use super::derived::{Means, Summary, Variances, proportion, ratios, ratios_from_ends};
+use super::marginal::{L11, L21, L22, M1, M2, StudyData};
+use super::optimise::StopCause;
+use super::search::{Boundary, Fit, Shape, fit};
+use crate::accuracy::{Arm, Counts, Methods, ProportionMethod, proportion_interval, study_accuracy};
+use crate::{Estimate, Level, Probability};
+
+/// What was fitted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Model {
+    /// One study, its own intervals: nothing was pooled.
+    SingleStudy,
+    /// Sensitivity and specificity together, random effects with a correlation.
+    Bivariate,
+    /// Random effects for each arm, without a correlation.
+    Independent,
+    /// No variance between studies.
+    Fixed,
+}
+
+/// Why that model.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Reason {
+    /// Only one study.
+    SingleStudy,
+    /// At least four studies with both arms, and a finite maximum.
+    EnoughStudies,
+    /// Fewer than four studies with both arms: a correlation cannot be estimated.
+    FewStudies,
+    /// Every study reports the same arm only.
+    OneArmOnly,
+    /// An arm without a single error (or without a single success) in any study.
+    NoFiniteMaximum,
+    /// The fuller model was not identified by these data.
+    NotIdentified,
+}
+
+/// One rung that was tried, from the fullest down.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct LadderStep {
+    /// The rung.
+    pub model: Model,
+    /// Why it was kept (the last) or left.
+    pub reason: Reason,
+    /// Whether it is the one reported.
+    pub kept: bool,
+}
+
+/// What a reader must know about the pooled answer.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Warning {
+    /// Two or three studies: variances between them are hardly estimable.
+    FewStudies {
+        /// Studies with both arms.
+        both_arms: usize,
+    },
+    /// Studies that report one arm only took part with that arm.
+    OneArmedStudies {
+        /// How many.
+        count: usize,
+    },
+    /// The maximum is at a boundary; the simpler model stands beside it.
+    AtBoundary {
+        /// Which.
+        boundary: Boundary,
+    },
+    /// Not one error in any study's arm: when pooled, an exact one-sided interval without a variance between studies.
+    PerfectArm {
+        /// Which arm.
+        arm: ArmName,
+        /// People in it.
+        n: u64,
+        /// Bound of the error proportion still compatible.
+        upper: Probability,
+    },
+    /// Not one correct result in any study's arm: pooled exact one-sided interval.
+    HopelessArm {
+        /// Which arm.
+        arm: ArmName,
+        /// People in it.
+        n: u64,
+        /// Bound of the proportion correct still compatible.
+        upper: Probability,
+    },
+    /// Ratios bounded by combining the two arms' interval ends: conservative.
+    ConservativeRatios,
+    /// The variance between studies could not be estimated; the interval is widened by the studies' own scatter.
+    VarianceNotIdentified,
+    /// More quadrature nodes still changed the last digits: the data are so extreme that the answer is approximate.
+    QuadratureLimit {
+        /// Nodes per dimension used.
+        nodes: usize,
+    },
+    /// Nobody was examined in this arm: what needs it is not estimable.
+    NoArm {
+        /// Which arm.
+        arm: ArmName,
+    },
+}
+
+/// One of the two groups of patients.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum ArmName {
+    /// With the condition: sensitivity.
+    Diseased,
+    /// Without it: specificity.
+    NonDiseased,
+}
+
+/// Why nothing can be pooled.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum PoolError {
+    /// No study at all.
+    #[error("there is no study to pool; add at least one")]
+    NoStudies,
+    /// More studies than any real review holds.
+    #[error("{0} studies are more than the limit of {max}", max = PoolOptions::MAX_STUDIES)]
+    TooMany(usize),
+}
+
+/// Choices of a pool.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct PoolOptions {
+    /// Confidence level, 0.95 unless stated.
+    pub level: Level,
+}
+
+impl PoolOptions {
+    /// A request for more is a mistake or an attack; a fit of this many takes about a second.
+    pub const MAX_STUDIES: usize = 10_000;
+}
+
+/// The pooled answer and how it came about.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Pooled {
+    /// Studies.
+    pub k: usize,
+    /// People with the condition, over all studies.
+    pub diseased: u64,
+    /// People without it.
+    pub non_diseased: u64,
+    /// The model reported.
+    pub model: Model,
+    /// Why that one.
+    pub reason: Reason,
+    /// Every rung tried.
+    pub ladder: Vec<LadderStep>,
+    /// Whether the optimiser met its criterion (or none was needed).
+    pub converged: bool,
+    /// Why it stopped.
+    pub stop: StopCause,
+    /// Newton steps over all starts.
+    pub iterations: usize,
+    /// Length of the gradient at the answer.
+    pub gradient_norm: f64,
+    /// Quadrature nodes per dimension at which more changed nothing; 0 for closed forms.
+    pub nodes: usize,
+    /// Where the maximum lies.
+    pub boundary: Boundary,
+    /// Confidence level of every interval.
+    pub level: Level,
+    /// Measures at the summary point.
+    #[serde(flatten)]
+    pub summary: Summary,
+    /// Mean logits.
+    pub mu: Means,
+    /// Variances between studies.
+    pub tau2: Variances,
+    /// Correlation of logit sensitivity with logit specificity, where both vary.
+    pub rho: Option<f64>,
+    /// Covariance of the mean logits (sensitivity, specificity).
+    pub cov_mu: Option<[[f64; 2]; 2]>,
+    /// Log-likelihood with binomial coefficients.
+    pub log_likelihood: Option<f64>,
+    /// The model without correlation, shown beside a maximum at a boundary.
+    pub simpler: Option<Summary>,
+    /// What must be said beside the figures.
+    pub warnings: Vec<Warning>,
+}
+
+/// Studies with both arms from which on a correlation is estimated.
+const MIN_FOR_CORRELATION: usize = 4;
+
+/// Pools 2x2 tables: bivariate random effects with exact binomial likelihood (Chu and Cole 2006), maximum
+/// likelihood by adaptive Gauss-Hermite quadrature, or the richest simpler model that the data can carry.
+///
+/// Rungs: one study -> its own intervals; 2-3 studies with both arms -> each arm by itself; otherwise bivariate
+/// -> independent -> the variance of an arm dropped -> fixed. A step down is taken only when the fuller model has
+/// no finite maximum or is not identified. A maximum at a boundary is kept and flagged. An arm without one error
+/// in any study has no finite maximum: its pooled Clopper-Pearson interval is given, and the ratios' bounds
+/// combine both arms' interval ends. Standard errors come from the observed information over all free parameters.
+///
+/// Deterministic; the order of the studies does not matter beyond rounding.
+///
+/// # Errors
+/// [`PoolError`] without studies or with too many.
+pub fn pool(studies: &[Counts], options: PoolOptions) -> Result<Pooled, PoolError> {
+    match studies {
+        [] => return Err(PoolError::NoStudies),
+        [only] => return Ok(single(only, options.level)),
+        _ if studies.len() > PoolOptions::MAX_STUDIES => return Err(PoolError::TooMany(studies.len())),
+        _ => {}
+    }
+    let level = options.level;
+    let totals = [total(studies, Counts::diseased), total(studies, Counts::non_diseased)];
+    let finite = totals.map(|arm| arm.n > 0 && arm.correct > 0 && arm.correct < arm.n);
+    let present = |arm: Option<Arm>| arm.is_some_and(|arm| arm.n > 0);
+    let both_arms = studies.iter().filter(|s| present(s.diseased()) && present(s.non_diseased())).count();
+    let mut climb = Climb {
+        data: studies.iter().map(|s| StudyData::new(s, finite)).collect(),
+        ladder: Vec::new(),
+        variance_dropped: false,
+    };
+
+    let (model, fit) = climb.choose(finite, totals, both_arms);
+    let mut warnings = warnings(studies, totals, both_arms, model, &fit, level);
+    if climb.variance_dropped {
+        warnings.push(Warning::VarianceNotIdentified);
+    }
+    let summary = summarise(&fit, finite, totals, level, &mut warnings);
+    let simpler = (model == Model::Bivariate && fit.as_ref().is_some_and(|f| f.boundary != Boundary::None))
+        .then(|| climb.try_fit([true, true], [true, true], false))
+        .flatten()
+        .map(|fit| summarise(&Some(fit), finite, totals, level, &mut Vec::new()));
+    let spread = |index: usize, value: f64| fit.as_ref().filter(|_| finite[index]).map(|_| value);
+    let theta = fit.as_ref().map(|f| f.theta).unwrap_or_default();
+    let tau2 = [theta[L11].powi(2), theta[L21].powi(2) + theta[L22].powi(2)];
+    let reason = climb.ladder.last().map_or(Reason::EnoughStudies, |step| step.reason);
+    Ok(Pooled {
+        k: studies.len(),
+        diseased: totals[0].n,
+        non_diseased: totals[1].n,
+        model,
+        reason,
+        converged: fit.as_ref().is_none_or(|f| matches!(f.stop, StopCause::Converged | StopCause::ClosedForm)),
+        stop: fit.as_ref().map_or(StopCause::ClosedForm, |f| f.stop),
+        iterations: fit.as_ref().map_or(0, |f| f.iterations),
+        gradient_norm: fit.as_ref().map_or(0.0, |f| f.gradient_norm),
+        nodes: fit.as_ref().map_or(0, |f| f.nodes),
+        boundary: fit.as_ref().map_or(Boundary::None, |f| f.boundary),
+        level,
+        mu: Means { sens: spread(0, theta[M1]), spec: spread(1, theta[M2]) },
+        tau2: Variances { sens: spread(0, tau2[0]), spec: spread(1, tau2[1]) },
+        rho: (model == Model::Bivariate && tau2[0] > 1e-8 && tau2[1] > 1e-8)
+            .then(|| theta[L11].signum() * theta[L21] / tau2[1].sqrt()),
+        cov_mu: fit.as_ref().filter(|_| finite == [true, true]).map(|f| f.covariance),
+        log_likelihood: fit.as_ref().map(|f| f.log_likelihood),
+        summary,
+        simpler,
+        warnings,
+        ladder: climb.ladder,
+    })
+}
+
+/// The rungs as they are tried.
+struct Climb {
+    data: Vec<StudyData>,
+    ladder: Vec<LadderStep>,
+    variance_dropped: bool,
+}
+
+impl Climb {
+    fn note(&mut self, model: Model, reason: Reason, kept: bool) {
+        self.ladder.push(LadderStep { model, reason, kept });
+    }
+
+    fn try_fit(&self, arms: [bool; 2], variances: [bool; 2], correlated: bool) -> Option<Fit> {
+        fit(&self.data, Shape { arms, variances, correlated })
+    }
+
+    fn choose(&mut self, finite: [bool; 2], totals: [Arm; 2], both_arms: usize) -> (Model, Option<Fit>) {
+        let mut why = if totals[0].n == 0 || totals[1].n == 0 {
+            Reason::OneArmOnly
+        } else if finite != [true, true] {
+            Reason::NoFiniteMaximum
+        } else if both_arms < MIN_FOR_CORRELATION {
+            Reason::FewStudies
+        } else {
+            if let Some(fit) = self.try_fit(finite, finite, true) {
+                self.note(Model::Bivariate, Reason::EnoughStudies, true);
+                return (Model::Bivariate, Some(fit));
+            }
+            Reason::NotIdentified
+        };
+        self.note(Model::Bivariate, why, false);
+        if finite == [false, false] {
+            self.note(Model::Fixed, why, true);
+            return (Model::Fixed, None);
+        }
+        if let Some(fit) = self.try_fit(finite, finite, false) {
+            self.note(Model::Independent, why, true);
+            return (Model::Independent, Some(fit));
+        }
+        why = Reason::NotIdentified;
+        // One variance cannot be estimated: keep the other, whichever leaves the better fit.
+        self.variance_dropped = true;
+        let best = [[true, false], [false, true]]
+            .into_iter()
+            .filter(|_| finite == [true, true])
+            .filter_map(|variances| Some((variances, self.try_fit(finite, variances, false)?)))
+            .max_by(|(_, a), (_, b)| a.log_likelihood.total_cmp(&b.log_likelihood));
+        if let Some((variances, fit)) = best {
+            self.note(Model::Independent, why, true);
+            return (Model::Independent, Some(self.widened(fit, finite, variances)));
+        }
+        self.note(Model::Independent, why, false);
+        let fit = self.try_fit(finite, [false, false], false);
+        self.note(Model::Fixed, why, true);
+        (Model::Fixed, fit.map(|fit| self.widened(fit, finite, [false, false])))
+    }
+
+    /// Where a variance between studies had to be dropped, the binomial interval alone would pretend that the
+    /// studies agree. The empirical ("sandwich") variance of a pooled logit over `k` studies,
+    /// `k/(k-1) sum (y - n p)² / (N p (1-p))²` (Liang and Zeger 1986), takes its place when larger.
+    fn widened(&self, mut fit: Fit, finite: [bool; 2], variances: [bool; 2]) -> Fit {
+        for arm in (0..2).filter(|arm| finite[*arm] && !variances[*arm]) {
+            let p = Probability::from_logit(fit.theta[arm]).get();
+            let present: Vec<&StudyData> = self.data.iter().filter(|study| study.n[arm] > 0.0).collect();
+            let (k, n) = (present.len() as f64, present.iter().map(|study| study.n[arm]).sum::<f64>());
+            let spread: f64 = present.iter().map(|study| (study.y[arm] - study.n[arm] * p).powi(2)).sum();
+            let empirical = k / (k - 1.0).max(1.0) * spread / (n * p * (1.0 - p)).powi(2);
+            fit.covariance[arm][arm] = fit.covariance[arm][arm].max(empirical);
+        }
+        fit
+    }
+}
+
+fn total(studies: &[Counts], arm: impl Fn(&Counts) -> Option<Arm>) -> Arm {
+    studies
+        .iter()
+        .filter_map(arm)
+        .fold(Arm { correct: 0, n: 0 }, |sum, arm| Arm { correct: sum.correct + arm.correct, n: sum.n + arm.n })
+}
+
+/// The exact one-sided interval of an arm without a finite maximum: all the tail goes to the open side.
+fn exact(arm: Arm, level: Level) -> Option<Estimate<Probability>> {
+    // Clopper-Pearson puts (1 - l)/2 in each tail; one tail is empty here, so l' = 2 level - 1 gives it all.
+    let one_sided = Level::new(2.0 * level.get() - 1.0).unwrap_or(level);
+    proportion_interval(arm.correct, arm.n, one_sided, ProportionMethod::ClopperPearson)
+}
+
+fn summarise(
+    fit: &Option<Fit>,
+    finite: [bool; 2],
+    totals: [Arm; 2],
+    level: Level,
+    warnings: &mut Vec<Warning>,
+) -> Summary {
+    let arm = |index: usize| match fit {
+        Some(fit) if finite[index] => Some(proportion(fit.theta[index], fit.covariance[index][index], level)),
+        _ => exact(totals[index], level),
+    };
+    let (sensitivity, specificity) = (arm(0), arm(1));
+    let [lr_positive, lr_negative, dor] = match (fit, sensitivity, specificity) {
+        (Some(fit), Some(_), Some(_)) if finite == [true, true] => {
+            ratios([fit.theta[M1], fit.theta[M2]], fit.covariance, level).map(Some)
+        }
+        (_, Some(se), Some(sp)) => {
+            warnings.push(Warning::ConservativeRatios);
+            ratios_from_ends(se, sp)
+        }
+        _ => [None; 3],
+    };
+    Summary { sensitivity, specificity, lr_positive, lr_negative, dor }
+}
+
+fn warnings(
+    studies: &[Counts],
+    totals: [Arm; 2],
+    both_arms: usize,
+    model: Model,
+    fit: &Option<Fit>,
+    level: Level,
+) -> Vec<Warning> {
+    let mut warnings = Vec::new();
+    if both_arms < MIN_FOR_CORRELATION && totals[0].n > 0 && totals[1].n > 0 {
+        warnings.push(Warning::FewStudies { both_arms });
+    }
+    let one_armed = studies.len() - both_arms;
+    if one_armed > 0 {
+        warnings.push(Warning::OneArmedStudies { count: one_armed });
+    }
+    if let Some(fit) = fit.as_ref().filter(|f| f.boundary != Boundary::None && model != Model::Fixed) {
+        warnings.push(Warning::AtBoundary { boundary: fit.boundary });
+    }
+    if let Some(fit) = fit.as_ref().filter(|f| !f.settled) {
+        warnings.push(Warning::QuadratureLimit { nodes: fit.nodes });
+    }
+    for (total, arm) in totals.into_iter().zip([ArmName::Diseased, ArmName::NonDiseased]) {
+        match exact(total, level) {
+            None => warnings.push(Warning::NoArm { arm }),
+            Some(ci) if total.correct == total.n => {
+                warnings.push(Warning::PerfectArm { arm, n: total.n, upper: ci.lower.complement() });
+            }
+            Some(ci) if total.correct == 0 => warnings.push(Warning::HopelessArm { arm, n: total.n, upper: ci.upper }),
+            Some(_) => {}
+        }
+    }
+    warnings
+}
+
+/// One study: its own intervals, nothing pooled.
+fn single(counts: &Counts, level: Level) -> Pooled {
+    let accuracy = study_accuracy(counts, Methods { level, ..Methods::default() });
+    let arms = [counts.diseased(), counts.non_diseased()].map(|arm| arm.unwrap_or(Arm { correct: 0, n: 0 }));
+    let logit = |arm: Arm| {
+        (arm.correct > 0 && arm.correct < arm.n).then(|| (arm.correct as f64 / (arm.n - arm.correct) as f64).ln())
+    };
+    let mut warnings = Vec::new();
+    for (index, arm) in [ArmName::Diseased, ArmName::NonDiseased].into_iter().enumerate() {
+        let (cells, ci) = (arms[index], [accuracy.sensitivity, accuracy.specificity][index]);
+        match ci {
+            None => warnings.push(Warning::NoArm { arm }),
+            Some(ci) if cells.correct == cells.n => {
+                warnings.push(Warning::PerfectArm { arm, n: cells.n, upper: ci.lower.complement() });
+            }
+            Some(ci) if cells.correct == 0 => warnings.push(Warning::HopelessArm { arm, n: cells.n, upper: ci.upper }),
+            Some(_) => {}
+        }
+    }
+    Pooled {
+        k: 1,
+        diseased: arms[0].n,
+        non_diseased: arms[1].n,
+        model: Model::SingleStudy,
+        reason: Reason::SingleStudy,
+        ladder: vec![LadderStep { model: Model::SingleStudy, reason: Reason::SingleStudy, kept: true }],
+        converged: true,
+        stop: StopCause::ClosedForm,
+        iterations: 0,
+        gradient_norm: 0.0,
+        nodes: 0,
+        boundary: Boundary::None,
+        level,
+        summary: Summary {
+            sensitivity: accuracy.sensitivity,
+            specificity: accuracy.specificity,
+            lr_positive: accuracy.lr_positive,
+            lr_negative: accuracy.lr_negative,
+            dor: accuracy.dor,
+        },
+        mu: Means { sens: logit(arms[0]), spec: logit(arms[1]) },
+        tau2: Variances { sens: None, spec: None },
+        rho: None,
+        cov_mu: None,
+        log_likelihood: None,
+        simpler: None,
+        warnings,
+    }
+}

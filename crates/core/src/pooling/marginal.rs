@@ -1,0 +1,231 @@
+//! The exact marginal likelihood of the bivariate model, with its gradient and Hessian.
+//!
+//! Study `i` has `y1 ~ Bin(n1, expit(m1 + l11 u1))` correct among the diseased and
+//! `y2 ~ Bin(n2, expit(m2 + l21 u1 + l22 u2))` among the others, `u1, u2` independent standard normal. So the
+//! covariance between studies is `L L'`, `L = [[l11, 0], [l21, l22]]`.
+//!
+//! Why these parameters and not variances and a correlation: the likelihood is smooth and even in `l22`, hence a
+//! maximum at correlation ±1 is an ordinary stationary point at `l22 = 0`, and Newton's method needs no bounds.
+//!
+//! The quadrature is adaptive with a lower-triangular scale, so that the first arm depends on the first
+//! coordinate alone and every exponential of the inner loop is a product of tabulated ones.
+
+use nalgebra::{SMatrix, SVector};
+use statrs::function::factorial::ln_binomial;
+
+use super::quadrature::Rule;
+use crate::accuracy::Counts;
+
+/// Order of the parameters: m1, m2, l11, l21, l22.
+pub(super) type Theta = SVector<f64, 5>;
+pub(super) type Hessian = SMatrix<f64, 5, 5>;
+
+pub(super) const M1: usize = 0;
+pub(super) const M2: usize = 1;
+pub(super) const L11: usize = 2;
+pub(super) const L21: usize = 3;
+pub(super) const L22: usize = 4;
+
+/// Correct and total people per arm; a missing arm has `n = 0` and drops out of every formula.
+#[derive(Debug, Clone, Copy, Default)]
+pub(super) struct StudyData {
+    pub y: [f64; 2],
+    pub n: [f64; 2],
+    log_binomial: f64,
+}
+
+impl StudyData {
+    /// `keep` says which arms take part.
+    pub fn new(counts: &Counts, keep: [bool; 2]) -> Self {
+        let mut data = Self::default();
+        for (index, arm) in [counts.diseased(), counts.non_diseased()].into_iter().enumerate() {
+            if let Some(arm) = arm.filter(|_| keep[index]) {
+                data.y[index] = arm.correct as f64;
+                data.n[index] = arm.n as f64;
+                data.log_binomial += ln_binomial(arm.n, arm.correct);
+            }
+        }
+        data
+    }
+}
+
+/// The log-likelihood (binomial coefficients included) and its derivatives at one point.
+#[derive(Debug, Clone)]
+pub(super) struct Evaluation {
+    pub value: f64,
+    pub gradient: Theta,
+    pub hessian: Hessian,
+}
+
+/// Evaluates the model at `theta` with `rule` in each dimension.
+///
+/// `modes` holds each study's mode of the integrand and is the start of the next search for it.
+/// Derivatives are exact for the integral (Fisher's identity and Louis 1982), taken as posterior means over the
+/// same nodes; with few nodes they are as approximate as the value.
+pub(super) fn evaluate(studies: &[StudyData], theta: &Theta, rule: &Rule, modes: &mut [[f64; 2]]) -> Evaluation {
+    let mut total = Evaluation { value: 0.0, gradient: Theta::zeros(), hessian: Hessian::zeros() };
+    let mut scratch = Scratch::default();
+    for (study, mode) in studies.iter().zip(modes) {
+        add_study(study, theta, rule, mode, &mut scratch, &mut total);
+    }
+    total
+}
+
+#[derive(Debug, Default)]
+struct Scratch {
+    /// `exp(-(B node))` and `B node` of the inner dimension.
+    inner: Vec<(f64, f64)>,
+}
+
+/// `ln(1 + e^x)`, stable at both ends.
+fn softplus(x: f64) -> f64 {
+    if x > 0.0 { x + (-x).exp().ln_1p() } else { x.exp().ln_1p() }
+}
+
+fn add_study(
+    study: &StudyData,
+    theta: &Theta,
+    rule: &Rule,
+    mode: &mut [f64; 2],
+    scratch: &mut Scratch,
+    total: &mut Evaluation,
+) {
+    let [y1, y2] = study.y;
+    let [n1, n2] = study.n;
+    let (m1, m2, l11, l21, l22) = (theta[M1], theta[M2], theta[L11], theta[L21], theta[L22]);
+    let (peak, [h11, h21, h22]) = find_mode(study, theta, mode);
+    // Scale C with C C' the inverse of the negative Hessian, C lower triangular.
+    let determinant = (h11 * h22 - h21 * h21).max(f64::MIN_POSITIVE);
+    let c11 = (h22 / determinant).sqrt();
+    let c21 = -h21 / determinant / c11;
+    let c22 = (1.0 / h22).sqrt();
+    let [mode1, mode2] = *mode;
+
+    let across = l21 * c11 + l22 * c21;
+    let along = l22 * c22;
+    scratch.inner.clear();
+    scratch.inner.extend(rule.nodes.iter().map(|node| ((-along * node).exp(), along * node)));
+
+    let (mut mass, mut g) = (0.0, [0.0; 5]);
+    let mut m = [[0.0; 5]; 5];
+    for (node1, weight1) in rule.nodes.iter().zip(&rule.weights) {
+        let u1 = mode1 + c11 * node1;
+        let eta1 = m1 + l11 * u1;
+        let p1 = 1.0 / (1.0 + (-eta1).exp());
+        let s1 = y1 - n1 * p1;
+        let d1 = n1 * p1 * (1.0 - p1);
+        let base1 = y1 * eta1 - n1 * softplus(eta1) - 0.5 * u1 * u1 - peak;
+        let eta2_base = m2 + l21 * mode1 + l22 * mode2 + across * node1;
+        let e_base = (-eta2_base).exp();
+        let u2_base = mode2 + c21 * node1;
+
+        let (mut w0, mut sum_s, mut sum_su, mut a, mut b, mut c) = (0.0, 0.0, 0.0, 0.0, 0.0, 0.0);
+        for ((node2, weight2), (e_inner, eta_inner)) in rule.nodes.iter().zip(&rule.weights).zip(&scratch.inner) {
+            let u2 = u2_base + c22 * node2;
+            let eta2 = eta2_base + eta_inner;
+            let one_plus_e = 1.0 + e_base * e_inner;
+            let p2 = 1.0 / one_plus_e;
+            // ln Bin up to its constant: (y - n) eta - n ln(1 + e^-eta).
+            let log_weight = base1 + (y2 - n2) * eta2 - n2 * one_plus_e.ln() - 0.5 * u2 * u2;
+            let w = weight2 * log_weight.exp();
+            let s2 = y2 - n2 * p2;
+            let curvature = w * (s2 * s2 - n2 * p2 * (1.0 - p2));
+            w0 += w;
+            sum_s += w * s2;
+            sum_su += w * s2 * u2;
+            a += curvature;
+            b += curvature * u2;
+            c += curvature * u2 * u2;
+        }
+        let (w0, sum_s, sum_su, a, b, c) =
+            (weight1 * w0, weight1 * sum_s, weight1 * sum_su, weight1 * a, weight1 * b, weight1 * c);
+        let k1 = (s1 * s1 - d1) * w0;
+        mass += w0;
+        g[M1] += s1 * w0;
+        g[L11] += s1 * u1 * w0;
+        g[M2] += sum_s;
+        g[L21] += u1 * sum_s;
+        g[L22] += sum_su;
+        m[M1][M1] += k1;
+        m[M1][L11] += k1 * u1;
+        m[L11][L11] += k1 * u1 * u1;
+        m[M1][M2] += s1 * sum_s;
+        m[M1][L21] += s1 * u1 * sum_s;
+        m[M1][L22] += s1 * sum_su;
+        m[M2][L11] += s1 * u1 * sum_s;
+        m[L11][L21] += s1 * u1 * u1 * sum_s;
+        m[L11][L22] += s1 * u1 * sum_su;
+        m[M2][M2] += a;
+        m[M2][L21] += u1 * a;
+        m[M2][L22] += b;
+        m[L21][L21] += u1 * u1 * a;
+        m[L21][L22] += u1 * b;
+        m[L22][L22] += c;
+    }
+    if !(mass > 0.0 && mass.is_finite()) {
+        // Only far outside any sensible parameter region: make the step there unattractive instead of NaN.
+        total.value = f64::NEG_INFINITY;
+        return;
+    }
+    total.value += study.log_binomial + peak + (c11 * c22 * mass / std::f64::consts::PI).ln();
+    for i in 0..5 {
+        let gi = g[i] / mass;
+        total.gradient[i] += gi;
+        for j in i..5 {
+            let value = m[i][j] / mass - gi * g[j] / mass;
+            total.hessian[(i, j)] += value;
+            if i != j {
+                total.hessian[(j, i)] += value;
+            }
+        }
+    }
+}
+
+/// Mode of the integrand by damped Newton from the previous mode; the logarithm is strictly concave with
+/// curvature of at least 1, so it always exists. Returns the height there and the negative Hessian (11, 21, 22).
+fn find_mode(study: &StudyData, theta: &Theta, mode: &mut [f64; 2]) -> (f64, [f64; 3]) {
+    let [y1, y2] = study.y;
+    let [n1, n2] = study.n;
+    let (m1, m2, l11, l21, l22) = (theta[M1], theta[M2], theta[L11], theta[L21], theta[L22]);
+    let height = |u: [f64; 2]| {
+        let eta1 = m1 + l11 * u[0];
+        let eta2 = m2 + l21 * u[0] + l22 * u[1];
+        y1 * eta1 - n1 * softplus(eta1) + y2 * eta2 - n2 * softplus(eta2) - 0.5 * (u[0] * u[0] + u[1] * u[1])
+    };
+    let mut current = height(*mode);
+    if !current.is_finite() {
+        *mode = [0.0, 0.0];
+        current = height(*mode);
+    }
+    let mut negative_hessian = [1.0, 0.0, 1.0];
+    // 60 halvings and Newton steps together are far more than the worst case met; the value is exact either way,
+    // since the quadrature may be centred anywhere near the mode.
+    for _ in 0..60 {
+        let p1 = 1.0 / (1.0 + (-(m1 + l11 * mode[0])).exp());
+        let p2 = 1.0 / (1.0 + (-(m2 + l21 * mode[0] + l22 * mode[1])).exp());
+        let (s1, s2) = (y1 - n1 * p1, y2 - n2 * p2);
+        let (d1, d2) = (n1 * p1 * (1.0 - p1), n2 * p2 * (1.0 - p2));
+        let (g1, g2) = (s1 * l11 + s2 * l21 - mode[0], s2 * l22 - mode[1]);
+        let (h11, h21, h22) = (d1 * l11 * l11 + d2 * l21 * l21 + 1.0, d2 * l21 * l22, d2 * l22 * l22 + 1.0);
+        negative_hessian = [h11, h21, h22];
+        let determinant = h11 * h22 - h21 * h21;
+        let mut step = [(h22 * g1 - h21 * g2) / determinant, (h11 * g2 - h21 * g1) / determinant];
+        let decrement = g1 * step[0] + g2 * step[1];
+        if decrement <= 1e-8 {
+            break;
+        }
+        let mut next = [mode[0] + step[0], mode[1] + step[1]];
+        let mut value = height(next);
+        while !(value.is_finite() && value > current) && step[0].abs() + step[1].abs() > 1e-12 {
+            step = [0.5 * step[0], 0.5 * step[1]];
+            next = [mode[0] + step[0], mode[1] + step[1]];
+            value = height(next);
+        }
+        if value <= current {
+            break;
+        }
+        *mode = next;
+        current = value;
+    }
+    (current, negative_hessian)
+}

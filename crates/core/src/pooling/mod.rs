@@ -1,0 +1,17 @@
+//! Pooling of accuracy studies: random-effects models, what they were able to estimate, and the summary point.
+//!
+//! Stages, one file each: [`quadrature`](self) rules, the exact [`marginal`](self) likelihood with its derivatives,
+//! the Newton [`optimise`](self)r, the [`search`](self) over starts and boundaries, the [`ladder`](self) that
+//! chooses a model the data can carry, and the [`derived`](self) measures at the summary point.
+
+mod derived;
+mod ladder;
+mod marginal;
+mod optimise;
+mod quadrature;
+mod search;
+
+pub use derived::{Means, Summary, Variances};
+pub use ladder::{ArmName, LadderStep, Model, PoolError, PoolOptions, Pooled, Reason, Warning, pool};
+pub use optimise::StopCause;
+pub use search::Boundary;

@@ -1,0 +1,325 @@
+//! The global search: several starts, the boundaries among them, then more nodes until nothing changes.
+
+use serde::Serialize;
+
+use super::marginal::{L11, L21, L22, M1, M2, StudyData, Theta};
+use super::optimise::{EXACT, Free, ROUGH, Stop, StopCause, covariance_of_means, maximise};
+use super::quadrature::NODE_COUNTS;
+
+/// Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since the simpler model
+/// then explains the data as well, and intervals from curvature are less trustworthy.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Boundary {
+    /// In the interior.
+    None,
+    /// Correlation -1.
+    RhoMinusOne,
+    /// Correlation +1.
+    RhoPlusOne,
+    /// No variance between studies in sensitivity.
+    Tau2SensZero,
+    /// No variance between studies in specificity.
+    Tau2SpecZero,
+    /// No variance between studies at all.
+    BothVariancesZero,
+}
+
+/// Which parameters a model has.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Shape {
+    /// Arms that have data and a finite maximum.
+    pub arms: [bool; 2],
+    /// Arms that get a variance between studies.
+    pub variances: [bool; 2],
+    /// Whether the two effects may be correlated.
+    pub correlated: bool,
+}
+
+/// A finished fit.
+#[derive(Debug, Clone)]
+pub(super) struct Fit {
+    pub theta: Theta,
+    pub log_likelihood: f64,
+    pub covariance: [[f64; 2]; 2],
+    pub boundary: Boundary,
+    pub stop: StopCause,
+    pub iterations: usize,
+    pub gradient_norm: f64,
+    pub nodes: usize,
+    pub settled: bool,
+}
+
+/// The quadrature a fit ended with.
+#[derive(Debug, Clone, Copy)]
+struct Rule {
+    nodes: usize,
+    /// Whether the last increase of nodes changed nothing that matters.
+    settled: bool,
+}
+
+/// Two log-likelihoods closer than this are the same maximum seen from two starts.
+const SAME: f64 = 1e-7;
+/// The same, for the rough search whose few nodes blur it.
+const SAME_HEIGHT: f64 = 0.05;
+/// A scale parameter this small is on its boundary: its square would be a variance below 10^-6.
+const ZERO_SCALE: f64 = 1e-3;
+
+/// Fits one shape of model. `None` when it is not identified or has no finite maximum: the caller then steps
+/// down its ladder.
+///
+/// Arms that are all right in one study and all wrong in the next make steps of the integrand, which the few
+/// nodes of the quick search misjudge; when it failed or needed many nodes in the end, a careful search follows.
+pub(super) fn fit(studies: &[StudyData], shape: Shape) -> Option<Fit> {
+    let quick = search(studies, shape, QUICK);
+    if quick.as_ref().is_some_and(|fit| fit.nodes <= NODE_COUNTS[CAREFUL]) {
+        return quick;
+    }
+    let careful = search(studies, shape, CAREFUL);
+    match (quick, careful) {
+        (Some(quick), Some(careful)) if quick.log_likelihood > careful.log_likelihood + SAME => Some(quick),
+        (quick, careful) => careful.or(quick),
+    }
+}
+
+/// Positions in [`NODE_COUNTS`] of the rules that tell starts apart.
+const QUICK: usize = 0;
+const CAREFUL: usize = 4;
+
+fn search(studies: &[StudyData], shape: Shape, nodes: usize) -> Option<Fit> {
+    let mut modes = vec![[0.0; 2]; studies.len()];
+    let moments = moments(studies);
+    let mut iterations = 0;
+    let mut rough: Vec<(Candidate, Stop)> = Vec::new();
+    for candidate in candidates(shape, &moments) {
+        modes.fill([0.0; 2]);
+        let stop = maximise(studies, candidate.free, candidate.start, nodes, ROUGH, &mut modes);
+        iterations += stop.iterations;
+        if !stop.evaluation.value.is_finite() {
+            continue;
+        }
+        // Candidates come simplest first: a richer one must really be better to pass before it.
+        let place = rough.iter().position(|(_, better)| stop.evaluation.value > better.evaluation.value + ROUGH);
+        rough.insert(place.unwrap_or(rough.len()), (candidate, stop));
+    }
+    // Starts that came to practically the same height are the same maximum seen differently: if one of them cannot
+    // be finished another may. A lower one must not take its place, since it would not be the maximum; nor may it
+    // stand in for a higher one that ran off to infinity.
+    let height = rough.first()?.1.evaluation.value;
+    rough
+        .into_iter()
+        .take_while(|(_, stop)| stop.evaluation.value > height - SAME_HEIGHT)
+        .filter(|(_, stop)| stop.cause != StopCause::Diverged)
+        .find_map(|(candidate, stop)| finish(studies, shape, candidate.free, stop, &mut modes, &mut iterations))
+}
+
+/// Brings a rough maximum to full precision. `None` when it turns out to be none, or not identified.
+fn finish(
+    studies: &[StudyData],
+    shape: Shape,
+    mut free: Free,
+    rough: Stop,
+    modes: &mut [[f64; 2]],
+    iterations: &mut usize,
+) -> Option<Fit> {
+    let mut theta = rough.theta;
+    if free[L22] && free[L21] && theta[L22].abs() < ZERO_SCALE {
+        free[L22] = false;
+        theta[L22] = 0.0;
+    }
+    let polished = polish(studies, free, theta, modes, iterations)?;
+    // With more nodes the better maximum may be a neighbour of the one chosen with few: look once more from
+    // both sides of a correlation boundary.
+    let (free, (stop, rule)) = recheck_boundary(studies, shape, free, polished, modes, iterations);
+    if stop.cause != StopCause::Converged {
+        return None;
+    }
+    let reached = stop.theta;
+    let spread2 = reached[L21].hypot(reached[L22]);
+    let no_first = free[L11] && reached[L11].abs() < ZERO_SCALE;
+    let no_second = (free[L21] || free[L22]) && spread2 < ZERO_SCALE;
+    if no_first || no_second {
+        // A variance vanished on the way: hold it, since nothing is left to correlate with.
+        let free = [free[M1], free[M2], free[L11] && !no_first, false, (free[L21] || free[L22]) && !no_second];
+        let held = Stop { theta: Theta::new(reached[M1], reached[M2], reached[L11], 0.0, spread2), ..stop };
+        return finish(studies, shape, free, held, modes, iterations);
+    }
+    let covariance = covariance_of_means(&stop.evaluation.hessian, free)?;
+    let gradient_norm = (0..5).filter(|i| free[*i]).map(|i| stop.evaluation.gradient[i].powi(2)).sum::<f64>().sqrt();
+    Some(Fit {
+        theta: stop.theta,
+        log_likelihood: stop.evaluation.value,
+        covariance,
+        boundary: boundary(shape, free, &stop.theta),
+        stop: stop.cause,
+        iterations: *iterations,
+        gradient_norm,
+        nodes: rule.nodes,
+        settled: rule.settled,
+    })
+}
+
+/// A model nested in the shape, and where to start it.
+#[derive(Debug, Clone, Copy)]
+struct Candidate {
+    free: Free,
+    start: Theta,
+}
+
+fn candidates(shape: Shape, moments: &Moments) -> Vec<Candidate> {
+    let [arm1, arm2] = shape.arms;
+    let [sd1, sd2] = moments.sd;
+    let start = |l11: f64, l21: f64, l22: f64| Theta::new(moments.mean[0], moments.mean[1], l11, l21, l22);
+    let with = |l11: bool, l21: bool, l22: bool, start: Theta| Candidate { free: [arm1, arm2, l11, l21, l22], start };
+    let mut list = vec![with(false, false, false, start(0.0, 0.0, 0.0))];
+    let [var1, var2] = shape.variances;
+    if var1 {
+        list.push(with(true, false, false, start(sd1, 0.0, 0.0)));
+    }
+    if var2 {
+        list.push(with(false, false, true, start(0.0, 0.0, sd2)));
+    }
+    if var1 && var2 {
+        if shape.correlated {
+            let r = moments.correlation;
+            list.push(with(true, true, false, start(sd1, -sd2, 0.0)));
+            list.push(with(true, true, false, start(sd1, sd2, 0.0)));
+            list.push(with(true, true, true, start(sd1, r * sd2, (1.0 - r * r).sqrt() * sd2)));
+            // Weak heterogeneity hides behind sampling error: a second start with the correlation reversed.
+            let (r, half) = (-0.6 * r.signum(), 0.5);
+            list.push(with(true, true, true, start(half * sd1, r * half * sd2, (1.0 - r * r).sqrt() * half * sd2)));
+        } else {
+            list.push(with(true, false, true, start(sd1, 0.0, sd2)));
+        }
+    }
+    list
+}
+
+/// Climbs the node counts from `theta` until value and parameters stand still.
+fn polish(
+    studies: &[StudyData],
+    free: Free,
+    mut theta: Theta,
+    modes: &mut [[f64; 2]],
+    iterations: &mut usize,
+) -> Option<(Stop, Rule)> {
+    let mut previous: Option<Stop> = None;
+    for (nodes, count) in NODE_COUNTS.into_iter().enumerate().skip(1) {
+        let stop = maximise(studies, free, theta, nodes, EXACT, modes);
+        *iterations += stop.iterations;
+        if stop.cause == StopCause::Diverged {
+            return None;
+        }
+        theta = stop.theta;
+        let still = previous.as_ref().is_some_and(|previous: &Stop| {
+            // The change estimates the error of the coarser rule; the finer one's is far smaller.
+            (stop.evaluation.value - previous.evaluation.value).abs() < 3e-6
+                && (stop.theta - previous.theta).amax() < 5e-5
+        });
+        if still {
+            return Some((stop, Rule { nodes: count, settled: true }));
+        }
+        previous = Some(stop);
+    }
+    let nodes = NODE_COUNTS[NODE_COUNTS.len() - 1];
+    previous.map(|stop| (stop, Rule { nodes, settled: false }))
+}
+
+/// Moves between correlation ±1 and the interior where the exact curvature or value asks for it.
+fn recheck_boundary(
+    studies: &[StudyData],
+    shape: Shape,
+    free: Free,
+    polished: (Stop, Rule),
+    modes: &mut [[f64; 2]],
+    iterations: &mut usize,
+) -> (Free, (Stop, Rule)) {
+    if !(shape.correlated && free[L21]) {
+        return (free, polished);
+    }
+    let theta = polished.0.theta;
+    let opened: Free = [free[M1], free[M2], free[L11], free[L21], true];
+    let closed: Free = [free[M1], free[M2], free[L11], free[L21], false];
+    let spread = theta[L21].hypot(theta[L22]);
+    let (other_free, start) = if free[L22] {
+        if theta[L22].abs() > 0.1 * spread {
+            return (free, polished);
+        }
+        (closed, Theta::new(theta[M1], theta[M2], theta[L11], spread * theta[L21].signum(), 0.0))
+    } else {
+        // The likelihood is even in l22: negative curvature there means that the boundary is a maximum.
+        if polished.0.evaluation.hessian[(L22, L22)] < 0.0 {
+            return (free, polished);
+        }
+        (opened, Theta::new(theta[M1], theta[M2], theta[L11], 0.9 * theta[L21], 0.4 * spread))
+    };
+    match polish(studies, other_free, start, modes, iterations) {
+        Some(other) if other.0.cause == StopCause::Converged => {
+            let gain = other.0.evaluation.value - polished.0.evaluation.value;
+            let near_boundary = other_free[L22] && other.0.theta[L22].abs() < ZERO_SCALE;
+            if gain > if other_free[L22] { SAME } else { -SAME } && !near_boundary {
+                (other_free, other)
+            } else {
+                (free, polished)
+            }
+        }
+        _ => (free, polished),
+    }
+}
+
+fn boundary(shape: Shape, free: Free, theta: &Theta) -> Boundary {
+    let zero1 = shape.variances[0] && !free[L11];
+    let zero2 = shape.variances[1] && !free[L21] && !free[L22];
+    match (zero1, zero2) {
+        (true, true) => Boundary::BothVariancesZero,
+        (true, false) => Boundary::Tau2SensZero,
+        (false, true) => Boundary::Tau2SpecZero,
+        (false, false) if shape.correlated && free[L21] && !free[L22] => {
+            if theta[L11] * theta[L21] < 0.0 {
+                Boundary::RhoMinusOne
+            } else {
+                Boundary::RhoPlusOne
+            }
+        }
+        (false, false) => Boundary::None,
+    }
+}
+
+/// Starting values from the studies' own logits (0.5 added to each cell).
+#[derive(Debug)]
+struct Moments {
+    mean: [f64; 2],
+    sd: [f64; 2],
+    correlation: f64,
+}
+
+fn moments(studies: &[StudyData]) -> Moments {
+    let logit = |study: &StudyData, arm: usize| {
+        let (y, n) = (study.y[arm], study.n[arm]);
+        ((y + 0.5) / (n - y + 0.5)).ln()
+    };
+    let mut mean = [0.0; 2];
+    let mut sd = [0.5; 2];
+    for arm in 0..2 {
+        let present: Vec<&StudyData> = studies.iter().filter(|s| s.n[arm] > 0.0).collect();
+        let k = present.len() as f64;
+        if present.is_empty() {
+            continue;
+        }
+        mean[arm] = present.iter().map(|s| logit(s, arm)).sum::<f64>() / k;
+        let within = |s: &&StudyData| 1.0 / (s.y[arm] + 0.5) + 1.0 / (s.n[arm] - s.y[arm] + 0.5);
+        let sampling = present.iter().map(within).sum::<f64>() / k;
+        let total = present.iter().map(|s| (logit(s, arm) - mean[arm]).powi(2)).sum::<f64>() / (k - 1.0).max(1.0);
+        sd[arm] = (total - sampling).clamp(0.04, 6.0).sqrt();
+    }
+    let both: Vec<[f64; 2]> = studies
+        .iter()
+        .filter(|s| s.n[0] > 0.0 && s.n[1] > 0.0)
+        .map(|s| [logit(s, 0) - mean[0], logit(s, 1) - mean[1]])
+        .collect();
+    let sum = |f: &dyn Fn(&[f64; 2]) -> f64| both.iter().map(f).sum::<f64>();
+    let (xx, yy, xy) = (sum(&|d| d[0] * d[0]), sum(&|d| d[1] * d[1]), sum(&|d| d[0] * d[1]));
+    let correlation = if xx > 0.0 && yy > 0.0 { (xy / (xx * yy).sqrt()).clamp(-0.8, 0.8) } else { 0.0 };
+    Moments { mean, sd, correlation }
+}

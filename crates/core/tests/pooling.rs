@@ -1,0 +1,227 @@
+//! Pooling against the reference fits, the ladder's rungs, and laws over random data.
+
+mod common;
+
+use common::{assert_close, json};
+use proptest::prelude::*;
+use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::pooling::{Boundary, Model, PoolOptions, Pooled, Reason, Warning, pool};
+
+fn full(tables: &[[u32; 4]]) -> Vec<Counts> {
+    tables.iter().map(|t| t.map(f64::from)).map(|[a, b, c, d]| Counts::full(a, b, c, d).unwrap()).collect()
+}
+
+fn pooled(tables: &[[u32; 4]]) -> Pooled {
+    pool(&full(tables), PoolOptions::default()).unwrap()
+}
+
+#[test]
+fn bivariate_fits_equal_the_reference() {
+    let data = json("bivariate.json");
+    let items = data.as_array().unwrap();
+    assert_eq!(items.len(), 17);
+    for item in items {
+        let id = item["id"].as_str().unwrap();
+        let column = |name: &str| item[name].as_array().unwrap().iter().map(|v| v.as_u64().unwrap() as u32);
+        let tables: Vec<[u32; 4]> = column("tp")
+            .zip(column("fp"))
+            .zip(column("fn").zip(column("tn")))
+            .map(|((tp, fp), (fn_, tn))| [tp, fp, fn_, tn])
+            .collect();
+        let result = pooled(&tables);
+        assert!(result.converged, "{id}: {:?}", result.stop);
+        if item["k"].as_u64().unwrap() < 4 {
+            assert_eq!(result.model, Model::Independent, "{id}");
+            continue;
+        }
+        let expected = &item["glmm_ml"];
+        let value = |name: &str| expected[name].as_f64();
+        assert_eq!(result.model, Model::Bivariate, "{id}");
+        let boundary = match expected["boundary"].as_str().unwrap() {
+            "interior" => Boundary::None,
+            "rho=-1" => Boundary::RhoMinusOne,
+            "both_variances_zero" => Boundary::BothVariancesZero,
+            "tau2_sens_zero" => Boundary::Tau2SensZero,
+            other => panic!("{other}"),
+        };
+        assert_eq!(result.boundary, boundary, "{id}");
+        let close = |name: &str, got: f64, expected: f64, tolerance| {
+            assert_close(got, expected, tolerance, &format!("{id} {name}"));
+        };
+        let loglik = value("loglik_full").unwrap();
+        assert!((result.log_likelihood.unwrap() - loglik).abs() < 1e-6, "{id}: {:?} {loglik}", result.log_likelihood);
+        let pairs = [
+            ("mu_sens", result.mu.sens),
+            ("mu_spec", result.mu.spec),
+            ("tau2_sens", result.tau2.sens),
+            ("tau2_spec", result.tau2.spec),
+        ];
+        for (name, got) in pairs {
+            close(name, got.unwrap(), value(name).unwrap(), 1e-4);
+        }
+        match value("rho") {
+            Some(rho) => assert!((result.rho.unwrap() - rho).abs() < 1e-4, "{id}: {:?} {rho}", result.rho),
+            None => assert_eq!(result.rho, None, "{id}"),
+        }
+        let cov = result.cov_mu.unwrap();
+        for (i, j) in [(0, 0), (1, 1)] {
+            close("cov_mu", cov[i][j], expected["cov_mu"][i][j].as_f64().unwrap(), 1e-4);
+        }
+        let scale = (cov[0][0] * cov[1][1]).sqrt();
+        assert!((cov[0][1] - expected["cov_mu"][0][1].as_f64().unwrap()).abs() < 1e-4 * scale, "{id} covariance");
+        check_derived(id, &result, &expected["derived"]);
+    }
+}
+
+fn check_derived(id: &str, result: &Pooled, derived: &serde_json::Value) {
+    let s = &result.summary;
+    let ratio = |e: Option<pruvex_core::Estimate<pruvex_core::Ratio>>| {
+        e.map(|e| [e.estimate.get(), e.lower.get(), e.upper.get()]).unwrap()
+    };
+    let share = |e: Option<pruvex_core::Estimate<pruvex_core::Probability>>| {
+        e.map(|e| [e.estimate.get(), e.lower.get(), e.upper.get()]).unwrap()
+    };
+    let all = [
+        ("sens", share(s.sensitivity)),
+        ("spec", share(s.specificity)),
+        ("lr_pos", ratio(s.lr_positive)),
+        ("lr_neg", ratio(s.lr_negative)),
+        ("dor", ratio(s.dor)),
+    ];
+    for (name, got) in all {
+        let (point, bounds) = match derived[name].as_f64() {
+            Some(point) => (point, &derived[format!("{name}_ci")]),
+            None => (derived[name]["est"].as_f64().unwrap(), &derived[name]["ci"]),
+        };
+        let expected = [point, bounds[0].as_f64().unwrap(), bounds[1].as_f64().unwrap()];
+        for (got, expected) in got.into_iter().zip(expected) {
+            assert_close(got, expected, 1e-4, &format!("{id} {name}"));
+        }
+    }
+}
+
+#[test]
+fn one_study_is_its_own_answer() {
+    let result = pooled(&[[20, 0, 5, 24]]);
+    assert_eq!((result.model, result.reason, result.k), (Model::SingleStudy, Reason::SingleStudy, 1));
+    assert!(result.summary.lr_positive.unwrap().estimate.get().is_infinite());
+    assert!(result.warnings.iter().any(|w| matches!(w, Warning::PerfectArm { n: 24, .. })));
+}
+
+#[test]
+fn two_and_three_studies_are_pooled_arm_by_arm_with_a_warning() {
+    let result = pooled(&[[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30]]);
+    assert_eq!((result.model, result.reason), (Model::Independent, Reason::FewStudies));
+    assert!(result.rho.is_none() && result.cov_mu.unwrap()[0][1] == 0.0);
+    assert!(result.warnings.contains(&Warning::FewStudies { both_arms: 3 }));
+}
+
+#[test]
+fn an_arm_without_an_error_gets_a_one_sided_exact_interval() {
+    let result = pooled(&[[20, 0, 5, 24], [31, 0, 12, 40], [14, 0, 9, 30], [9, 0, 3, 12]]);
+    assert_eq!((result.model, result.reason), (Model::Independent, Reason::NoFiniteMaximum));
+    let spec = result.summary.specificity.unwrap();
+    // One-sided exact bound for 0 of 106: 1 - 0.05^(1/106).
+    assert_close(spec.lower.get(), 0.05f64.powf(1.0 / 106.0), 1e-10, "exact bound");
+    assert_eq!(spec.upper.get(), 1.0);
+    let lr = result.summary.lr_positive.unwrap();
+    assert!(lr.estimate.get().is_infinite() && lr.lower.get() > 10.0 && lr.lower.get().is_finite());
+    assert!(result.warnings.contains(&Warning::ConservativeRatios));
+    let both = pooled(&[[20, 0, 0, 24], [31, 0, 0, 40]]);
+    assert_eq!((both.model, both.reason), (Model::Fixed, Reason::NoFiniteMaximum));
+}
+
+#[test]
+fn one_armed_studies_contribute_their_arm() {
+    let mut studies = full(&[[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30], [40, 6, 11, 50], [22, 8, 3, 35]]);
+    let before = pool(&studies, PoolOptions::default()).unwrap();
+    let raw = RawCounts { tp: Some(160.0), fn_: Some(40.0), ..RawCounts::default() };
+    studies.push(Counts::check(raw).unwrap());
+    let after = pool(&studies, PoolOptions::default()).unwrap();
+    assert_eq!(after.model, Model::Bivariate);
+    assert!(after.cov_mu.unwrap()[0][0] < before.cov_mu.unwrap()[0][0]);
+    assert!(after.warnings.contains(&Warning::OneArmedStudies { count: 1 }));
+    let alone = pool(&studies[5..].repeat(4), PoolOptions::default()).unwrap();
+    assert_eq!(alone.reason, Reason::OneArmOnly);
+    assert!(alone.summary.specificity.is_none() && alone.summary.lr_positive.is_none());
+    assert!((alone.summary.sensitivity.unwrap().estimate.get() - 0.8).abs() < 1e-9);
+}
+
+#[test]
+fn single_patients_per_study_do_not_identify_a_variance() {
+    let tables: Vec<[u32; 4]> = (0..12)
+        .map(|i| [u32::from(i % 3 > 0), u32::from(i % 4 == 0), u32::from(i % 3 == 0), u32::from(i % 4 > 0)])
+        .collect();
+    let result = pooled(&tables);
+    assert!(result.converged, "{result:?}");
+    assert!((result.summary.sensitivity.unwrap().estimate.get() - 8.0 / 12.0).abs() < 0.05, "{result:?}");
+}
+
+#[test]
+fn all_or_nothing_studies_do_not_get_a_narrow_interval() {
+    // Specificity is 0 or 100 % in every study: no variance between studies fits, and a binomial interval of
+    // about ±4 % over 500 people would be absurd.
+    let result = pooled(&[[20, 0, 5, 90], [31, 80, 12, 0], [14, 0, 9, 130], [9, 120, 3, 0], [22, 0, 9, 80]]);
+    let spec = result.summary.specificity.unwrap();
+    assert!(spec.upper.get() - spec.lower.get() > 0.6, "{result:?}");
+}
+
+fn tables(sizes: std::ops::Range<usize>) -> impl Strategy<Value = Vec<[u32; 4]>> {
+    let cell = || prop_oneof![3 => 0..60u32, 1 => Just(0u32), 1 => 0..3u32, 1 => 0..5_000u32];
+    prop::collection::vec([cell(), cell(), cell(), cell()], sizes)
+        .prop_map(|tables| tables.into_iter().filter(|t| t.iter().any(|c| *c > 0)).collect::<Vec<_>>())
+        .prop_filter("at least one study", |tables| !tables.is_empty())
+}
+
+/// In standard errors. Two runs place their quadrature nodes differently; where both have settled they must agree.
+/// Where they have not, the answer says so itself.
+fn tolerance(a: &Pooled, b: &Pooled) -> f64 {
+    let limited = |p: &Pooled| p.warnings.iter().any(|w| matches!(w, Warning::QuadratureLimit { .. }));
+    if limited(a) || limited(b) { 0.5 } else { 2e-3 }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 64, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_data_get_an_ordered_answer_with_a_reason(tables in tables(1..12)) {
+        let result = pooled(&tables);
+        let text = serde_json::to_string(&result).unwrap();
+        prop_assert!(!text.contains("NaN"));
+        prop_assert!(result.converged, "{result:?}");
+        prop_assert!(result.ladder.last().unwrap().kept);
+        let s = result.summary;
+        for e in [s.sensitivity, s.specificity].into_iter().flatten() {
+            prop_assert!(e.lower <= e.estimate && e.estimate <= e.upper);
+        }
+        for e in [s.lr_positive, s.lr_negative, s.dor].into_iter().flatten() {
+            prop_assert!(e.lower <= e.estimate && e.estimate <= e.upper);
+        }
+    }
+
+    #[test]
+    fn exchanging_the_groups_exchanges_sensitivity_and_specificity(tables in tables(4..10)) {
+        let result = pooled(&tables);
+        let swapped: Vec<Counts> = full(&tables).iter().map(Counts::swapped).collect();
+        let mirror = pool(&swapped, PoolOptions::default()).unwrap();
+        prop_assume!(result.reason != Reason::NotIdentified && mirror.reason != Reason::NotIdentified);
+        let tolerance = tolerance(&result, &mirror);
+        if let (Some(a), Some(b)) = (result.log_likelihood, mirror.log_likelihood) {
+            prop_assert!((a - b).abs() < tolerance, "{a} {b}\n{result:?}\n{mirror:?}");
+        }
+        if let (Some(a), Some(b), Some(cov)) = (result.mu.sens, mirror.mu.spec, result.cov_mu) {
+            prop_assert!((a - b).abs() <= tolerance * cov[0][0].sqrt(), "{a} {b}\n{result:?}\n{mirror:?}");
+        }
+    }
+
+    #[test]
+    fn the_order_of_studies_does_not_matter(tables in tables(4..9), turn in 1..8usize) {
+        let mut turned = tables.clone();
+        turned.rotate_left(turn % tables.len());
+        let (a, b) = (pooled(&tables), pooled(&turned));
+        prop_assert_eq!(a.model, b.model);
+        if let (Some(first), Some(second), Some(cov)) = (a.mu.sens, b.mu.sens, a.cov_mu) {
+            prop_assert!((first - second).abs() <= tolerance(&a, &b) * cov[0][0].sqrt(), "{a:?}\n{b:?}");
+        }
+    }
+}
