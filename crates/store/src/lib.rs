@@ -1,1 +1,16 @@
+//! PostgreSQL through SeaORM. One module an area; functions take any connection, so that the use case owns the
+//! transaction; rows become domain values here and nowhere else.
 
+pub mod catalogue;
+pub mod evidence;
+pub mod exchange;
+
+mod database;
+mod entities;
+mod error;
+mod migrations;
+
+pub use database::{connect, migrate, ping};
+pub use error::StoreError;
+pub use migrations::Migrator;
+pub use sea_orm::{ConnectionTrait, DatabaseConnection, DatabaseTransaction, TransactionTrait};

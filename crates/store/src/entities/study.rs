@@ -1,0 +1,27 @@
+use sea_orm::entity::prelude::*;
+
+#[derive(Clone, Debug, PartialEq, Eq, DeriveEntityModel)]
+#[sea_orm(table_name = "study")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub id: Uuid,
+    pub test_id: Uuid,
+    pub reference: String,
+    pub population: String,
+    pub reference_standard: String,
+    pub tp: Option<i32>,
+    pub fp: Option<i32>,
+    #[sea_orm(column_name = "fn")]
+    pub fn_: Option<i32>,
+    pub tn: Option<i32>,
+    pub sample: bool,
+    pub version: i32,
+    pub created_at: DateTimeUtc,
+    pub updated_at: DateTimeUtc,
+    pub deleted_at: Option<DateTimeUtc>,
+}
+
+#[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]
+pub enum Relation {}
+
+impl ActiveModelBehavior for ActiveModel {}

@@ -1,0 +1,16 @@
+//! Migrations, oldest first; each is self-contained and never edited after it landed.
+
+use sea_orm_migration::{MigrationTrait, MigratorTrait, async_trait};
+
+mod m20261125_000001_catalogue_and_evidence;
+
+/// The list of migrations.
+#[derive(Debug)]
+pub struct Migrator;
+
+#[async_trait::async_trait]
+impl MigratorTrait for Migrator {
+    fn migrations() -> Vec<Box<dyn MigrationTrait>> {
+        vec![Box::new(m20261125_000001_catalogue_and_evidence::Migration)]
+    }
+}
