@@ -1,1 +1,60 @@
-fn main() {}
+//! The binary `pruvex`: the server, and the same core on the command line.
+
+mod import;
+mod pool;
+mod serve;
+
+use std::process::ExitCode;
+
+use clap::{Parser, Subcommand};
+
+/// Catalogue special tests, pool their accuracy, and read what a result is worth.
+///
+/// Educational and decision-support material for licensed professionals and supervised learners; not a diagnosis.
+#[derive(Debug, Parser)]
+#[command(version, arg_required_else_help = true)]
+struct Arguments {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+enum Command {
+    /// Serve the application.
+    Serve(serve::Arguments),
+    /// Import an exchange bundle, all of it or nothing.
+    Import(import::Arguments),
+    /// Pool a CSV table of 2x2 counts.
+    Pool(pool::Arguments),
+    /// Print the OpenAPI document.
+    Openapi,
+}
+
+fn main() -> ExitCode {
+    let result = match Arguments::parse().command {
+        Command::Serve(arguments) => serve::run(arguments),
+        Command::Import(arguments) => import::run(&arguments),
+        Command::Pool(arguments) => pool::run(&arguments),
+        Command::Openapi => pruvex_server::openapi_json().map(|text| emit(&text)).map_err(|error| error.to_string()),
+    };
+    match result {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(message) => {
+            eprintln!("pruvex: {message}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+/// The one place that writes to standard output; a reader that went away (`| head`) is no error.
+fn emit(text: &str) {
+    use std::io::Write;
+    let _ = writeln!(std::io::stdout(), "{text}");
+}
+
+/// Structured logs on standard error; `RUST_LOG` chooses the level.
+fn log_to_stderr() {
+    let filter = tracing_subscriber::EnvFilter::try_from_default_env()
+        .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new("info,rocket=warn,sqlx=warn,sea_orm_migration=warn"));
+    tracing_subscriber::fmt().json().flatten_event(true).with_env_filter(filter).with_writer(std::io::stderr).init();
+}

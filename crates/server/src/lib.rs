@@ -1,1 +1,55 @@
+//! Rocket: the JSON API under `/api/v1`, its OpenAPI document, and the embedded front end.
 
+mod body;
+mod etag;
+mod fairings;
+mod frontend;
+mod openapi;
+mod params;
+mod problem;
+mod routes;
+mod state;
+
+use std::net::IpAddr;
+
+use rocket::{Build, Rocket};
+
+pub use openapi::openapi_json;
+
+/// How to serve.
+#[derive(Debug, Clone)]
+pub struct ServerConfig {
+    /// Address to bind; loopback unless told otherwise, since there are no accounts yet.
+    pub address: IpAddr,
+    /// Port; 0 takes a free one.
+    pub port: u16,
+    /// PostgreSQL URL.
+    pub database_url: String,
+}
+
+/// The server, ready to launch. It starts while its database is down, says so on `/readyz`, and recovers by itself.
+///
+/// # Errors
+/// A database URL that is none.
+pub async fn rocket(config: ServerConfig) -> Result<Rocket<Build>, pruvex_store::StoreError> {
+    let state = state::AppState::connect(&config.database_url).await?;
+    let shutdown = rocket::config::Shutdown { grace: 2, mercy: 2, ..Default::default() };
+    let settings = rocket::Config {
+        address: config.address,
+        port: config.port,
+        shutdown,
+        cli_colors: false,
+        ident: rocket::config::Ident::none(),
+        ..rocket::Config::default()
+    };
+    Ok(rocket::custom(settings)
+        .manage(state)
+        .attach(fairings::RequestLog)
+        .attach(fairings::SecurityHeaders)
+        .attach(fairings::Compression)
+        .attach(state::migrations())
+        .mount("/", routes::health::routes())
+        .mount("/api/v1", routes::api())
+        .mount("/", frontend::routes())
+        .register("/", problem::catchers()))
+}

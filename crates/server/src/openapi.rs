@@ -1,0 +1,56 @@
+//! The OpenAPI document, from which the front end's client is generated.
+
+use utoipa::OpenApi;
+
+use crate::routes::{accuracy, catalogue, evidence, likelihood, pooling};
+
+#[derive(OpenApi)]
+#[openapi(
+    info(title = "Pruvex API", description = "Special tests, their studies, and what a result is worth."),
+    paths(
+        catalogue::list_regions,
+        catalogue::list_conditions,
+        catalogue::list_tests,
+        catalogue::create_test,
+        catalogue::get_test,
+        catalogue::update_test,
+        evidence::list_studies,
+        evidence::create_study,
+        evidence::update_study,
+        evidence::delete_study,
+        evidence::restore_study,
+        accuracy::study_accuracy,
+        pooling::pool_test,
+        likelihood::answer,
+    ),
+    components(schemas(catalogue::Sort))
+)]
+struct Document;
+
+pub(crate) fn document() -> utoipa::openapi::OpenApi {
+    Document::openapi()
+}
+
+/// The document as pretty JSON.
+///
+/// # Errors
+/// Never in practice; serialisation is fallible by type.
+pub fn openapi_json() -> Result<String, serde_json::Error> {
+    document().to_pretty_json()
+}
+
+#[cfg(test)]
+mod tests {
+    #[test]
+    fn every_route_of_the_api_is_documented() {
+        let document = serde_json::to_value(super::document()).unwrap();
+        let routes = crate::routes::api();
+        let documented: usize = document["paths"].as_object().unwrap().values().map(|p| p.as_object().unwrap().len()).sum();
+        assert_eq!(documented, routes.len());
+        for route in routes {
+            let path = route.uri.path().replace('<', "{").replace('>', "}");
+            let entry = &document["paths"][format!("/api/v1{path}")][route.method.as_str().to_lowercase()];
+            assert!(entry.is_object(), "{} {path} is not documented", route.method);
+        }
+    }
+}

@@ -1,0 +1,220 @@
+//! Errors as RFC 9457 problem documents: one exhaustive map from error to answer.
+
+use std::io::Cursor;
+
+use pruvex_core::FieldError;
+use pruvex_store::StoreError;
+use rocket::http::{ContentType, Status};
+use rocket::response::{Responder, Response, Result as ResponseResult};
+use rocket::serde::Serialize;
+use rocket::{Catcher, Request, catch, catchers};
+use tracing::{error, warn};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use crate::fairings::request_id;
+
+/// Everything the API can answer instead of what was asked for.
+#[derive(Debug)]
+pub(crate) enum ApiError {
+    /// The body's fields break rules.
+    Fields(Vec<FieldError>),
+    /// The query's fields do.
+    Query(Vec<FieldError>),
+    /// No such record.
+    NotFound { what: &'static str, id: String },
+    /// No such address.
+    NoRoute,
+    /// Somebody else saved first.
+    Conflict { what: &'static str, current: i32 },
+    /// A change without `If-Match`.
+    IfMatchMissing,
+    /// An `If-Match` that is no version.
+    IfMatchInvalid { given: String },
+    /// A body that is no JSON, or not of the expected shape.
+    Malformed { path: String, message: String },
+    /// A body beyond the limit.
+    TooLarge { limit: u64 },
+    /// A body that is not declared as JSON.
+    NotJson,
+    /// The database is away.
+    DatabaseUnavailable,
+    /// Our fault; details are in the log only.
+    Internal,
+}
+
+impl From<StoreError> for ApiError {
+    fn from(cause: StoreError) -> Self {
+        match cause {
+            StoreError::NotFound { what, id } => Self::not_found(what, id),
+            StoreError::Conflict { what, current } => Self::Conflict { what, current },
+            StoreError::Fields(errors) => Self::Fields(errors),
+            StoreError::Unavailable(cause) => {
+                warn!(%cause, "database not reachable");
+                Self::DatabaseUnavailable
+            }
+            StoreError::Damaged { .. } | StoreError::Unexpected(_) => {
+                error!(%cause, "request failed");
+                Self::Internal
+            }
+        }
+    }
+}
+
+impl ApiError {
+    pub fn not_found(what: &'static str, id: Uuid) -> Self {
+        Self::NotFound { what, id: id.to_string() }
+    }
+
+    fn status(&self) -> Status {
+        match self {
+            Self::Fields(_) => Status::UnprocessableEntity,
+            Self::Query(_) | Self::IfMatchInvalid { .. } | Self::Malformed { .. } => Status::BadRequest,
+            Self::NotFound { .. } | Self::NoRoute => Status::NotFound,
+            Self::Conflict { .. } => Status::PreconditionFailed,
+            Self::IfMatchMissing => Status::PreconditionRequired,
+            Self::TooLarge { .. } => Status::PayloadTooLarge,
+            Self::NotJson => Status::UnsupportedMediaType,
+            Self::DatabaseUnavailable => Status::ServiceUnavailable,
+            Self::Internal => Status::InternalServerError,
+        }
+    }
+
+    fn code(&self) -> &'static str {
+        match self {
+            Self::Fields(_) => "fields_invalid",
+            Self::Query(_) => "query_invalid",
+            Self::NotFound { .. } => "not_found",
+            Self::NoRoute => "no_such_address",
+            Self::Conflict { .. } => "changed_meanwhile",
+            Self::IfMatchMissing => "if_match_missing",
+            Self::IfMatchInvalid { .. } => "if_match_invalid",
+            Self::Malformed { .. } => "body_malformed",
+            Self::TooLarge { .. } => "body_too_large",
+            Self::NotJson => "body_not_json",
+            Self::DatabaseUnavailable => "database_unavailable",
+            Self::Internal => "internal",
+        }
+    }
+
+    fn words(&self) -> (&'static str, String) {
+        match self {
+            Self::Fields(errors) | Self::Query(errors) => {
+                let detail = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
+                ("Some fields need attention", detail)
+            }
+            Self::NotFound { what, id } => ("Not found", format!("There is no {what} {id}, or it was deleted.")),
+            Self::NoRoute => ("Not found", "The API has no such address, or not with this method.".to_owned()),
+            Self::Conflict { what, current } => (
+                "Somebody else saved first",
+                format!("This {what} is at version {current} by now. Nothing was changed; load it and compare."),
+            ),
+            Self::IfMatchMissing => (
+                "Version missing",
+                "Send If-Match with the ETag you read, so that nobody's changes are overwritten.".to_owned(),
+            ),
+            Self::IfMatchInvalid { given } => {
+                ("Version not understood", format!("If-Match {given:?} is no ETag of this API, such as \"3\"."))
+            }
+            Self::Malformed { path, message } => {
+                let place = if path.is_empty() || path == "." { String::new() } else { format!("At {path}: ") };
+                ("Body not understood", format!("{place}{message}. Nothing was changed."))
+            }
+            Self::TooLarge { limit } => {
+                ("Body too large", format!("At most {limit} bytes are accepted. Shorten the texts and send it again."))
+            }
+            Self::NotJson => ("Not JSON", "Send the body as application/json.".to_owned()),
+            Self::DatabaseUnavailable => (
+                "The database does not answer",
+                "Nothing was changed. This usually passes; try again in a moment.".to_owned(),
+            ),
+            Self::Internal => {
+                ("Something went wrong on our side", "Nothing was changed. The log holds the details.".to_owned())
+            }
+        }
+    }
+}
+
+/// The document itself.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct Problem {
+    /// Names the kind of problem.
+    r#type: String,
+    /// The kind in a few words.
+    title: String,
+    /// HTTP status.
+    status: u16,
+    /// What happened here, and what to do.
+    detail: String,
+    /// The kind, for programs.
+    code: String,
+    /// Stands in the server's log too.
+    request_id: String,
+    /// Faults field by field, if any.
+    errors: Vec<FieldError>,
+    /// The version saved meanwhile, in a conflict.
+    current_version: Option<i32>,
+}
+
+impl<'r> Responder<'r, 'static> for ApiError {
+    fn respond_to(self, request: &'r Request<'_>) -> ResponseResult<'static> {
+        let (title, detail) = self.words();
+        let current_version = if let Self::Conflict { current, .. } = &self { Some(*current) } else { None };
+        let (status, code) = (self.status(), self.code());
+        let errors = if let Self::Fields(errors) | Self::Query(errors) = self { errors } else { Vec::new() };
+        let problem = Problem {
+            r#type: format!("urn:pruvex:problem:{code}"),
+            title: title.to_owned(),
+            status: status.code,
+            detail,
+            code: code.to_owned(),
+            request_id: request_id(request),
+            errors,
+            current_version,
+        };
+        let body = serde_json::to_string(&problem).map_err(|_| Status::InternalServerError)?;
+        Response::build()
+            .status(status)
+            .header(ContentType::new("application", "problem+json"))
+            .sized_body(body.len(), Cursor::new(body))
+            .ok()
+    }
+}
+
+type Refusal = std::sync::Mutex<Option<ApiError>>;
+
+/// Lets a guard fail with an error that the catcher then answers in full.
+pub(crate) fn refuse<S>(request: &Request<'_>, error: ApiError) -> rocket::request::Outcome<S, ()> {
+    rocket::request::Outcome::Error((keep(request, error), ()))
+}
+
+/// Keeps the error for the catcher and gives its status.
+pub(crate) fn keep(request: &Request<'_>, error: ApiError) -> Status {
+    let status = error.status();
+    if let Ok(mut kept) = request.local_cache(Refusal::default).lock() {
+        *kept = Some(error);
+    }
+    status
+}
+
+#[catch(default)]
+fn any(status: Status, request: &Request<'_>) -> Result<ApiError, Status> {
+    let kept = request.local_cache(Refusal::default).lock().ok().and_then(|mut kept| kept.take());
+    let api = request.uri().path().starts_with("/api");
+    match (kept, status.code) {
+        (Some(error), _) => Ok(error),
+        (None, 413) if api => Ok(ApiError::TooLarge { limit: crate::body::MAX_JSON_BYTES }),
+        (None, 404) if api => Ok(ApiError::NoRoute),
+        (None, 400..=499) if api => Ok(ApiError::Malformed { path: String::new(), message: status.to_string() }),
+        (None, 500..=599) if api => {
+            error!(status = status.code, "a handler failed without an answer");
+            Ok(ApiError::Internal)
+        }
+        _ => Err(status),
+    }
+}
+
+pub(crate) fn catchers() -> Vec<Catcher> {
+    catchers![any]
+}

@@ -1,0 +1,119 @@
+//! Studies of a test: list, add, correct, delete, restore.
+
+use pruvex_core::accuracy::{Methods, StudyAccuracy, study_accuracy};
+use pruvex_core::evidence::{Study, StudyInput};
+use pruvex_store::evidence::{self as store, StudyRecord};
+use pruvex_store::{StoreError, TransactionTrait};
+use rocket::serde::Serialize;
+use rocket::serde::json::Json;
+use rocket::{delete, get, post, put};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use crate::body::JsonBody;
+use crate::etag::{IfMatch, Tagged};
+use crate::params::RecordId;
+use crate::problem::{ApiError, Problem};
+use crate::state::Db;
+
+/// A study with the accuracy that its counts give.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct StudyView {
+    id: Uuid,
+    test_id: Uuid,
+    version: i32,
+    /// Made up, for demonstration.
+    sample: bool,
+    #[serde(flatten)]
+    study: Study,
+    accuracy: StudyAccuracy,
+}
+
+impl From<StudyRecord> for StudyView {
+    fn from(record: StudyRecord) -> Self {
+        let StudyRecord { id, test_id, version, sample, study } = record;
+        let accuracy = study_accuracy(&study.counts, Methods::default());
+        Self { id, test_id, version, sample, study, accuracy }
+    }
+}
+
+fn tagged(record: StudyRecord) -> Tagged<StudyView> {
+    Tagged::ok(record.version, record.into())
+}
+
+/// A test's studies in the order they were entered.
+#[utoipa::path(context_path = "/api/v1", tag = "evidence", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<StudyView>), (status = 404, body = Problem)))]
+#[get("/tests/<id>/studies")]
+pub(crate) async fn list_studies(id: Result<RecordId, ApiError>, db: Db<'_>) -> Result<Json<Vec<StudyView>>, ApiError> {
+    let id = id?.0;
+    pruvex_store::catalogue::get_test(db.0, id).await?;
+    let studies = store::list_studies(db.0, &[id]).await?;
+    Ok(Json(studies.into_iter().map(StudyView::from).collect()))
+}
+
+/// Adds a study to a test.
+#[utoipa::path(context_path = "/api/v1", tag = "evidence", params(("id" = Uuid, Path)), request_body = StudyInput,
+    responses((status = 201, body = StudyView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[post("/tests/<id>/studies", data = "<input>")]
+pub(crate) async fn create_study(
+    id: Result<RecordId, ApiError>,
+    input: JsonBody<StudyInput>,
+    db: Db<'_>,
+) -> Result<Tagged<StudyView>, ApiError> {
+    let study = Study::check(&input.0).map_err(ApiError::Fields)?;
+    let record = store::create_study(db.0, id?.0, &study, false).await?;
+    Ok(Tagged::created(record.version, record.into()))
+}
+
+/// Corrects a study that was read at the version in `If-Match`.
+#[utoipa::path(context_path = "/api/v1", tag = "evidence", request_body = StudyInput,
+    params(("id" = Uuid, Path), ("If-Match" = String, Header, description = "ETag that was read")),
+    responses((status = 200, body = StudyView), (status = 404, body = Problem), (status = 412, body = Problem),
+        (status = 422, body = Problem)))]
+#[put("/studies/<id>", data = "<input>")]
+pub(crate) async fn update_study(
+    id: Result<RecordId, ApiError>,
+    version: IfMatch,
+    input: JsonBody<StudyInput>,
+    db: Db<'_>,
+) -> Result<Tagged<StudyView>, ApiError> {
+    let (id, study) = (id?.0, Study::check(&input.0).map_err(ApiError::Fields)?);
+    let transaction = db.0.begin().await.map_err(StoreError::from)?;
+    let record = store::update_study(&transaction, id, version.0, &study).await?;
+    transaction.commit().await.map_err(StoreError::from)?;
+    Ok(tagged(record))
+}
+
+/// Deletes a study; it can be restored.
+#[utoipa::path(context_path = "/api/v1", tag = "evidence",
+    params(("id" = Uuid, Path), ("If-Match" = String, Header, description = "ETag that was read")),
+    responses((status = 200, body = StudyView), (status = 404, body = Problem), (status = 412, body = Problem)))]
+#[delete("/studies/<id>")]
+pub(crate) async fn delete_study(
+    id: Result<RecordId, ApiError>,
+    version: IfMatch,
+    db: Db<'_>,
+) -> Result<Tagged<StudyView>, ApiError> {
+    let transaction = db.0.begin().await.map_err(StoreError::from)?;
+    let record = store::delete_study(&transaction, id?.0, version.0).await?;
+    transaction.commit().await.map_err(StoreError::from)?;
+    Ok(tagged(record))
+}
+
+/// Brings a deleted study back: the undo of a deletion.
+#[utoipa::path(context_path = "/api/v1", tag = "evidence",
+    params(("id" = Uuid, Path), ("If-Match" = String, Header, description = "ETag that the deletion answered")),
+    responses((status = 200, body = StudyView), (status = 404, body = Problem), (status = 412, body = Problem)))]
+#[post("/studies/<id>/restore")]
+pub(crate) async fn restore_study(
+    id: Result<RecordId, ApiError>,
+    version: IfMatch,
+    db: Db<'_>,
+) -> Result<Tagged<StudyView>, ApiError> {
+    let transaction = db.0.begin().await.map_err(StoreError::from)?;
+    let record = store::restore_study(&transaction, id?.0, version.0).await?;
+    transaction.commit().await.map_err(StoreError::from)?;
+    Ok(tagged(record))
+}

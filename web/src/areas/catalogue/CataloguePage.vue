@@ -1,0 +1,183 @@
+<script setup lang="ts">
+import { mdiMagnify, mdiPlus, mdiSwapVertical } from '@mdi/js'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { useAnswers, useTests } from '@/shared/api/queries'
+import type { Sort, TestRow } from '@/shared/api/types'
+import CrowdPicture from '@/figures/CrowdPicture.vue'
+import CautionLine from '@/shared/layout/CautionLine.vue'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import StateNotice from '@/shared/layout/StateNotice.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { text } from '@/shared/text'
+import { useShortcuts } from '@/shared/useShortcuts'
+import LadderTable from './LadderTable.vue'
+import { useListState } from './useListState'
+
+const router = useRouter()
+const { region, condition, preTest, carried } = useQuestion()
+const list = useListState()
+const tests = useTests(() => ({
+  region: region.value,
+  search: list.search.value,
+  sort: list.sort.value,
+  reverse: list.reverse.value,
+}))
+
+const rows = computed(() => tests.data.value ?? [])
+const asked = computed(() => rows.value.filter((row) => row.condition === condition.value?.name))
+const others = computed(() => rows.value.filter((row) => row.condition !== condition.value?.name))
+const answers = useAnswers(preTest, () =>
+  asked.value.flatMap((row) => (row.summary ? [{ key: row.id, summary: row.summary }] : [])),
+)
+const answerOf = computed(() => new Map((answers.data.value ?? []).map((answer) => [answer.key, answer])))
+
+const tally = computed(() => {
+  const count = (kinds: TestRow['evidence'][]) =>
+    rows.value.filter((row) => kinds.includes(row.evidence)).length
+  return text.catalogue.tally(
+    count(['several_studies']),
+    count(['one_study', 'few_studies']),
+    count(['not_studied']),
+  )
+})
+const sample = computed(() => rows.value.some((row) => row.sample))
+
+const pickedId = ref<string | null>(null)
+const picked = computed(() => asked.value.find((row) => row.id === pickedId.value) ?? asked.value[0] ?? null)
+const crowd = computed(() => (picked.value && answerOf.value.get(picked.value.id)?.frequencies) ?? null)
+
+const searchField = ref<{ focus: () => void } | null>(null)
+const typed = ref(list.search.value)
+let timer: ReturnType<typeof setTimeout> | undefined
+watch(typed, (value) => {
+  clearTimeout(timer)
+  timer = setTimeout(() => list.setSearch(value ?? ''), 150)
+})
+watch(list.search, (value) => {
+  if (value !== (typed.value ?? '').trim()) typed.value = value
+})
+
+const sorts = Object.entries(text.sorts).map(([value, title]) => ({ value: value as Sort, title }))
+const newTest = computed(() => ({ name: 'new-test', query: carried.value }))
+useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(newTest.value) })
+</script>
+
+<template>
+  <div>
+    <div class="heading">
+      <h1>{{ text.catalogue.title(text.regions[region], rows.length) }}</h1>
+      <v-btn class="no-print" :to="newTest" :prepend-icon="mdiPlus" data-test="new-test">
+        {{ text.catalogue.add }}
+      </v-btn>
+    </div>
+    <p class="tally small muted"><SampleMark v-if="sample" /> {{ tally }}</p>
+
+    <div class="controls no-print" role="search">
+      <v-text-field
+        ref="searchField"
+        v-model="typed"
+        class="search"
+        :label="text.catalogue.search"
+        :prepend-inner-icon="mdiMagnify"
+        clearable
+        data-test="search"
+      />
+      <v-select
+        class="sort"
+        :model-value="list.sort.value"
+        :items="sorts"
+        :label="text.catalogue.sort"
+        data-test="sort"
+        @update:model-value="list.setSort"
+      />
+      <v-btn
+        :icon="mdiSwapVertical"
+        size="small"
+        variant="text"
+        :color="list.reverse.value ? 'primary' : undefined"
+        :aria-pressed="list.reverse.value"
+        :aria-label="text.catalogue.reverse"
+        :title="text.catalogue.reverse"
+        @click="list.setReverse(!list.reverse.value)"
+      />
+    </div>
+    <v-progress-linear :active="tests.isFetching.value" indeterminate height="2" color="primary" />
+
+    <StateNotice
+      v-if="tests.isError.value && !rows.length"
+      tone="error"
+      :title="text.catalogue.failed"
+      :detail="tests.error.value?.message"
+    >
+      <v-btn @click="tests.refetch()">{{ text.layout.retry }}</v-btn>
+    </StateNotice>
+    <StateNotice
+      v-else-if="tests.isSuccess.value && !rows.length && list.search.value"
+      :title="text.catalogue.noMatch(list.search.value)"
+    >
+      <v-btn @click="typed = ''">{{ text.catalogue.clear }}</v-btn>
+    </StateNotice>
+    <StateNotice
+      v-else-if="tests.isSuccess.value && !rows.length"
+      :title="text.catalogue.none"
+      :detail="text.catalogue.noneDetail(text.regions[region])"
+    >
+      <v-btn :to="newTest">{{ text.catalogue.add }}</v-btn>
+    </StateNotice>
+    <template v-else-if="rows.length">
+      <LadderTable
+        :asked="asked"
+        :others="others"
+        :answers="answerOf"
+        :pre-test="preTest"
+        :picked="picked?.id ?? null"
+        @pick="pickedId = $event"
+      />
+      <section v-if="picked && crowd" class="crowd">
+        <h2>
+          {{ text.catalogue.crowdTitle(picked.name) }}
+          <SampleMark v-if="picked.sample" />
+        </h2>
+        <CrowdPicture :frequencies="crowd" />
+      </section>
+      <CautionLine />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.heading {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 16px;
+}
+.tally {
+  margin: 4px 0 12px;
+}
+.controls {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px;
+  margin-bottom: 8px;
+}
+.search {
+  flex: 0 1 340px;
+  min-width: 220px;
+}
+.sort {
+  flex: 0 1 290px;
+  min-width: 220px;
+}
+.crowd {
+  margin-top: 18px;
+  max-width: 860px;
+}
+.crowd h2 {
+  margin-bottom: 8px;
+  font-size: 1.05rem;
+}
+</style>

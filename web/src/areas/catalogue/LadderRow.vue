@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import LadderRung from '@/figures/LadderRung.vue'
+import type { LadderScale } from '@/figures/logScale'
+import type { Answer, TestRow } from '@/shared/api/types'
+import { percent, percentInterval } from '@/shared/format'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { text } from '@/shared/text'
+
+const props = defineProps<{
+  row: TestRow
+  axis: LadderScale
+  width: number
+  answer?: Answer | undefined
+  picked: boolean
+}>()
+const emit = defineEmits<{ pick: [] }>()
+
+const { carried } = useQuestion()
+const weight = computed(() =>
+  props.row.studies ? text.catalogue.studies(props.row.studies) : text.evidence.not_studied,
+)
+</script>
+
+<template>
+  <tr :class="{ picked }" data-test="ladder-row" @mouseenter="emit('pick')" @focusin="emit('pick')">
+    <th scope="row">
+      <router-link
+        class="test-link"
+        :to="{ name: 'sheet', params: { id: row.id }, query: carried }"
+        :title="row.name"
+      >
+        {{ row.name }}
+      </router-link>
+      <p class="about" :title="row.positive_finding">
+        {{ weight }} <SampleMark v-if="row.sample" /> <span>{{ row.positive_finding }}</span>
+      </p>
+    </th>
+    <td class="rung">
+      <LadderRung
+        :axis="axis"
+        :width="width"
+        :name="row.name"
+        :evidence="row.evidence"
+        :positive="row.summary?.lr_positive"
+        :negative="row.summary?.lr_negative"
+      />
+    </td>
+    <td class="numeric raises">
+      <template v-if="answer?.after_positive">
+        <b>{{ percent(answer.after_positive.estimate) }}</b>
+        <small>{{ percentInterval(answer.after_positive) }}</small>
+      </template>
+      <span v-else class="muted">–</span>
+    </td>
+    <td class="numeric lowers">
+      <template v-if="answer?.after_negative">
+        <b>{{ percent(answer.after_negative.estimate) }}</b>
+        <small>{{ percentInterval(answer.after_negative) }}</small>
+      </template>
+      <span v-else class="muted">–</span>
+    </td>
+  </tr>
+</template>
+
+<style scoped>
+tr {
+  border-bottom: 1px solid var(--line);
+}
+tr.picked {
+  background: rgb(var(--v-theme-primary) / 0.07);
+}
+th,
+td {
+  padding: 2px 6px;
+  text-align: left;
+  vertical-align: middle;
+}
+td.rung {
+  padding: 0;
+}
+td.numeric {
+  text-align: right;
+}
+.test-link {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  color: inherit;
+  font-weight: 650;
+  text-decoration: none;
+}
+.test-link:hover {
+  text-decoration: underline;
+}
+.about {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-weight: 400;
+  font-size: 0.78rem;
+  color: var(--muted);
+}
+small {
+  display: block;
+  color: var(--muted);
+  font-size: 0.75rem;
+}
+.raises b {
+  color: var(--raises);
+}
+.lowers b {
+  color: var(--lowers);
+}
+</style>

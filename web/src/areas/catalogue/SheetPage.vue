@@ -1,0 +1,114 @@
+<script setup lang="ts">
+import { mdiPencilOutline, mdiPrinterOutline } from '@mdi/js'
+import { computed, watchEffect } from 'vue'
+import { useRouter } from 'vue-router'
+
+import StudySection from '@/areas/evidence/StudySection.vue'
+import AnswerPanel from '@/areas/likelihood/AnswerPanel.vue'
+import PooledPanel from '@/areas/pooling/PooledPanel.vue'
+import { usePooled, useTest } from '@/shared/api/queries'
+import CautionLine from '@/shared/layout/CautionLine.vue'
+import StateNotice from '@/shared/layout/StateNotice.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { text } from '@/shared/text'
+import { useShortcuts } from '@/shared/useShortcuts'
+import SheetBody from './SheetBody.vue'
+
+const props = defineProps<{ id: string }>()
+
+const router = useRouter()
+const { region, carried, setRegion } = useQuestion()
+const test = useTest(() => props.id)
+const pooled = usePooled(() => props.id)
+
+const sheet = computed(() => test.data.value)
+// A sheet opened by its bare address answers the question of its own region.
+watchEffect(() => {
+  if (sheet.value && !carried.value.region && sheet.value.region !== region.value)
+    void setRegion(sheet.value.region)
+  if (sheet.value) document.title = `${sheet.value.name} – Pruvex`
+})
+
+const editPage = computed(() => ({ name: 'edit-test', params: { id: props.id }, query: carried.value }))
+const print = () => window.print()
+useShortcuts({ e: () => void router.push(editPage.value) })
+</script>
+
+<template>
+  <div>
+    <nav class="path small no-print" :aria-label="text.layout.path">
+      <router-link :to="{ name: 'catalogue', query: carried }">← {{ text.regions[region] }}</router-link>
+    </nav>
+    <StateNotice
+      v-if="test.isError.value && !sheet"
+      tone="error"
+      :title="text.sheet.failed"
+      :detail="test.error.value?.message"
+    >
+      <v-btn @click="test.refetch()">{{ text.layout.retry }}</v-btn>
+      <v-btn :to="{ name: 'catalogue', query: carried }">{{ text.layout.toCatalogue }}</v-btn>
+    </StateNotice>
+    <v-progress-linear v-else-if="!sheet" indeterminate height="2" color="primary" />
+    <template v-else>
+      <header class="head">
+        <div class="wrap-anywhere">
+          <h1 dir="auto">{{ sheet.name }}</h1>
+          <p class="muted">
+            {{ text.purposes[sheet.purpose] }}
+            <template v-if="sheet.aliases.length">
+              · {{ text.sheet.aliases }}: <span dir="auto">{{ sheet.aliases.join(', ') }}</span>
+            </template>
+          </p>
+        </div>
+        <div class="actions no-print">
+          <v-btn :prepend-icon="mdiPrinterOutline" @click="print">{{ text.sheet.print }}</v-btn>
+          <v-btn :prepend-icon="mdiPencilOutline" :to="editPage" data-test="edit-sheet">{{
+            text.sheet.edit
+          }}</v-btn>
+        </div>
+      </header>
+      <div class="spread">
+        <SheetBody :sheet="sheet" />
+        <aside>
+          <AnswerPanel :id="id" :target="sheet.condition" :answer="pooled.data.value ?? null" />
+          <PooledPanel :query="pooled" />
+          <CautionLine />
+        </aside>
+      </div>
+      <StudySection :test-id="id" :pooled="pooled.data.value ?? null" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.path a {
+  text-decoration: none;
+}
+.head {
+  display: flex;
+  align-items: flex-start;
+  justify-content: space-between;
+  gap: 20px;
+  margin: 6px 0 18px;
+}
+.actions {
+  display: flex;
+  flex: none;
+  gap: 8px;
+}
+.spread {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 430px);
+  gap: 40px;
+  align-items: start;
+}
+@media (max-width: 1020px) {
+  .spread {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 22px;
+  }
+  .head {
+    flex-wrap: wrap;
+  }
+}
+</style>

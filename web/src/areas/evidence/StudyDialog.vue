@@ -1,0 +1,183 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+
+import MeasureTable from '@/areas/pooling/MeasureTable.vue'
+import { noteWords } from '@/areas/pooling/words'
+import { ApiProblem } from '@/shared/api/client'
+import type { FieldError, RawCounts, StudyInput, StudyView } from '@/shared/api/types'
+import { text } from '@/shared/text'
+import CountTable from './CountTable.vue'
+import { addStudy, correctStudy, currentStudy, studyInput } from './studyActions'
+import { useLiveAccuracy } from './useLiveAccuracy'
+
+/** Adds a study, or corrects one; what the cells say is answered while they are typed. */
+const open = defineModel<boolean>('open', { required: true })
+const props = defineProps<{ testId: string; study: StudyView | null }>()
+
+const blank = () => ({ reference: '', population: '', reference_standard: '' })
+const none = (): RawCounts => ({ tp: null, fp: null, fn: null, tn: null })
+const words = ref(blank())
+const cells = ref<RawCounts>(none())
+const version = ref(0)
+const before = ref<StudyInput | null>(null)
+const errors = ref<FieldError[]>([])
+const failure = ref('')
+const theirs = ref<StudyView | null>(null)
+const saving = ref(false)
+const { accuracy, faults } = useLiveAccuracy(cells)
+
+watch(open, (opened) => {
+  if (!opened) return
+  const { study } = props
+  before.value = study && studyInput(study)
+  version.value = study?.version ?? 0
+  const { reference, population, reference_standard } = before.value ?? { ...blank() }
+  words.value = { reference, population, reference_standard }
+  cells.value = before.value
+    ? { tp: before.value.tp, fp: before.value.fp, fn: before.value.fn, tn: before.value.tn }
+    : none()
+  errors.value = []
+  failure.value = ''
+  theirs.value = null
+})
+
+const CELLS = ['tp', 'fp', 'fn', 'tn']
+const cellErrors = computed(() => {
+  const saved = errors.value.filter((error) => CELLS.includes(error.field))
+  return saved.length ? saved : faults.value
+})
+const of = (field: string) =>
+  errors.value.filter((error) => error.field === field).map((error) => `${error.message} ${error.remedy}`)
+watch(cells, () => (errors.value = errors.value.filter((error) => !CELLS.includes(error.field))))
+
+const body = computed<StudyInput>(() => {
+  const { tp = null, fp = null, fn = null, tn = null } = cells.value
+  return { ...words.value, tp, fp, fn, tn }
+})
+
+async function save() {
+  saving.value = true
+  errors.value = []
+  failure.value = ''
+  try {
+    if (props.study && before.value) {
+      await correctStudy(props.study.id, version.value, before.value, body.value)
+    } else {
+      await addStudy(props.testId, body.value)
+    }
+    open.value = false
+  } catch (cause) {
+    await explain(cause)
+  } finally {
+    saving.value = false
+  }
+}
+
+async function explain(cause: unknown) {
+  if (!(cause instanceof ApiProblem)) throw cause
+  if (cause.code === 'changed_meanwhile' && props.study) {
+    theirs.value = await currentStudy(props.testId, props.study.id)
+    version.value = theirs.value?.version ?? version.value
+    failure.value = theirs.value ? text.study.conflict : cause.message
+    return
+  }
+  errors.value = cause.fields
+  if (!cause.fields.length) failure.value = cause.message
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="940" persistent aria-labelledby="study-title">
+    <v-card class="pa-6" data-test="study-dialog">
+      <h2 id="study-title">{{ study ? text.study.editTitle : text.study.addTitle }}</h2>
+      <form novalidate @submit.prevent="save">
+        <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+        <p v-if="theirs" class="small">
+          {{ text.study.theirs }}: {{ theirs.reference }} · TP {{ theirs.counts.tp ?? '–' }}, FP
+          {{ theirs.counts.fp ?? '–' }}, FN {{ theirs.counts.fn ?? '–' }}, TN {{ theirs.counts.tn ?? '–' }}
+        </p>
+        <div class="halves">
+          <div class="fields">
+            <v-textarea
+              v-model="words.reference"
+              :label="text.study.reference"
+              :hint="text.study.referenceHint"
+              persistent-hint
+              autofocus
+              rows="2"
+              dir="auto"
+              :error-messages="of('reference')"
+              data-test="reference"
+            />
+            <v-text-field
+              v-model="words.population"
+              :label="text.study.population"
+              :error-messages="of('population')"
+              dir="auto"
+            />
+            <v-text-field
+              v-model="words.reference_standard"
+              :label="text.study.standard"
+              :error-messages="of('reference_standard')"
+              dir="auto"
+            />
+            <h3>{{ text.study.counts }}</h3>
+            <CountTable v-model="cells" :errors="cellErrors" />
+          </div>
+          <section class="live" aria-live="polite" data-test="live">
+            <h3>{{ text.study.live }}</h3>
+            <template v-if="accuracy">
+              <MeasureTable
+                :summary="accuracy"
+                :workings="text.pooled.singleWorkings"
+                :level="accuracy.methods.level"
+              />
+              <ul class="small notes">
+                <li v-for="note in accuracy.notes" :key="note.code">{{ noteWords(note) }}</li>
+              </ul>
+            </template>
+            <p v-else class="muted">{{ text.study.liveEmpty }}</p>
+          </section>
+        </div>
+        <div class="foot">
+          <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-study">
+            {{ text.study.save }}
+          </v-btn>
+          <v-btn @click="open = false">{{ text.editor.cancel }}</v-btn>
+        </div>
+      </form>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.halves {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 32px;
+  margin-top: 12px;
+}
+.fields {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+.notes {
+  padding-left: 1.2em;
+}
+.failure {
+  margin-top: 8px;
+  color: rgb(var(--v-theme-error));
+  font-weight: 600;
+}
+.foot {
+  display: flex;
+  gap: 10px;
+  margin-top: 16px;
+}
+@media (max-width: 760px) {
+  .halves {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import CrowdPicture from '@/figures/CrowdPicture.vue'
+import { useAnswers } from '@/shared/api/queries'
+import type { PooledAnswer } from '@/shared/api/types'
+import { percent, percentInterval } from '@/shared/format'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { text } from '@/shared/text'
+
+/** What a positive and a negative result of one test mean at the pre-test probability of the question. */
+const props = defineProps<{ id: string; target: string; answer: PooledAnswer | null }>()
+
+const { condition: asked, preTest } = useQuestion()
+const fits = computed(() => !asked.value || asked.value.name === props.target)
+const answers = useAnswers(preTest, () =>
+  props.answer?.pooled && fits.value ? [{ key: props.id, summary: props.answer.pooled }] : [],
+)
+const found = computed(() => answers.data.value?.find((entry) => entry.key === props.id) ?? null)
+</script>
+
+<template>
+  <section v-if="answer" class="answer" data-test="answer">
+    <h2>
+      {{ text.answer.title(percent(preTest)) }}
+      <SampleMark v-if="answer.sample" />
+    </h2>
+    <p v-if="!fits" class="small">{{ text.answer.otherCondition(asked?.name ?? '', target) }}</p>
+    <p v-else-if="!answer.pooled" class="small">{{ text.answer.none }}</p>
+    <template v-else-if="found">
+      <div class="pair">
+        <div class="raises">
+          <span class="small">{{ text.answer.positive }}</span>
+          <template v-if="found.after_positive">
+            <b data-test="after-positive">{{ percent(found.after_positive.estimate) }}</b>
+            <span class="small muted">{{ percentInterval(found.after_positive) }}</span>
+          </template>
+          <span v-else class="muted">{{ text.unknown }}</span>
+        </div>
+        <div class="lowers">
+          <span class="small">{{ text.answer.negative }}</span>
+          <template v-if="found.after_negative">
+            <b data-test="after-negative">{{ percent(found.after_negative.estimate) }}</b>
+            <span class="small muted">{{ percentInterval(found.after_negative) }}</span>
+          </template>
+          <span v-else class="muted">{{ text.unknown }}</span>
+        </div>
+      </div>
+      <CrowdPicture v-if="found.frequencies" :frequencies="found.frequencies" />
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.answer {
+  margin-bottom: 20px;
+}
+h2 {
+  font-size: 1.05rem;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 14px;
+  margin: 8px 0 12px;
+}
+.pair > div {
+  display: grid;
+  padding: 6px 0 2px 12px;
+  border-left: 4px solid currentColor;
+}
+.pair b {
+  font-size: 1.8rem;
+  line-height: 1.15;
+}
+.raises {
+  color: var(--raises);
+}
+.lowers {
+  color: var(--lowers);
+  border-left-style: double !important;
+}
+</style>

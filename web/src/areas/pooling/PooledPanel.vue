@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import type { UseQueryReturnType } from '@tanstack/vue-query'
+import { computed } from 'vue'
+
+import type { PooledAnswer } from '@/shared/api/types'
+import { percent, whole } from '@/shared/format'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import StateNotice from '@/shared/layout/StateNotice.vue'
+import { text } from '@/shared/text'
+import MeasureTable from './MeasureTable.vue'
+import { warningWords } from './words'
+
+/** The pooled answer of a test: the measures at the summary point, the model used and why, and what limits it. */
+const props = defineProps<{ query: UseQueryReturnType<PooledAnswer, Error> }>()
+
+const answer = computed(() => props.query.data.value ?? null)
+const pooled = computed(() => answer.value?.pooled ?? null)
+const single = computed(() => pooled.value?.model === 'single_study')
+</script>
+
+<template>
+  <StateNotice
+    v-if="query.isError.value && !answer"
+    tone="error"
+    :title="text.pooled.failed"
+    :detail="query.error.value?.message"
+  >
+    <v-btn @click="query.refetch()">{{ text.layout.retry }}</v-btn>
+  </StateNotice>
+  <section v-else-if="answer && pooled" class="pooled" data-test="pooled">
+    <h2>{{ single ? text.pooled.single : text.pooled.title }} <SampleMark v-if="answer.sample" /></h2>
+    <p class="small muted">
+      {{ text.pooled.from(pooled.k, whole(pooled.diseased), whole(pooled.non_diseased)) }}
+    </p>
+    <p v-if="!pooled.converged" class="broken" role="alert">{{ text.pooled.notConverged }}</p>
+    <MeasureTable
+      :summary="pooled"
+      :beside="pooled.simpler ?? null"
+      :workings="single ? text.pooled.singleWorkings : text.pooled.workings"
+      :level="pooled.level"
+    />
+    <p class="small">
+      {{ text.pooled.why(text.models[pooled.model], text.reasons[pooled.reason]) }}
+      <span v-if="pooled.nodes" class="muted">{{ text.pooled.fit(pooled.iterations, pooled.nodes) }}</span>
+    </p>
+    <ul v-if="pooled.warnings.length" class="small notes">
+      <li v-for="(warning, index) in pooled.warnings" :key="index">{{ warningWords(warning) }}</li>
+    </ul>
+    <p v-if="pooled.level !== 0.95" class="small">{{ text.pooled.level(percent(pooled.level)) }}</p>
+  </section>
+</template>
+
+<style scoped>
+h2 {
+  font-size: 1.05rem;
+}
+.notes {
+  margin-top: 6px;
+  padding-left: 1.2em;
+}
+.broken {
+  color: rgb(var(--v-theme-error));
+  font-weight: 700;
+}
+</style>

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { text } from '@/shared/text'
+import type { LadderScale } from './logScale'
+
+defineProps<{ axis: LadderScale; width: number }>()
+</script>
+
+<template>
+  <svg :width="width" height="40" aria-hidden="true">
+    <text :x="axis.scale(1) - 10" y="12" text-anchor="end" class="direction lowers">
+      ← {{ text.catalogue.lowers }}
+    </text>
+    <text :x="axis.scale(1) + 10" y="12" class="direction raises">{{ text.catalogue.raises }} →</text>
+    <text
+      v-for="tick in axis.ticks"
+      :key="tick"
+      :x="axis.scale(tick)"
+      y="33"
+      text-anchor="middle"
+      :class="['tick', { one: tick === 1 }]"
+    >
+      {{ tick }}
+    </text>
+  </svg>
+</template>
+
+<style scoped>
+svg {
+  display: block;
+  overflow: visible;
+}
+.direction {
+  font-size: 11.5px;
+}
+.raises {
+  fill: var(--raises);
+}
+.lowers {
+  fill: var(--lowers);
+}
+.tick {
+  font-size: 11.5px;
+  fill: var(--muted);
+}
+.one {
+  font-weight: 700;
+  fill: rgb(var(--v-theme-on-background));
+}
+</style>

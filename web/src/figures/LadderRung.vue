@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Evidence, RatioEstimate } from '@/shared/api/types'
+import { finite, ratio, ratioPoint } from '@/shared/format'
+import { text } from '@/shared/text'
+import type { LadderScale } from './logScale'
+
+/**
+ * One row of the likelihood ladder. The negative result's interval hangs in the lower lane with square ends, the
+ * positive one's in the upper lane with round ends, so that they are told apart without colour and never collide.
+ */
+const props = defineProps<{
+  axis: LadderScale
+  width: number
+  name: string
+  evidence: Evidence
+  positive?: RatioEstimate | null
+  negative?: RatioEstimate | null
+}>()
+
+const HEIGHT = 54
+const BAR = 13
+const lanes = { positive: 16, negative: 38 }
+
+interface Bar {
+  kind: 'positive' | 'negative'
+  y: number
+  x0: number
+  x1: number
+  point: number
+  label: string
+  labelX: number
+  anchor: 'start' | 'end'
+  cutLow: boolean
+  cutHigh: boolean
+}
+
+function bar(kind: 'positive' | 'negative', lr: RatioEstimate): Bar {
+  const { scale, low, high } = props.axis
+  const [x0, x1, point] = [lr.lower, lr.upper, lr.estimate].map((value) =>
+    scale(Math.max(finite(value), low)),
+  )
+  const onRight = kind === 'positive'
+  return {
+    kind,
+    y: lanes[kind],
+    x0: x0!,
+    x1: Math.max(x1!, x0! + 2),
+    point: point!,
+    label: ratioPoint(lr),
+    labelX: onRight ? x1! + 9 : x0! - 9,
+    anchor: onRight ? 'start' : 'end',
+    cutLow: finite(lr.lower) < low,
+    cutHigh: finite(lr.upper) > high,
+  }
+}
+const bars = computed(() =>
+  [
+    props.positive && bar('positive', props.positive),
+    props.negative && bar('negative', props.negative),
+  ].filter((entry): entry is Bar => !!entry),
+)
+const thin = computed(() => props.evidence === 'one_study' || props.evidence === 'few_studies')
+const words = computed(() => {
+  if (!bars.value.length) return `${props.name}: ${text.catalogue.notStudied}`
+  const say = (lr?: RatioEstimate | null) =>
+    lr ? `${ratioPoint(lr)} (${ratio(lr.lower)}–${ratio(lr.upper)})` : text.unknown
+  return text.catalogue.ladderRow(props.name, say(props.negative), say(props.positive))
+})
+</script>
+
+<template>
+  <svg :width="width" :height="HEIGHT" role="img" :aria-label="words">
+    <line
+      v-for="tick in axis.ticks"
+      :key="tick"
+      :x1="axis.scale(tick)"
+      :x2="axis.scale(tick)"
+      y1="0"
+      :y2="HEIGHT"
+      :class="tick === 1 ? 'one' : 'grid'"
+    />
+    <g v-for="entry in bars" :key="entry.kind" :class="[entry.kind, { thin }]">
+      <rect
+        class="interval"
+        :x="entry.x0"
+        :y="entry.y - BAR / 2"
+        :width="entry.x1 - entry.x0"
+        :height="BAR"
+        :rx="entry.kind === 'positive' ? BAR / 2 : 1"
+      />
+      <path v-if="entry.cutHigh" class="cut" :d="`M${entry.x1 - 1},${entry.y - 8}l7,8l-7,8`" />
+      <path v-if="entry.cutLow" class="cut" :d="`M${entry.x0 + 1},${entry.y - 8}l-7,8l7,8`" />
+      <line class="point" :x1="entry.point" :x2="entry.point" :y1="entry.y - 10" :y2="entry.y + 10" />
+      <text class="value" :x="entry.labelX" :y="entry.y + 4" :text-anchor="entry.anchor">
+        {{ entry.label }}
+      </text>
+    </g>
+    <g v-if="!bars.length">
+      <rect class="hollow" :x="axis.scale(1) - 62" y="15" width="124" height="24" rx="4" />
+      <text class="hollow-word" :x="axis.scale(1)" y="31" text-anchor="middle">
+        {{ evidence === 'not_studied' ? text.catalogue.notStudied : text.catalogue.notEstimable }}
+      </text>
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+svg {
+  display: block;
+}
+.grid {
+  stroke: var(--line);
+}
+.one {
+  stroke: rgb(var(--v-theme-on-background));
+  stroke-width: 1.5;
+}
+.positive {
+  color: var(--raises);
+}
+.negative {
+  color: var(--lowers);
+}
+.interval {
+  fill: currentColor;
+  fill-opacity: 0.34;
+}
+.thin .interval {
+  fill-opacity: 0.1;
+  stroke: currentColor;
+  stroke-opacity: 0.55;
+  stroke-dasharray: 3 2;
+}
+.point {
+  stroke: currentColor;
+  stroke-width: 3;
+}
+.thin .point {
+  stroke-width: 2;
+  stroke-opacity: 0.75;
+}
+.cut {
+  fill: none;
+  stroke: currentColor;
+  stroke-width: 2;
+}
+.value {
+  fill: currentColor;
+  font-size: 12.5px;
+  font-weight: 700;
+  paint-order: stroke;
+  stroke: rgb(var(--v-theme-background));
+  stroke-width: 3px;
+}
+.hollow {
+  fill: rgb(var(--v-theme-background));
+  stroke: var(--muted);
+  stroke-dasharray: 4 3;
+}
+.hollow-word {
+  fill: var(--muted);
+  font-size: 12.5px;
+}
+</style>

@@ -1,0 +1,96 @@
+import { QueryClient, keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, type MaybeRefOrGetter, toValue } from 'vue'
+
+import { outage } from '../outage'
+import { api, data } from './client'
+import type { RawCounts, Region, Sort, Summary } from './types'
+
+export const queryClient = new QueryClient({
+  defaultOptions: { queries: { retry: false, staleTime: 2000, refetchOnWindowFocus: true } },
+})
+outage.recovered = () => void queryClient.invalidateQueries()
+
+/** After any change of a test or study: everything that may rest on it is asked anew. */
+export async function refresh(): Promise<void> {
+  await queryClient.invalidateQueries({ predicate: (query) => query.queryKey[0] !== 'answers' })
+}
+
+export function useRegions() {
+  return useQuery({ queryKey: ['regions'], queryFn: async () => data(await api.GET('/api/v1/regions')) })
+}
+
+export function useConditions() {
+  return useQuery({
+    queryKey: ['conditions'],
+    queryFn: async () => data(await api.GET('/api/v1/conditions')),
+  })
+}
+
+export interface ListFilter {
+  region: Region
+  search: string
+  sort: Sort
+  reverse: boolean
+}
+
+export function useTests(filter: MaybeRefOrGetter<ListFilter>) {
+  return useQuery({
+    queryKey: ['tests', computed(() => toValue(filter))],
+    queryFn: async () => data(await api.GET('/api/v1/tests', { params: { query: toValue(filter) } })),
+    placeholderData: keepPreviousData,
+  })
+}
+
+const byId = (id: string) => ({ params: { path: { id } } })
+
+export function useTest(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean> = true) {
+  return useQuery({
+    queryKey: ['test', computed(() => toValue(id))],
+    queryFn: async () => data(await api.GET('/api/v1/tests/{id}', byId(toValue(id)))),
+    enabled,
+  })
+}
+
+export function useStudies(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ['studies', computed(() => toValue(id))],
+    queryFn: async () => data(await api.GET('/api/v1/tests/{id}/studies', byId(toValue(id)))),
+  })
+}
+
+export function usePooled(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ['pooled', computed(() => toValue(id))],
+    queryFn: async () => data(await api.GET('/api/v1/tests/{id}/pooled', byId(toValue(id)))),
+  })
+}
+
+export interface AskedTest {
+  key: string
+  summary: Summary
+}
+
+/** What results of these tests mean at the pre-test probability. */
+export function useAnswers(preTest: MaybeRefOrGetter<number>, tests: MaybeRefOrGetter<AskedTest[]>) {
+  return useQuery({
+    queryKey: ['answers', computed(() => toValue(preTest)), computed(() => toValue(tests))],
+    queryFn: async () => {
+      const asked = toValue(tests).map(({ key, summary }) => ({
+        key,
+        sensitivity: summary.sensitivity,
+        specificity: summary.specificity,
+        lr_positive: summary.lr_positive,
+        lr_negative: summary.lr_negative,
+      }))
+      const body = { pre_test: toValue(preTest), tests: asked }
+      return data(await api.POST('/api/v1/likelihood/answers', { body }))
+    },
+    enabled: computed(() => toValue(tests).length > 0),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+}
+
+export async function askAccuracy(cells: RawCounts, signal: AbortSignal) {
+  return data(await api.POST('/api/v1/accuracy', { body: cells, signal }))
+}

@@ -1,0 +1,56 @@
+import type { Ratio, RatioEstimate, ShareEstimate } from './api/types'
+
+/** A narrow space that does not break between a number and its sign. */
+const THIN = '\u202f'
+const ROUGHLY_ALL = 0.9995
+
+/** Per cent with sensible digits: whole in the middle, one decimal near the ends, never a rounded 0 or 100. */
+export function percent(p: number): string {
+  if (p === 0 || p === 1) return `${100 * p}${THIN}%`
+  if (p < 1 - ROUGHLY_ALL) return `<${THIN}0.1${THIN}%`
+  if (p > ROUGHLY_ALL) return `>${THIN}99.9${THIN}%`
+  return `${bare(p)}${THIN}%`
+}
+
+function bare(p: number): string {
+  const digits = p < 0.0995 || p > 0.9005 ? 1 : 0
+  return (100 * p).toFixed(digits)
+}
+
+/** `54–67 %`, as short as the point beside it. */
+export function percentInterval({ lower, upper }: ShareEstimate): string {
+  return `${bare(lower)}–${bare(upper)}${THIN}%`
+}
+
+/** A ratio with two significant digits. */
+export function ratio(value: Ratio): string {
+  if (value === 'infinity') return '∞'
+  if (value === 0) return '0'
+  if (value >= 1000) return '>' + THIN + '1000'
+  if (value < 0.001) return '<' + THIN + '0.001'
+  return value >= 100 ? value.toFixed(0) : String(Number(value.toPrecision(2)).toFixed(decimals(value)))
+}
+
+function decimals(value: number): number {
+  return Math.max(0, 1 - Math.floor(Math.log10(Number(value.toPrecision(2)))))
+}
+
+/** The point; when it is infinite or zero, the bound that the data do support. */
+export function ratioPoint({ estimate, lower, upper }: RatioEstimate): string {
+  if (estimate === 'infinity') return `>${THIN}${ratio(lower)}`
+  if (estimate === 0) return `<${THIN}${ratio(upper)}`
+  return ratio(estimate)
+}
+
+export function ratioInterval({ lower, upper }: RatioEstimate): string {
+  return `${ratio(lower)}–${ratio(upper)}`
+}
+
+export function finite(value: Ratio): number {
+  return value === 'infinity' ? Infinity : value
+}
+
+/** 12 345 with thin spaces. */
+export function whole(value: number): string {
+  return value.toLocaleString('en-GB').replaceAll(',', THIN)
+}

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+
+import { text } from '@/shared/text'
+import { useShortcuts } from '@/shared/useShortcuts'
+
+/** The pre-test probability as a number and as a slider; the address follows when the hand rests for a moment. */
+const model = defineModel<number>({ required: true })
+defineProps<{ origin: string }>()
+
+const SETTLE_MILLISECONDS = 60
+const percent = ref(toPercent(model.value))
+const field = ref<HTMLInputElement | null>(null)
+let timer: ReturnType<typeof setTimeout> | undefined
+
+function toPercent(p: number): number {
+  return Number((100 * p).toFixed(1))
+}
+watch(model, (p) => (percent.value = toPercent(p)))
+const valid = computed(() => percent.value >= 0.1 && percent.value <= 99.9)
+
+function change(value: number) {
+  percent.value = value
+  clearTimeout(timer)
+  if (!valid.value) return
+  timer = setTimeout(() => (model.value = value / 100), SETTLE_MILLISECONDS)
+}
+useShortcuts({
+  p: () => {
+    field.value?.focus()
+    field.value?.select()
+  },
+})
+</script>
+
+<template>
+  <div class="pre-test">
+    <span class="word">{{ text.question.before }}</span>
+    <input
+      ref="field"
+      class="number"
+      type="number"
+      min="0.1"
+      max="99.9"
+      step="1"
+      inputmode="decimal"
+      :value="percent"
+      :aria-label="text.question.preTest"
+      :aria-invalid="!valid"
+      :title="text.question.range"
+      data-test="pretest"
+      @input="change(Number(($event.target as HTMLInputElement).value))"
+    />
+    <span>%</span>
+    <v-slider
+      class="slider"
+      :model-value="percent"
+      min="1"
+      max="99"
+      step="1"
+      hide-details
+      track-size="3"
+      thumb-size="15"
+      color="primary"
+      :aria-label="text.question.slider"
+      @update:model-value="change"
+    />
+    <span class="origin small" :class="{ bad: !valid }">{{ valid ? origin : text.question.range }}</span>
+  </div>
+</template>
+
+<style scoped>
+.pre-test {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  flex: 1 1 330px;
+  min-width: 300px;
+}
+.word {
+  color: var(--muted);
+  white-space: nowrap;
+}
+.number {
+  width: 4.4em;
+  padding: 3px 4px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  color: rgb(var(--v-theme-primary));
+  background: rgb(var(--v-theme-background));
+  font-size: 1.05rem;
+  font-weight: 700;
+  text-align: right;
+}
+.number[aria-invalid='true'] {
+  border-color: rgb(var(--v-theme-error));
+}
+.slider {
+  flex: 1 1 110px;
+  min-width: 90px;
+  max-width: 170px;
+  margin: 0 6px;
+}
+.origin {
+  color: var(--muted);
+  line-height: 1.2;
+  flex: 1 1 110px;
+  font-size: 0.75rem;
+}
+.origin.bad {
+  color: rgb(var(--v-theme-error));
+}
+</style>

@@ -1,0 +1,61 @@
+import { computed } from 'vue'
+import { type LocationQuery, useRoute, useRouter } from 'vue-router'
+
+import { useConditions, useRegions } from '../api/queries'
+import type { Region } from '../api/types'
+
+/** Half and half, when nothing better is known; the strip says so. */
+const UNKNOWN_PRE_TEST = 0.5
+
+function one(query: LocationQuery, name: string): string | null {
+  const value = query[name]
+  return (Array.isArray(value) ? value[0] : value) ?? null
+}
+
+/**
+ * The question every screen answers: region, target condition, pre-test probability. It lives in the address, so that
+ * it survives a reload, the back button and being sent to a colleague.
+ */
+export function useQuestion() {
+  const route = useRoute()
+  const router = useRouter()
+  const regions = useRegions()
+  const conditions = useConditions()
+
+  const region = computed<Region>(() => {
+    const wanted = one(route.query, 'region')
+    const known = regions.data.value ?? []
+    const named = known.find((entry) => entry.region === wanted)
+    return (named ?? known.find((entry) => entry.tests > 0))?.region ?? 'hand_wrist'
+  })
+  const choices = computed(() => (conditions.data.value ?? []).filter((c) => c.region === region.value))
+  const condition = computed(() => {
+    const wanted = one(route.query, 'condition')
+    return choices.value.find((c) => c.name === wanted) ?? choices.value[0] ?? null
+  })
+  const usual = computed(() => condition.value?.pre_test ?? null)
+  const preTest = computed(() => {
+    const given = Number(one(route.query, 'pretest') ?? NaN)
+    return given > 0 && given < 100 ? given / 100 : (usual.value ?? UNKNOWN_PRE_TEST)
+  })
+
+  function change(changes: Record<string, string | undefined>) {
+    return router.replace({ query: { ...route.query, ...changes } })
+  }
+
+  return {
+    region,
+    condition,
+    choices,
+    preTest,
+    usual,
+    /** What a link to another screen must carry along. */
+    carried: computed(() => {
+      const { region, condition, pretest } = route.query
+      return { region, condition, pretest }
+    }),
+    setRegion: (value: Region) => change({ region: value, condition: undefined, pretest: undefined }),
+    setCondition: (name: string) => change({ region: region.value, condition: name, pretest: undefined }),
+    setPreTest: (value: number) => change({ pretest: String(Number((100 * value).toFixed(1))) }),
+  }
+}

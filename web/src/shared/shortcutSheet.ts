@@ -1,0 +1,3 @@
+import { reactive } from 'vue'
+
+export const shortcutSheet = reactive({ open: false })
