@@ -3,6 +3,8 @@
 fn main() {
     println!("cargo::rerun-if-changed=../../web/dist");
     if !std::path::Path::new("../../web/dist/index.html").is_file() {
-        println!("cargo::error=web/dist is missing: run script/build-web first (script/start and script/test do it for you)");
+        println!(
+            "cargo::error=web/dist is missing: run script/build-web first (script/start and script/test do it for you)"
+        );
     }
 }

@@ -49,6 +49,7 @@ import { text } from '@/shared/text'
 @media (max-width: 900px) {
   .frame {
     grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: auto 1fr;
   }
   .content {
     padding: 14px 16px 32px;

@@ -123,7 +123,8 @@ fn note(warning: &Warning) -> String {
         Warning::OneArmedStudies { count } => format!("{count} one-armed studies took part with the group they report"),
         Warning::AtBoundary { boundary } => match boundary {
             Boundary::RhoMinusOne | Boundary::RhoPlusOne => {
-                "the correlation between sensitivity and specificity is at its limit; intervals may be too narrow".to_owned()
+                "the correlation between sensitivity and specificity is at its limit; intervals may be too narrow"
+                    .to_owned()
             }
             _ => "no spread between studies was found in at least one group".to_owned(),
         },
@@ -133,9 +134,12 @@ fn note(warning: &Warning) -> String {
         Warning::HopelessArm { n, upper, .. } => {
             format!("not one correct result among {n} people; up to {} are still compatible", percent(upper))
         }
-        Warning::ConservativeRatios => "the ratios' bounds combine both intervals' ends and are conservative".to_owned(),
+        Warning::ConservativeRatios => {
+            "the ratios' bounds combine both intervals' ends and are conservative".to_owned()
+        }
         Warning::VarianceNotIdentified => {
-            "the spread between studies could not be estimated; the interval is widened by the studies' scatter".to_owned()
+            "the spread between studies could not be estimated; the interval is widened by the studies' scatter"
+                .to_owned()
         }
         Warning::QuadratureLimit { .. } => "the data are so extreme that the last digits are approximate".to_owned(),
         Warning::NoArm { .. } => "nobody was examined in one group; what needs it is not estimable".to_owned(),

@@ -27,7 +27,8 @@ pub fn run(arguments: Arguments) -> Result<(), String> {
         })
     });
     rocket::execute(async move {
-        let server = pruvex_server::rocket(ServerConfig { address, port, database_url }).await.map_err(|e| e.to_string())?;
+        let server =
+            pruvex_server::rocket(ServerConfig { address, port, database_url }).await.map_err(|e| e.to_string())?;
         server.attach(announce).launch().await.map(|_| ()).map_err(|error| match error.kind() {
             rocket::error::ErrorKind::Bind(cause) => {
                 format!("port {port} of {address} cannot be bound ({cause}); choose another with --port")

@@ -1,4 +1,5 @@
 //! Single-study accuracy against the reference values (generator and precision: tests/reference/README.md).
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
 mod common;
 

@@ -45,7 +45,8 @@ mod tests {
     fn every_route_of_the_api_is_documented() {
         let document = serde_json::to_value(super::document()).unwrap();
         let routes = crate::routes::api();
-        let documented: usize = document["paths"].as_object().unwrap().values().map(|p| p.as_object().unwrap().len()).sum();
+        let documented: usize =
+            document["paths"].as_object().unwrap().values().map(|p| p.as_object().unwrap().len()).sum();
         assert_eq!(documented, routes.len());
         for route in routes {
             let path = route.uri.path().replace('<', "{").replace('>', "}");

@@ -43,7 +43,9 @@ pub(crate) fn search_text(field: &str, given: Option<&str>) -> Result<Option<Str
         None
     };
     match fault {
-        Some((code, message, remedy)) => Err(ApiError::Query(vec![FieldError::new(field, code, text, message, remedy)])),
+        Some((code, message, remedy)) => {
+            Err(ApiError::Query(vec![FieldError::new(field, code, text, message, remedy)]))
+        }
         None => Ok(Some(text.to_owned()).filter(|text| !text.is_empty())),
     }
 }

@@ -198,21 +198,36 @@ pub(crate) fn keep(request: &Request<'_>, error: ApiError) -> Status {
     status
 }
 
+/// What a catcher answers: a problem document to programs, a word to a browser that asked for a missing file.
+enum Caught {
+    Problem(ApiError),
+    Plain(Status),
+}
+
+impl<'r> Responder<'r, 'static> for Caught {
+    fn respond_to(self, request: &'r Request<'_>) -> ResponseResult<'static> {
+        match self {
+            Self::Problem(error) => error.respond_to(request),
+            Self::Plain(status) => (status, (ContentType::Plain, status.reason_lossy())).respond_to(request),
+        }
+    }
+}
+
 #[catch(default)]
-fn any(status: Status, request: &Request<'_>) -> Result<ApiError, Status> {
+fn any(status: Status, request: &Request<'_>) -> Caught {
     let kept = request.local_cache(Refusal::default).lock().ok().and_then(|mut kept| kept.take());
     let api = request.uri().path().starts_with("/api");
-    match (kept, status.code) {
-        (Some(error), _) => Ok(error),
-        (None, 413) if api => Ok(ApiError::TooLarge { limit: crate::body::MAX_JSON_BYTES }),
-        (None, 404) if api => Ok(ApiError::NoRoute),
-        (None, 400..=499) if api => Ok(ApiError::Malformed { path: String::new(), message: status.to_string() }),
-        (None, 500..=599) if api => {
+    Caught::Problem(match (kept, status.code) {
+        (Some(error), _) => error,
+        _ if !api => return Caught::Plain(status),
+        (None, 413) => ApiError::TooLarge { limit: crate::body::MAX_JSON_BYTES },
+        (None, 404) => ApiError::NoRoute,
+        (None, 400..=499) => ApiError::Malformed { path: String::new(), message: status.to_string() },
+        (None, _) => {
             error!(status = status.code, "a handler failed without an answer");
-            Ok(ApiError::Internal)
+            ApiError::Internal
         }
-        _ => Err(status),
-    }
+    })
 }
 
 pub(crate) fn catchers() -> Vec<Catcher> {

@@ -41,7 +41,9 @@ pub(crate) fn migrations() -> AdHoc {
                 loop {
                     match pruvex_store::migrate(&url).await {
                         Ok(()) => break,
-                        Err(StoreError::Unavailable(cause)) => warn!(%cause, "database not reachable yet; trying again"),
+                        Err(StoreError::Unavailable(cause)) => {
+                            warn!(%cause, "database not reachable yet; trying again")
+                        }
                         Err(cause) => error!(%cause, "the schema cannot be brought up to date; trying again"),
                     }
                     rocket::tokio::time::sleep(Duration::from_secs(1)).await;

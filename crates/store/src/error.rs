@@ -51,7 +51,7 @@ impl From<DbErr> for StoreError {
 }
 
 /// Connection trouble, as opposed to a fault of the statement. Classes 08 (connection exception) and 57P
-/// (shutdown, starting up) are PostgreSQL's own words for it.
+/// (shutdown, starting up) and code 55000 (not accepting connections) are PostgreSQL's own words for it.
 fn is_outage(error: &DbErr) -> bool {
     let runtime = match error {
         DbErr::ConnectionAcquire(_) => return true,
@@ -62,7 +62,7 @@ fn is_outage(error: &DbErr) -> bool {
     match error.as_ref() {
         SqlxError::Io(_) | SqlxError::PoolTimedOut | SqlxError::PoolClosed | SqlxError::WorkerCrashed => true,
         SqlxError::Database(error) => {
-            error.code().is_some_and(|code| code.starts_with("08") || code.starts_with("57P"))
+            error.code().is_some_and(|code| code.starts_with("08") || code.starts_with("57P") || code == "55000")
         }
         _ => false,
     }

@@ -13,7 +13,7 @@ import { ref } from 'vue'
  */
 const props = defineProps<{ frequencies: NaturalFrequencies }>()
 
-const HEIGHT = 112
+const HEIGHT = 92
 const box = ref<HTMLElement | null>(null)
 const width = useWidth(box, 360)
 

@@ -49,7 +49,7 @@ function bar(kind: 'positive' | 'negative', lr: RatioEstimate): Bar {
     x1: Math.max(x1!, x0! + 2),
     point: point!,
     label: ratioPoint(lr),
-    labelX: onRight ? x1! + 9 : x0! - 9,
+    labelX: onRight ? x1! + (finite(lr.upper) > high ? 13 : 9) : x0! - (finite(lr.lower) < low ? 13 : 9),
     anchor: onRight ? 'start' : 'end',
     cutLow: finite(lr.lower) < low,
     cutHigh: finite(lr.upper) > high,

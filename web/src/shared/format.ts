@@ -13,20 +13,40 @@ export function percent(p: number): string {
 }
 
 function bare(p: number): string {
+  if (p === 0 || p === 1) return String(100 * p)
   const digits = p < 0.0995 || p > 0.9005 ? 1 : 0
   return (100 * p).toFixed(digits)
 }
 
-/** `54–67 %`, as short as the point beside it. */
+/** The point; a probability of 0 or 1 rests on a ratio without a finite bound: say the bound the data do support. */
+export function percentPoint({ estimate, lower, upper }: ShareEstimate): string {
+  if (estimate === 1 && lower < 1) return `>${THIN}${percent(lower)}`
+  if (estimate === 0 && upper > 0) return `<${THIN}${percent(upper)}`
+  return percent(estimate)
+}
+
+/** A confidence level, `95 %`. */
+export function levelPercent(level: number): string {
+  return `${Number((100 * level).toFixed(2))}${THIN}%`
+}
+
+/** `54–67 %`: whole numbers unless it is narrow, or a bound would turn into a false 0 or 100. */
 export function percentInterval({ lower, upper }: ShareEstimate): string {
-  return `${bare(lower)}–${bare(upper)}${THIN}%`
+  const wide = upper - lower > 0.1
+  const bound = (p: number) => {
+    const short = (100 * p).toFixed(0)
+    const honest = p === 0 || p === 1 || (short !== '0' && short !== '100')
+    return wide && honest ? short : bare(p)
+  }
+  return `${bound(lower)}–${bound(upper)}${THIN}%`
 }
 
 /** A ratio with two significant digits. */
 export function ratio(value: Ratio): string {
   if (value === 'infinity') return '∞'
   if (value === 0) return '0'
-  if (value >= 1000) return '>' + THIN + '1000'
+  if (value >= 100_000) return `>${THIN}${whole(100_000)}`
+  if (value >= 1000) return whole(Number(value.toPrecision(2)))
   if (value < 0.001) return '<' + THIN + '0.001'
   return value >= 100 ? value.toFixed(0) : String(Number(value.toPrecision(2)).toFixed(decimals(value)))
 }

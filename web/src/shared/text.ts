@@ -112,7 +112,7 @@ export const text = {
     region: 'Region',
     condition: 'Target condition',
     noCondition: 'no condition yet',
-    usual: (p: string, setting: string) => `${p} is usual at: ${setting}`,
+    usual: (p: string, setting: string) => `${p}: usual at ${setting}`,
     yours: 'your own value',
     unknown: 'no usual value known: set yours',
     range: 'Between 0.1 and 99.9',
@@ -256,6 +256,7 @@ export const text = {
     from: (k: number, diseased: string, others: string) =>
       `${k === 1 ? 'one study' : `${k} studies`}: ${diseased} people with the condition, ${others} without`,
     why: (model: string, reason: string) => `${model}, since ${reason}.`,
+    notPooled: 'Nothing was pooled: there is only one study, with its own intervals.',
     level: (p: string) => `${p} intervals`,
     beside: 'Without the correlation',
     notConverged: 'The fit did not converge. Do not use these figures.',

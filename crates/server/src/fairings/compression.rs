@@ -29,7 +29,8 @@ impl Fairing for Compression {
     }
 
     async fn on_response<'r>(&self, request: &'r Request<'_>, response: &mut Response<'r>) {
-        let json = response.content_type().is_some_and(|given| given.is_json() || given.sub().as_str().ends_with("json"));
+        let json =
+            response.content_type().is_some_and(|given| given.is_json() || given.sub().as_str().ends_with("json"));
         if !json || response.headers().contains("Content-Encoding") {
             return;
         }

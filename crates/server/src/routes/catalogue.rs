@@ -4,7 +4,7 @@ use std::cmp::Ordering;
 use std::collections::HashMap;
 
 use pruvex_core::catalogue::{Condition, Purpose, Region, Sheet, SheetInput};
-use pruvex_core::pooling::Summary;
+use pruvex_core::pooling::{Summary, Warning};
 use pruvex_core::{Estimate, Ratio};
 use pruvex_store::catalogue::{self as store, TestFilter, TestRecord};
 use pruvex_store::evidence::{StudyRecord, list_studies};
@@ -59,6 +59,8 @@ pub(crate) struct TestRow {
     sample: bool,
     /// `null` when not studied.
     summary: Option<Summary>,
+    /// What must be said beside the figures.
+    warnings: Vec<Warning>,
 }
 
 /// A sheet with its id and version.
@@ -105,7 +107,7 @@ impl Sort {
     fn compare(self, a: &TestRow, b: &TestRow, reverse: bool) -> Ordering {
         let turn = |ordering: Ordering| if reverse { ordering.reverse() } else { ordering };
         let points = |pick: fn(&Summary) -> Option<Estimate<Ratio>>| {
-            let value = |row: &TestRow| row.summary.as_ref().and_then(pick).map(|lr| lr.estimate.get());
+            let value = |row: &TestRow| row.summary.as_ref().and_then(pick).map(supported);
             (value(a), value(b))
         };
         let by_ratio = |(a, b): (Option<f64>, Option<f64>), largest_first: bool| match (a, b) {
@@ -120,6 +122,19 @@ impl Sort {
             Self::Name => turn(a.name.to_lowercase().cmp(&b.name.to_lowercase())),
         }
     }
+}
+
+/// The ratio by which a row is placed: an infinite or zero point says only that a cell was empty, and one small study
+/// must not lead the list for it. The bound that the data do support stands in for it, here as on the screen.
+fn supported(lr: Estimate<Ratio>) -> f64 {
+    let bound = if lr.estimate.get().is_infinite() {
+        lr.lower
+    } else if lr.estimate.get() == 0.0 {
+        lr.upper
+    } else {
+        lr.estimate
+    };
+    bound.get()
 }
 
 /// All regions, head to foot.
@@ -174,12 +189,16 @@ pub(crate) async fn list_tests(
     }
     let groups = ids.iter().map(|id| by_test.remove(id).unwrap_or_default()).collect();
     let pooled = pool_studies(groups).await?;
-    let mut rows: Vec<TestRow> = tests.into_iter().zip(pooled).map(|(test, pooled)| row(test, pooled.parts())).collect();
+    let mut rows: Vec<TestRow> =
+        tests.into_iter().zip(pooled).map(|(test, pooled)| row(test, pooled.parts())).collect();
     rows.sort_by(|a, b| sort.compare(a, b, reverse));
     Ok(Json(rows))
 }
 
-fn row(test: TestRecord, (evidence, sample, pooled): (Evidence, bool, Option<pruvex_core::pooling::Pooled>)) -> TestRow {
+fn row(
+    test: TestRecord,
+    (evidence, sample, pooled): (Evidence, bool, Option<pruvex_core::pooling::Pooled>),
+) -> TestRow {
     TestRow {
         id: test.id,
         name: test.sheet.name,
@@ -192,7 +211,8 @@ fn row(test: TestRecord, (evidence, sample, pooled): (Evidence, bool, Option<pru
         patients: pooled.as_ref().map_or(0, |pooled| pooled.diseased + pooled.non_diseased),
         evidence,
         sample,
-        summary: pooled.map(|pooled| pooled.summary),
+        summary: pooled.as_ref().map(|pooled| pooled.summary),
+        warnings: pooled.map(|pooled| pooled.warnings).unwrap_or_default(),
     }
 }
 

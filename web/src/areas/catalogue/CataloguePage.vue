@@ -3,6 +3,7 @@ import { mdiMagnify, mdiPlus, mdiSwapVertical } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
+import { limitWords } from '@/areas/pooling/words'
 import { useAnswers, useTests } from '@/shared/api/queries'
 import type { Sort, TestRow } from '@/shared/api/types'
 import CrowdPicture from '@/figures/CrowdPicture.vue'
@@ -141,6 +142,7 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
           <SampleMark v-if="picked.sample" />
         </h2>
         <CrowdPicture :frequencies="crowd" />
+        <p v-for="limit in limitWords(picked.warnings)" :key="limit" class="small limit">{{ limit }}</p>
       </section>
       <CautionLine />
     </template>
@@ -175,6 +177,10 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
 .crowd {
   margin-top: 18px;
   max-width: 860px;
+}
+.limit {
+  margin-top: 4px;
+  font-weight: 600;
 }
 .crowd h2 {
   margin-bottom: 8px;

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import LadderRung from '@/figures/LadderRung.vue'
 import type { LadderScale } from '@/figures/logScale'
 import type { Answer, TestRow } from '@/shared/api/types'
-import { percent, percentInterval } from '@/shared/format'
+import { percentInterval, percentPoint } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -35,7 +35,7 @@ const weight = computed(() =>
         {{ row.name }}
       </router-link>
       <p class="about" :title="row.positive_finding">
-        {{ weight }} <SampleMark v-if="row.sample" /> <span>{{ row.positive_finding }}</span>
+        {{ weight }} <SampleMark v-if="row.sample" /> · <span dir="auto">{{ row.positive_finding }}</span>
       </p>
     </th>
     <td class="rung">
@@ -50,14 +50,14 @@ const weight = computed(() =>
     </td>
     <td class="numeric raises">
       <template v-if="answer?.after_positive">
-        <b>{{ percent(answer.after_positive.estimate) }}</b>
+        <b>{{ percentPoint(answer.after_positive) }}</b>
         <small>{{ percentInterval(answer.after_positive) }}</small>
       </template>
       <span v-else class="muted">–</span>
     </td>
     <td class="numeric lowers">
       <template v-if="answer?.after_negative">
-        <b>{{ percent(answer.after_negative.estimate) }}</b>
+        <b>{{ percentPoint(answer.after_negative) }}</b>
         <small>{{ percentInterval(answer.after_negative) }}</small>
       </template>
       <span v-else class="muted">–</span>
@@ -70,7 +70,7 @@ tr {
   border-bottom: 1px solid var(--line);
 }
 tr.picked {
-  background: rgb(var(--v-theme-primary) / 0.07);
+  background: rgba(var(--v-theme-primary), 0.07);
 }
 th,
 td {

@@ -68,6 +68,8 @@ const of = (path: string) =>
 
 <style scoped>
 .lines {
+  min-width: 0;
+  padding: 0;
   border: 0;
 }
 legend {

@@ -107,5 +107,6 @@ function of(field: keyof SheetInput): string[] {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(220px, 1fr));
   gap: 12px;
+  align-items: start;
 }
 </style>

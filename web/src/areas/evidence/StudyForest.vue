@@ -181,14 +181,18 @@ small,
   font-size: 0.75rem;
   font-weight: 400;
 }
-.reference,
 .about {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
 .reference {
-  display: block;
+  display: -webkit-box;
+  overflow: hidden;
+  overflow-wrap: anywhere;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-height: 1.3;
   font-weight: 500;
   font-size: 0.875rem;
 }

@@ -6,6 +6,12 @@ import type { FieldError, RawCounts, StudyAccuracy } from '@/shared/api/types'
 
 const REST_MILLISECONDS = 120
 
+/** A group with one cell still to come is being typed: there is nothing to ask yet. */
+function askable({ tp, fp, fn, tn }: RawCounts): boolean {
+  const whole = (a?: number | null, b?: number | null) => (a == null) === (b == null)
+  return whole(tp, fn) && whole(fp, tn) && (tp != null || tn != null)
+}
+
 /**
  * Asks the server's core what the typed cells say. Only the answer to the latest cells is shown: an older question is
  * aborted as soon as a cell changes.
@@ -34,7 +40,7 @@ export function useLiveAccuracy(cells: Ref<RawCounts>) {
     (now) => {
       clearTimeout(timer)
       asking?.abort()
-      if (Object.values(now).every((cell) => cell === null)) {
+      if (!askable(now)) {
         accuracy.value = null
         faults.value = []
         return

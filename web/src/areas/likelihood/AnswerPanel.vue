@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { limitWords } from '@/areas/pooling/words'
 import CrowdPicture from '@/figures/CrowdPicture.vue'
 import { useAnswers } from '@/shared/api/queries'
 import type { PooledAnswer } from '@/shared/api/types'
-import { percent, percentInterval } from '@/shared/format'
+import { percent, percentInterval, percentPoint } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -18,6 +19,7 @@ const answers = useAnswers(preTest, () =>
   props.answer?.pooled && fits.value ? [{ key: props.id, summary: props.answer.pooled }] : [],
 )
 const found = computed(() => answers.data.value?.find((entry) => entry.key === props.id) ?? null)
+const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
 </script>
 
 <template>
@@ -33,7 +35,7 @@ const found = computed(() => answers.data.value?.find((entry) => entry.key === p
         <div class="raises">
           <span class="small">{{ text.answer.positive }}</span>
           <template v-if="found.after_positive">
-            <b data-test="after-positive">{{ percent(found.after_positive.estimate) }}</b>
+            <b data-test="after-positive">{{ percentPoint(found.after_positive) }}</b>
             <span class="small muted">{{ percentInterval(found.after_positive) }}</span>
           </template>
           <span v-else class="muted">{{ text.unknown }}</span>
@@ -41,13 +43,14 @@ const found = computed(() => answers.data.value?.find((entry) => entry.key === p
         <div class="lowers">
           <span class="small">{{ text.answer.negative }}</span>
           <template v-if="found.after_negative">
-            <b data-test="after-negative">{{ percent(found.after_negative.estimate) }}</b>
+            <b data-test="after-negative">{{ percentPoint(found.after_negative) }}</b>
             <span class="small muted">{{ percentInterval(found.after_negative) }}</span>
           </template>
           <span v-else class="muted">{{ text.unknown }}</span>
         </div>
       </div>
       <CrowdPicture v-if="found.frequencies" :frequencies="found.frequencies" />
+      <p v-for="limit in limits" :key="limit" class="small limit">{{ limit }}</p>
     </template>
   </section>
 </template>
@@ -73,6 +76,10 @@ h2 {
 .pair b {
   font-size: 1.8rem;
   line-height: 1.15;
+}
+.limit {
+  margin-top: 6px;
+  font-weight: 600;
 }
 .raises {
   color: var(--raises);

@@ -3,7 +3,7 @@ import { mdiFunctionVariant } from '@mdi/js'
 import { computed } from 'vue'
 
 import type { Summary } from '@/shared/api/types'
-import { percent, percentInterval, ratioInterval, ratioPoint } from '@/shared/format'
+import { levelPercent, percent, percentInterval, ratioInterval, ratioPoint } from '@/shared/format'
 import { text } from '@/shared/text'
 
 /** Measures with their intervals, and the working of each on hover, focus or tap. */
@@ -42,7 +42,7 @@ const rows = computed(() =>
       <tr>
         <td></td>
         <td></td>
-        <th scope="col">{{ text.pooled.level(percent(level)) }}</th>
+        <th scope="col">{{ text.pooled.level(levelPercent(level)) }}</th>
         <th v-if="beside" scope="col">{{ text.pooled.beside }}</th>
         <td></td>
       </tr>

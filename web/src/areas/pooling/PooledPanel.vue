@@ -3,7 +3,7 @@ import type { UseQueryReturnType } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
 import type { PooledAnswer } from '@/shared/api/types'
-import { percent, whole } from '@/shared/format'
+import { whole } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import { text } from '@/shared/text'
@@ -40,13 +40,14 @@ const single = computed(() => pooled.value?.model === 'single_study')
       :level="pooled.level"
     />
     <p class="small">
-      {{ text.pooled.why(text.models[pooled.model], text.reasons[pooled.reason]) }}
+      {{
+        single ? text.pooled.notPooled : text.pooled.why(text.models[pooled.model], text.reasons[pooled.reason])
+      }}
       <span v-if="pooled.nodes" class="muted">{{ text.pooled.fit(pooled.iterations, pooled.nodes) }}</span>
     </p>
     <ul v-if="pooled.warnings.length" class="small notes">
       <li v-for="(warning, index) in pooled.warnings" :key="index">{{ warningWords(warning) }}</li>
     </ul>
-    <p v-if="pooled.level !== 0.95" class="small">{{ text.pooled.level(percent(pooled.level)) }}</p>
   </section>
 </template>
 

@@ -26,6 +26,13 @@ export function warningWords(warning: Warning): string {
   }
 }
 
+/** A perfect arm is never certainty: what the data still allow, said wherever the result is read. */
+export function limitWords(warnings: Warning[]): string[] {
+  return warnings
+    .filter((warning) => warning.code === 'perfect_arm' || warning.code === 'hopeless_arm')
+    .map(warningWords)
+}
+
 /** What has to be said beside one study's figures. */
 export function noteWords(note: Note): string {
   switch (note.code) {

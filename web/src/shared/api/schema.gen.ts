@@ -807,6 +807,8 @@ export interface components {
       /** @description At least one study behind the figures is made up. */
       sample: boolean
       summary?: components['schemas']['Summary'] | null
+      /** @description What must be said beside the figures. */
+      warnings: components['schemas']['Warning'][]
     }
     /** @description A sheet with its id and version. */
     TestView: components['schemas']['Sheet'] & {

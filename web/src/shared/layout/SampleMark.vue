@@ -13,7 +13,8 @@ import { text } from '@/shared/text'
   border: 1px dashed currentColor;
   border-radius: 3px;
   color: rgb(var(--v-theme-sample));
-  font-size: 0.75rem;
+  font-family: var(--font-text);
+  font-size: 0.72rem;
   font-weight: 600;
   line-height: 1.5;
   white-space: nowrap;

@@ -65,7 +65,9 @@ useShortcuts({
       :aria-label="text.question.slider"
       @update:model-value="change"
     />
-    <span class="origin small" :class="{ bad: !valid }">{{ valid ? origin : text.question.range }}</span>
+    <span class="origin" :class="{ bad: !valid }" :title="origin">{{
+      valid ? origin : text.question.range
+    }}</span>
   </div>
 </template>
 
@@ -98,13 +100,17 @@ useShortcuts({
 .slider {
   flex: 1 1 110px;
   min-width: 90px;
-  max-width: 170px;
+  max-width: 130px;
   margin: 0 6px;
 }
 .origin {
   color: var(--muted);
   line-height: 1.2;
-  flex: 1 1 110px;
+  flex: 1 1 120px;
+  display: -webkit-box;
+  overflow: hidden;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
   font-size: 0.75rem;
 }
 .origin.bad {

@@ -85,7 +85,7 @@ function toggleTheme() {
 .strip {
   display: flex;
   align-items: center;
-  gap: 22px;
+  gap: 16px;
   min-height: 56px;
   padding: 5px 18px;
   border-bottom: 1px solid var(--line);
@@ -112,12 +112,23 @@ function toggleTheme() {
   color: var(--muted);
 }
 .region {
-  flex: 0 1 165px;
+  flex: 0 1 150px;
   min-width: 130px;
 }
 .condition {
-  flex: 0 1 330px;
+  flex: 1 1 320px;
   min-width: 180px;
+  max-width: 460px;
+}
+.sentence :deep(.v-field__input) {
+  padding-top: 0;
+  padding-bottom: 2px;
+  min-height: 32px;
+  font-size: 0.94rem;
+}
+.sentence :deep(.v-field__append-inner) {
+  padding-top: 0;
+  align-items: center;
 }
 .sentence :deep(.v-select__selection-text) {
   font-weight: 600;

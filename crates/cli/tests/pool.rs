@@ -1,0 +1,62 @@
+//! The command line as a script would use it.
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+use std::io::Write;
+use std::process::{Command, Output, Stdio};
+
+use serde_json::Value;
+
+fn pool(arguments: &[&str], input: &str) -> Output {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_pruvex"));
+    let mut child = command
+        .arg("pool")
+        .args(arguments)
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    child.stdin.take().unwrap().write_all(input.as_bytes()).unwrap();
+    child.wait_with_output().unwrap()
+}
+
+const FIVE: &str = "study,tp,fp,fn,tn\na,20,4,5,24\nb,31,9,12,40\nc,14,2,9,30\nd,40,6,11,50\ne,22,8,3,35\n";
+
+#[test]
+fn json_has_the_documented_fields_and_the_core_s_numbers() {
+    let output = pool(&["-", "--format", "json"], FIVE);
+    assert!(output.status.success());
+    let json: Value = serde_json::from_slice(&output.stdout).unwrap();
+    assert_eq!((&json["k"], &json["model"], &json["converged"]), (&5.into(), &"bivariate".into(), &true.into()));
+    for measure in ["sensitivity", "specificity", "lr_positive", "lr_negative", "dor"] {
+        let [low, point, high] = ["lower", "estimate", "upper"].map(|f| json[measure][f].as_f64().unwrap());
+        assert!(low < point && point < high, "{measure}");
+    }
+    for field in ["reason", "boundary", "mu", "tau2", "rho", "cov_mu", "log_likelihood"] {
+        assert!(!json[field].is_null(), "{field}");
+    }
+    let counts: Vec<_> = [[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30], [40, 6, 11, 50], [22, 8, 3, 35]]
+        .map(|[a, b, c, d]| pruvex_core::accuracy::Counts::full(a.into(), b.into(), c.into(), d.into()).unwrap())
+        .to_vec();
+    let same = pruvex_core::pooling::pool(&counts, Default::default()).unwrap();
+    let same: Value = serde_json::from_str(&serde_json::to_string(&same).unwrap()).unwrap();
+    assert_eq!(json, same);
+}
+
+#[test]
+fn text_is_readable_and_cautions() {
+    let output = pool(&["-"], FIVE);
+    let text = String::from_utf8(output.stdout).unwrap();
+    for part in ["5 studies", "sensitivity", "LR+", "Model: bivariate", "not a diagnosis"] {
+        assert!(text.contains(part), "{part} is missing in:\n{text}");
+    }
+}
+
+#[test]
+fn bad_input_fails_with_its_place() {
+    let output = pool(&["-"], "study,tp,fp,fn,tn\na,20,4,x,24\n");
+    assert!(!output.status.success() && output.stdout.is_empty());
+    assert!(String::from_utf8(output.stderr).unwrap().contains("line 2, column fn"));
+    let missing = pool(&["no/such/file.csv"], "");
+    assert!(String::from_utf8(missing.stderr).unwrap().contains("no/such/file.csv cannot be read"));
+}

@@ -1,0 +1,75 @@
+//! A server on a database of its own.
+
+use pruvex_server::ServerConfig;
+use pruvex_testkit::TestDatabase;
+use rocket::http::{ContentType, Header, Status};
+use rocket::local::asynchronous::{Client, LocalRequest};
+use serde_json::Value;
+
+pub struct Server {
+    pub client: Client,
+    pub database: TestDatabase,
+}
+
+impl Server {
+    /// Ready to be asked.
+    pub async fn start() -> Self {
+        let database = TestDatabase::create().await.unwrap();
+        let server = Self { client: client(&database.url).await, database };
+        for _ in 0..200 {
+            if server.client.get("/readyz").dispatch().await.status() == Status::Ok {
+                return server;
+            }
+            rocket::tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+        }
+        panic!("the server never became ready");
+    }
+
+    /// On another database URL, ready or not.
+    pub async fn start_with(url: &str) -> Self {
+        Self { client: client(url).await, database: TestDatabase::create().await.unwrap() }
+    }
+
+    pub fn database_url(&self) -> &str {
+        &self.database.url
+    }
+
+    pub async fn end(self) {
+        self.client.terminate().await;
+        self.database.drop().await.unwrap();
+    }
+
+    /// Status and JSON of the answer; `null` when it is no JSON.
+    pub async fn send(&self, request: LocalRequest<'_>) -> (Status, Value) {
+        let response = request.dispatch().await;
+        let status = response.status();
+        let text = response.into_string().await.unwrap_or_default();
+        (status, serde_json::from_str(&text).unwrap_or(Value::Null))
+    }
+
+    pub async fn send_json(&self, request: LocalRequest<'_>, body: &Value) -> (Status, Value) {
+        self.send(request.header(ContentType::JSON).body(body.to_string())).await
+    }
+
+    pub async fn get(&self, path: &str) -> (Status, Value) {
+        self.send(self.client.get(path.to_owned())).await
+    }
+
+    pub async fn post(&self, path: &str, body: &Value) -> (Status, Value) {
+        self.send_json(self.client.post(path.to_owned()), body).await
+    }
+
+    pub async fn put(&self, path: &str, etag: &str, body: &Value) -> (Status, Value) {
+        let request = self.client.put(path.to_owned()).header(Header::new("If-Match", etag.to_owned()));
+        self.send_json(request, body).await
+    }
+
+    pub async fn delete(&self, path: &str, etag: &str) -> (Status, Value) {
+        self.send(self.client.delete(path.to_owned()).header(Header::new("If-Match", etag.to_owned()))).await
+    }
+}
+
+async fn client(url: &str) -> Client {
+    let config = ServerConfig { address: [127, 0, 0, 1].into(), port: 0, database_url: url.to_owned() };
+    Client::untracked(pruvex_server::rocket(config).await.unwrap()).await.unwrap()
+}
