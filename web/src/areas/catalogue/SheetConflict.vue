@@ -60,7 +60,9 @@ function take(field: keyof SheetInput) {
       <div>
         <span class="small muted">{{ text.editor.theirs }}</span>
         <p class="pre-line wrap-anywhere" dir="auto">{{ entry.theirs }}</p>
-        <v-btn size="small" @click="take(entry.field)">{{ text.editor.takeTheirs }}</v-btn>
+        <v-btn size="small" :data-test="`take-${entry.field}`" @click="take(entry.field)">{{
+          text.editor.takeTheirs
+        }}</v-btn>
       </div>
     </div>
     <v-btn color="primary" variant="flat" data-test="settle" @click="emit('settled')">

@@ -41,7 +41,9 @@ const single = computed(() => pooled.value?.model === 'single_study')
     />
     <p class="small">
       {{
-        single ? text.pooled.notPooled : text.pooled.why(text.models[pooled.model], text.reasons[pooled.reason])
+        single
+          ? text.pooled.notPooled
+          : text.pooled.why(text.models[pooled.model], text.reasons[pooled.reason])
       }}
       <span v-if="pooled.nodes" class="muted">{{ text.pooled.fit(pooled.iterations, pooled.nodes) }}</span>
     </p>

@@ -1,0 +1,203 @@
+//! The application with a browser in front of it.
+
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
+
+use fantoccini::wd::{Capabilities, WebDriverCompatibleCommand};
+use fantoccini::{Client, ClientBuilder, Locator};
+use hyper_util::client::legacy::connect::HttpConnector;
+use pruvex_testkit::TestDatabase;
+use serde_json::{Value, json};
+use tokio::io::{AsyncBufReadExt, BufReader};
+
+/// Generous for a busy machine; a step that works takes a small part of it.
+const PATIENCE: Duration = Duration::from_secs(15);
+
+pub struct Journey {
+    pub browser: Client,
+    pub database: TestDatabase,
+    pub base: String,
+    server: tokio::process::Child,
+    profile: std::path::PathBuf,
+}
+
+fn setting(name: &str) -> String {
+    std::env::var(name).unwrap_or_else(|_| panic!("{name} is not set: run the tests through script/test"))
+}
+
+impl Journey {
+    /// A server with the demo data and an empty browser of 1280 x 800.
+    pub async fn start() -> Self {
+        let database = TestDatabase::create().await.unwrap();
+        let binary = setting("PRUVEX_BIN");
+        let import = Command::new(&binary)
+            .args(["import", "../../demo/fenwater.json"])
+            .env("DATABASE_URL", &database.url)
+            .output()
+            .unwrap();
+        assert!(import.status.success(), "{}", String::from_utf8_lossy(&import.stderr));
+        let mut server = tokio::process::Command::new(&binary)
+            .args(["serve", "--port", "0"])
+            .env("DATABASE_URL", &database.url)
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .kill_on_drop(true)
+            .spawn()
+            .unwrap();
+        let mut lines = BufReader::new(server.stdout.take().unwrap()).lines();
+        let line = lines.next_line().await.unwrap().expect("the server says where it listens");
+        let base = line.strip_prefix("listening on ").unwrap().to_owned();
+        let profile = std::env::temp_dir()
+            .join(format!("pruvex-e2e-{}-{}", std::process::id(), base.len() + line.len()))
+            .join(base.rsplit(':').next().unwrap());
+        let browser = ClientBuilder::new(HttpConnector::new())
+            .capabilities(capabilities(&profile))
+            .connect(&setting("WEBDRIVER_URL"))
+            .await
+            .unwrap();
+        browser.set_window_size(1280, 800).await.unwrap();
+        let inner = browser.execute("return [innerWidth, innerHeight]", vec![]).await.unwrap();
+        let grow = |index: usize, wanted: u64| u32::try_from(2 * wanted - inner[index].as_u64().unwrap()).unwrap();
+        browser.set_window_size(grow(0, 1280), grow(1, 800)).await.unwrap();
+        Self { browser, database, base, server, profile }
+    }
+
+    pub async fn end(mut self) {
+        self.assert_calm_console().await;
+        self.browser.close().await.unwrap();
+        self.server.kill().await.unwrap();
+        self.database.drop().await.unwrap();
+        let _ = std::fs::remove_dir_all(self.profile);
+    }
+
+    pub async fn open(&self, path: &str) {
+        self.browser.goto(&format!("{}{path}", self.base)).await.unwrap();
+    }
+
+    pub async fn click(&self, css: &str) {
+        self.browser
+            .wait()
+            .at_most(PATIENCE)
+            .for_element(Locator::Css(css))
+            .await
+            .expect(css)
+            .click()
+            .await
+            .expect(css);
+    }
+
+    /// Replaces what stands in a field.
+    pub async fn fill(&self, css: &str, text: &str) {
+        let field = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await.expect(css);
+        // Select all, so that typing replaces: clearing alone is not seen by the framework.
+        field.send_keys("\u{e009}a\u{e000}").await.expect(css);
+        field.send_keys(text).await.expect(css);
+    }
+
+    /// Text of the first match as it is seen.
+    pub async fn text(&self, css: &str) -> String {
+        self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await.expect(css).text().await.expect(css)
+    }
+
+    pub async fn texts(&self, css: &str) -> Vec<String> {
+        let script = "return [...document.querySelectorAll(arguments[0])].map((e) => e.innerText.trim())";
+        let found = self.browser.execute(script, vec![json!(css)]).await.unwrap();
+        found.as_array().unwrap().iter().map(|text| text.as_str().unwrap().to_owned()).collect()
+    }
+
+    /// Waits until the texts of all matches satisfy `wish`.
+    pub async fn until(&self, css: &str, wish: impl Fn(&[String]) -> bool) {
+        let start = Instant::now();
+        loop {
+            let texts = self.texts(css).await;
+            if wish(&texts) {
+                return;
+            }
+            assert!(start.elapsed() < PATIENCE, "{css} still says {texts:#?}");
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
+    pub async fn until_says(&self, css: &str, part: &str) {
+        self.until(css, |texts| texts.iter().any(|text| text.contains(part))).await;
+    }
+
+    /// Waits until the address holds `part`.
+    pub async fn until_address(&self, part: &str) {
+        let start = Instant::now();
+        loop {
+            let url = self.browser.current_url().await.unwrap();
+            if url.as_str().contains(part) {
+                return;
+            }
+            assert!(start.elapsed() < PATIENCE, "the address is still {url}");
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
+    /// Asks the API from within the page, as a second user would.
+    pub async fn api(&self, method: &str, path: &str, headers: Value, body: Value) -> Value {
+        let script = "const [method, path, headers, body, done] = arguments;
+            fetch(path, { method, headers: { 'Content-Type': 'application/json', ...headers },
+                body: body === null ? undefined : JSON.stringify(body) }).then((r) => r.json()).then(done)";
+        self.browser.execute_async(script, vec![json!(method), json!(path), headers, body]).await.unwrap()
+    }
+
+    /// Errors in the browser's console fail a journey; refusals that it provoked (4xx, 503) are expected to be noted.
+    pub async fn assert_calm_console(&self) {
+        let entries = self.browser.issue_cmd(ConsoleLog).await.unwrap();
+        let severe: Vec<&Value> = entries
+            .as_array()
+            .unwrap()
+            .iter()
+            .filter(|entry| entry["level"] == "SEVERE" && entry["source"] != "network")
+            .collect();
+        assert!(severe.is_empty(), "the console holds errors: {severe:#?}");
+    }
+}
+
+fn capabilities(profile: &std::path::Path) -> Capabilities {
+    let mut arguments = vec![
+        "--headless=new",
+        "--disable-gpu",
+        "--disable-dev-shm-usage",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--disable-quic",
+        "--no-first-run",
+        "--hide-scrollbars",
+        "--force-device-scale-factor=1",
+        "--lang=en-GB",
+    ];
+    if is_root() {
+        arguments.push("--no-sandbox");
+    }
+    let profile = format!("--user-data-dir={}", profile.display());
+    arguments.push(&profile);
+    let wanted = json!({
+        "browserName": "chrome",
+        "goog:loggingPrefs": { "browser": "ALL" },
+        "goog:chromeOptions": { "args": arguments, "binary": "/usr/bin/chromium" }
+    });
+    wanted.as_object().unwrap().clone().into_iter().collect()
+}
+
+/// Chromium refuses its sandbox to root.
+fn is_root() -> bool {
+    let output: Option<std::process::Output> = Command::new("id").arg("-u").output().ok();
+    output.is_some_and(|output| output.stdout == b"0\n")
+}
+
+#[derive(Debug)]
+struct ConsoleLog;
+
+impl WebDriverCompatibleCommand for ConsoleLog {
+    fn endpoint(&self, base: &url::Url, session: Option<&str>) -> Result<url::Url, url::ParseError> {
+        base.join(&format!("session/{}/se/log", session.unwrap_or_default()))
+    }
+
+    fn method_and_body(&self, _: &url::Url) -> (http::Method, Option<String>) {
+        (http::Method::POST, Some(json!({ "type": "browser" }).to_string()))
+    }
+}
