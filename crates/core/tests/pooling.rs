@@ -226,3 +226,63 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn each_arm_by_itself_equals_the_univariate_reference() {
+    let data = json("univariate_glmm.json");
+    let mut compared = 0;
+    for item in data.as_array().unwrap() {
+        let id = item["id"].as_str().unwrap();
+        let column =
+            |name: &str| -> Vec<f64> { item[name].as_array().unwrap().iter().map(|v| v.as_f64().unwrap()).collect() };
+        // As sensitivities of one-armed studies: the other group plays no part.
+        let studies: Vec<Counts> = column("x")
+            .into_iter()
+            .zip(column("n"))
+            .map(|(x, n)| {
+                let raw = RawCounts { tp: Some(x), fn_: Some(n - x), ..RawCounts::default() };
+                Counts::check(raw).unwrap()
+            })
+            .collect();
+        let result = pool(&studies, PoolOptions::default()).unwrap();
+        let expected = |name: &str| item[name].as_f64().unwrap();
+        assert_close(result.mu.sens.unwrap(), expected("mu"), 1e-4, &format!("{id} mu"));
+        assert!((result.tau2.sens.unwrap() - expected("tau2")).abs() < 1e-4 * (0.01 + expected("tau2")), "{id} tau2");
+        assert!((result.log_likelihood.unwrap() - expected("loglik_full")).abs() < 1e-6, "{id} log-likelihood");
+        let share = result.summary.sensitivity.unwrap();
+        for (bound, index) in [(share.lower, 0), (share.upper, 1)] {
+            assert_close(bound.get(), item["ci95"][index].as_f64().unwrap(), 1e-4, &format!("{id} interval"));
+        }
+        compared += 1;
+    }
+    assert!(compared >= 6);
+}
+
+#[test]
+fn homogeneous_studies_are_pooled_as_one_and_a_limit_is_refused() {
+    let result = pooled(&[[40, 10, 10, 90], [80, 20, 20, 180], [20, 5, 5, 45], [160, 40, 40, 360]]);
+    assert_eq!(result.boundary, Boundary::BothVariancesZero);
+    let se = result.summary.sensitivity.unwrap();
+    assert_close(se.estimate.get(), 0.8, 1e-7, "pooled sensitivity");
+    // The fixed-effect interval: logit 0.8 with 1/300 + 1/75 as variance.
+    let half = 1.959_963_984_540_054 * (1.0_f64 / 300.0 + 1.0 / 75.0).sqrt();
+    assert_close(se.lower.get(), 1.0 / (1.0 + (-(4.0_f64.ln() - half)).exp()), 1e-6, "lower bound");
+    let many = full(&[[3, 1, 2, 4]]).repeat(PoolOptions::MAX_STUDIES + 1);
+    assert!(pool(&many, PoolOptions::default()).is_err() && pool(&[], PoolOptions::default()).is_err());
+}
+
+#[test]
+fn a_wider_level_widens_every_interval_and_moves_no_point() {
+    let studies = full(&[[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30], [40, 12, 11, 50], [22, 8, 3, 35]]);
+    let at = |level: f64| pool(&studies, PoolOptions { level: pruvex_core::Level::new(level).unwrap() }).unwrap();
+    let (narrow, wide) = (at(0.8), at(0.99));
+    let (a, b) = (narrow.summary.lr_positive.unwrap(), wide.summary.lr_positive.unwrap());
+    assert_eq!(a.estimate, b.estimate);
+    assert!(b.lower < a.lower && a.upper < b.upper);
+}
+
+#[test]
+fn the_fit_is_deterministic() {
+    let studies = [[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30], [40, 12, 11, 50], [22, 8, 3, 35]];
+    assert_eq!(pooled(&studies), pooled(&studies));
+}

@@ -37,16 +37,23 @@ pub fn score_ratio_interval((x1, n1): (u64, u64), (x0, n0): (u64, u64), level: L
     }
     let (x1, n1, x0, n0) = (x1 as f64, n1 as f64, x0 as f64, n0 as f64);
     let z = level.z();
+    let (f1, f0) = (n1 - x1, n0 - x0);
+    let observed = (x1 * n0 - x0 * n1) / (n1 * n0);
     let score = |log_r: f64| {
-        let r = log_r.exp();
-        let a = (n1 + n0) * r;
-        let minus_b = n1 * r + x1 + n0 + x0 * r;
-        let c = x1 + x0;
-        // The smaller root of a p² + b p + c, in the form that does not cancel.
-        let p0 = 2.0 * c / (minus_b + (minus_b * minus_b - 4.0 * a * c).max(0.0).sqrt());
+        let (r, r_minus_1) = (log_r.exp(), log_r.exp_m1());
+        // p0~ is the smaller root of a p² + b p + c with -b = n0 + x1 + (n1 + x0) r and c = x1 + x0. The discriminant
+        // b² - 4ac is written as a sum of squares and products, since near a proportion of 1 its two terms cancel to
+        // half of the digits; 1 - p0~ and 1 - p1~ likewise.
+        let q = n1 + x0;
+        let minus_b = n0 + x1 + q * r;
+        let root = (f0 - f1 - q * r_minus_1).hypot(2.0 * (r * f1 * f0).sqrt());
+        let denominator = minus_b + root;
+        let p0 = (2.0 * (x1 + x0) / denominator).min(1.0);
+        let miss0 = ((f0 + f1 + q * r_minus_1 + root) / denominator).clamp(0.0, 1.0);
         let p1 = (r * p0).min(1.0);
-        let variance = p1 * (1.0 - p1) / n1 + r * r * p0 * (1.0 - p0) / n0;
-        let difference = x1 / n1 - r * x0 / n0;
+        let miss1 = (r * miss0 - r_minus_1).clamp(0.0, 1.0);
+        let variance = p1 * miss1 / n1 + r * r * p0 * miss0 / n0;
+        let difference = observed - r_minus_1 * x0 / n0;
         match variance > 0.0 {
             true => difference / variance.sqrt(),
             // Both proportions are 0 or 1: any departure at all is infinitely significant, none is not.

@@ -229,3 +229,67 @@ fn find_mode(study: &StudyData, theta: &Theta, mode: &mut [f64; 2]) -> (f64, [f6
     }
     (current, negative_hessian)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::quadrature::{NODE_COUNTS, rule};
+    use super::{Evaluation, StudyData, Theta, evaluate, softplus};
+    use crate::accuracy::Counts;
+
+    fn studies() -> Vec<StudyData> {
+        [[20.0, 4.0, 5.0, 24.0], [3.0, 0.0, 9.0, 40.0], [14.0, 30.0, 0.0, 2.0]]
+            .map(|[tp, fp, fn_, tn]| StudyData::new(&Counts::full(tp, fp, fn_, tn).unwrap(), [true, true]))
+            .to_vec()
+    }
+
+    fn at(theta: Theta) -> Evaluation {
+        evaluate(&studies(), &theta, rule(NODE_COUNTS.len() - 1), &mut [[0.0; 2]; 3])
+    }
+
+    const POINTS: [[f64; 5]; 3] = [[1.2, 0.8, 0.7, -0.4, 0.5], [0.3, 1.5, 0.2, 0.9, 0.0], [2.0, -0.5, 1.4, 0.3, 1.1]];
+
+    #[test]
+    fn derivatives_equal_finite_differences() {
+        for point in POINTS {
+            let theta = Theta::from(point);
+            let exact = at(theta);
+            let step = 1e-4;
+            for i in 0..5 {
+                let mut away = Theta::zeros();
+                away[i] = step;
+                let (up, down) = (at(theta + away), at(theta - away));
+                let slope = (up.value - down.value) / (2.0 * step);
+                assert!((slope - exact.gradient[i]).abs() < 1e-5 * (1.0 + slope.abs()), "gradient {i} at {point:?}");
+                let curve = (up.gradient - down.gradient) / (2.0 * step);
+                for j in 0..5 {
+                    let hessian = exact.hessian[(i, j)];
+                    assert!((curve[j] - hessian).abs() < 1e-4 * (1.0 + hessian.abs()), "hessian {i} {j} at {point:?}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn the_integral_equals_a_plain_sum_over_a_fine_grid() {
+        for [m1, m2, l11, l21, l22] in POINTS {
+            let mut expected = 0.0;
+            for study in studies() {
+                // Trapezoid over ±9 standard deviations; for a smooth integrand that vanishes at the ends it
+                // converges faster than any power of the step.
+                let (step, half) = (0.05, 180);
+                let mut sum = 0.0;
+                for (i, j) in (-half..=half).flat_map(|i| (-half..=half).map(move |j| (i, j))) {
+                    let (u1, u2) = (f64::from(i) * step, f64::from(j) * step);
+                    let (eta1, eta2) = (m1 + l11 * u1, m2 + l21 * u1 + l22 * u2);
+                    let log = study.y[0] * eta1 - study.n[0] * softplus(eta1) + study.y[1] * eta2
+                        - study.n[1] * softplus(eta2)
+                        - 0.5 * (u1 * u1 + u2 * u2);
+                    sum += log.exp();
+                }
+                expected += study.log_binomial + (sum * step * step / std::f64::consts::TAU).ln();
+            }
+            let value = at(Theta::new(m1, m2, l11, l21, l22)).value;
+            assert!((value - expected).abs() < 1e-7, "{value} against {expected}");
+        }
+    }
+}

@@ -1,0 +1,138 @@
+//! Sheets, conditions and studies are checked as wholes: every fault is told, nothing valid is refused.
+
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+use proptest::prelude::*;
+use pruvex_core::catalogue::{Condition, ConditionInput, Purpose, Region, Sheet, SheetInput, name_key};
+use pruvex_core::evidence::{Study, StudyInput};
+use pruvex_core::{FieldError, FieldErrorCode};
+
+fn sheet() -> SheetInput {
+    let text = str::to_owned;
+    SheetInput {
+        name: text("  Thumb lift "),
+        aliases: vec![text("Lift of the thumb"), text("   ")],
+        region: text("hand_wrist"),
+        purpose: text("strength"),
+        condition: text("Thumb weakness"),
+        steps: vec![text("One\r\nline"), text("")],
+        positive_finding: text("Weaker than the other side"),
+        ..SheetInput::default()
+    }
+}
+
+fn fields(errors: &[FieldError]) -> Vec<(&str, FieldErrorCode)> {
+    errors.iter().map(|error| (error.field.as_str(), error.code)).collect()
+}
+
+#[test]
+fn texts_are_trimmed_and_empty_lines_dropped() {
+    let checked = Sheet::check(&sheet()).unwrap();
+    assert_eq!(
+        (checked.name.as_str(), checked.region, checked.purpose),
+        ("Thumb lift", Region::HandWrist, Purpose::Strength)
+    );
+    assert_eq!(checked.aliases, ["Lift of the thumb"]);
+    assert_eq!(checked.steps, ["One\nline"]);
+    assert_eq!(checked.names().collect::<Vec<_>>(), ["Thumb lift", "Lift of the thumb"]);
+}
+
+#[test]
+fn all_faults_are_told_at_once() {
+    let bad = SheetInput {
+        name: "x".repeat(161),
+        aliases: vec!["X".repeat(161), "twin".to_owned(), "TWIN ".to_owned()],
+        region: "wing".to_owned(),
+        steps: (0..101).map(|i| i.to_string()).collect(),
+        pitfalls: vec!["a\0b".to_owned()],
+        ..SheetInput::default()
+    };
+    let errors = Sheet::check(&bad).unwrap_err();
+    let found = fields(&errors);
+    for expected in [
+        ("name", FieldErrorCode::TooLong),
+        ("aliases[0]", FieldErrorCode::TooLong),
+        ("aliases[2]", FieldErrorCode::Duplicate),
+        ("region", FieldErrorCode::Unknown),
+        ("purpose", FieldErrorCode::Missing),
+        ("condition", FieldErrorCode::Missing),
+        ("positive_finding", FieldErrorCode::Missing),
+        ("steps", FieldErrorCode::TooLong),
+        ("pitfalls[0]", FieldErrorCode::ForbiddenCharacter),
+    ] {
+        assert!(found.contains(&expected), "{expected:?} is not among {found:?}");
+    }
+    assert!(errors.iter().all(|e| e.value.chars().count() <= 81), "values are shortened in messages");
+}
+
+#[test]
+fn an_alias_must_not_repeat_the_name() {
+    let repeated = SheetInput { aliases: vec!["THUMB   lift".to_owned()], ..sheet() };
+    assert_eq!(fields(&Sheet::check(&repeated).unwrap_err()), [("aliases[0]", FieldErrorCode::Duplicate)]);
+}
+
+#[test]
+fn limits_are_exact() {
+    let at = |length: usize| SheetInput { positive_finding: "ä".repeat(length), ..sheet() };
+    assert!(Sheet::check(&at(10_000)).is_ok());
+    assert_eq!(fields(&Sheet::check(&at(10_001)).unwrap_err()), [("positive_finding", FieldErrorCode::TooLong)]);
+}
+
+#[test]
+fn codes_of_regions_and_purposes_come_back() {
+    for region in Region::ALL {
+        assert_eq!(Region::from_code(region.code()), Some(region));
+        assert_eq!(serde_json::to_value(region).unwrap(), region.code());
+    }
+    assert!(Region::ALL.windows(2).all(|pair| pair[0] < pair[1]), "head to foot");
+    let purpose: Purpose = serde_json::from_str("\"nerve_tension\"").unwrap();
+    assert_eq!(Purpose::from_code(purpose.code()), Some(purpose));
+    assert_eq!(Purpose::from_code("guess"), None);
+}
+
+#[test]
+fn a_condition_s_pre_test_probability_is_a_probability() {
+    let condition = |pre_test| ConditionInput {
+        region: "knee".to_owned(),
+        name: "Sample".to_owned(),
+        setting: String::new(),
+        pre_test,
+    };
+    assert_eq!(Condition::check(&condition(Some(0.35))).unwrap().pre_test.unwrap().get(), 0.35);
+    assert_eq!(Condition::check(&condition(None)).unwrap().pre_test, None);
+    let errors = Condition::check(&condition(Some(35.0))).unwrap_err();
+    assert_eq!(fields(&errors), [("pre_test", FieldErrorCode::Invalid)]);
+    assert!(errors[0].remedy.contains("0.35"));
+}
+
+#[test]
+fn a_study_joins_the_faults_of_its_words_and_its_cells() {
+    let bad = StudyInput { reference: " ".to_owned(), tp: Some(3.5), fp: Some(1.0), ..StudyInput::default() };
+    let errors = Study::check(&bad).unwrap_err();
+    let found = fields(&errors);
+    assert!(
+        found.contains(&("reference", FieldErrorCode::Missing)) && found.contains(&("tp", FieldErrorCode::NotACount))
+    );
+    assert!(found.contains(&("fn", FieldErrorCode::Missing)) && found.contains(&("tn", FieldErrorCode::Missing)));
+    let one_armed =
+        StudyInput { reference: "Report".to_owned(), tn: Some(9.0), fp: Some(1.0), ..StudyInput::default() };
+    let study = Study::check(&one_armed).unwrap();
+    assert!(study.counts.diseased().is_none() && study.counts.non_diseased().is_some());
+}
+
+proptest! {
+    #[test]
+    fn a_name_key_ignores_case_and_spacing_only(words in prop::collection::vec("[a-zA-Zäöü0-9-]{1,8}", 1..5), spaces in 1..4usize) {
+        let (tight, loose) = (words.join(" "), format!(" {} ", words.join(&" ".repeat(spaces))));
+        prop_assert_eq!(name_key(&tight), name_key(&loose.to_uppercase()).as_str().to_owned());
+        prop_assert_eq!(name_key(&name_key(&tight)), name_key(&tight));
+        prop_assert_ne!(name_key(&tight), name_key(&format!("{tight} reversed")));
+    }
+
+    #[test]
+    fn no_text_makes_a_check_panic(name in ".{0,200}", step in "(?s).{0,300}", cells in [any::<f64>(), any::<f64>(), any::<f64>(), any::<f64>()]) {
+        let _ = Sheet::check(&SheetInput { name, steps: vec![step.clone()], ..SheetInput::default() });
+        let [tp, fp, fn_, tn] = cells.map(Some);
+        let _ = Study::check(&StudyInput { reference: step, tp, fp, fn_, tn, ..StudyInput::default() });
+    }
+}

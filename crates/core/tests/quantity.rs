@@ -1,0 +1,67 @@
+//! Quantities refuse nonsense, by constructor and when deserialised, and survive JSON.
+
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+use proptest::prelude::*;
+use pruvex_core::{Count, Estimate, Level, Probability, Ratio};
+use serde_json::json;
+
+#[test]
+fn constructors_and_json_refuse_the_same() {
+    for bad in [-0.1, 1.1, f64::NAN, f64::INFINITY] {
+        assert!(Probability::new(bad).is_err(), "{bad}");
+    }
+    for bad in [0.0, 1.0, f64::NAN, -1.0] {
+        assert!(Level::new(bad).is_err(), "{bad}");
+    }
+    for bad in [-1.0, 0.5, 10_000_001.0, f64::NAN, f64::INFINITY] {
+        assert!(Count::new(bad).is_err(), "{bad}");
+    }
+    assert!(Ratio::new(-1e-9).is_err() && Ratio::new(f64::NAN).is_err() && Ratio::new(f64::INFINITY).is_ok());
+    assert!(serde_json::from_value::<Probability>(json!(1.5)).is_err());
+    assert!(serde_json::from_value::<Count>(json!(2.5)).is_err());
+    assert!(serde_json::from_value::<Level>(json!(95)).is_err());
+    for bad in [json!(-1), json!("infinite"), json!(null), json!([1])] {
+        assert!(serde_json::from_value::<Ratio>(bad.clone()).is_err(), "{bad}");
+    }
+}
+
+#[test]
+fn the_normal_deviate_is_exact() {
+    // To all printed digits; 1.96 would be off by 2e-5.
+    assert!((Level::default().z() - 1.959_963_984_540_054).abs() < 1e-12);
+    assert!((Level::new(0.99).unwrap().z() - 2.575_829_303_548_901).abs() < 1e-12);
+}
+
+#[test]
+fn infinity_travels_as_a_word() {
+    let lr = Estimate {
+        estimate: Ratio::new(f64::INFINITY).unwrap(),
+        lower: Ratio::new(2.5).unwrap(),
+        upper: Ratio::new(f64::INFINITY).unwrap(),
+    };
+    let wire = serde_json::to_value(lr).unwrap();
+    assert_eq!(wire, json!({ "estimate": "infinity", "lower": 2.5, "upper": "infinity" }));
+    assert_eq!(serde_json::from_value::<Estimate<Ratio>>(wire).unwrap(), lr);
+}
+
+#[test]
+fn the_inverse_logit_is_total_and_monotone() {
+    assert_eq!(Probability::from_logit(f64::NEG_INFINITY).get(), 0.0);
+    assert_eq!(Probability::from_logit(f64::INFINITY).get(), 1.0);
+    assert_eq!(Probability::from_logit(0.0).get(), 0.5);
+    assert!(Probability::from_logit(-800.0) <= Probability::from_logit(-700.0));
+}
+
+proptest! {
+    #[test]
+    fn valid_numbers_survive_json(p in 0.0..=1.0f64, r in 0.0..1e12f64, c in 0..=Count::MAX) {
+        let close = |a: f64, b: f64| (a - b).abs() <= 4.0 * f64::EPSILON * b.abs();
+        let probability: Probability = serde_json::from_value(json!(Probability::new(p).unwrap())).unwrap();
+        prop_assert!(close(probability.get(), p));
+        let ratio: Ratio = serde_json::from_value(json!(Ratio::new(r).unwrap())).unwrap();
+        prop_assert!(close(ratio.get(), r));
+        let count: Count = serde_json::from_value(json!(c)).unwrap();
+        prop_assert_eq!(count.get(), c);
+    }
+}
