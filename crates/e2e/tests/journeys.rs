@@ -10,6 +10,11 @@ use support::Journey;
 const ROW: &str = "[data-test=ladder-row]";
 const NAME: &str = "[data-test=ladder-row] .test-link";
 
+/// Keys as WebDriver writes them.
+const ENTER: &str = "\u{e007}";
+const ESCAPE: &str = "\u{e00c}";
+const DOWN: &str = "\u{e015}";
+
 /// An author does the whole main job once: reads the ladder, asks another question, writes a test, enters studies,
 /// and reads what a result means.
 #[tokio::test]
@@ -166,5 +171,143 @@ async fn an_outage_loses_nothing() {
     journey.until(".outage", <[String]>::is_empty).await;
     journey.click("[data-test=save-sheet]").await;
     journey.until_says("h1", "Written during an outage").await;
+    journey.end().await;
+}
+
+/// A colleague looks a test up without touching the mouse.
+#[tokio::test]
+async fn the_keyboard_is_enough() {
+    let journey = Journey::start().await;
+    journey.open("/catalogue").await;
+    journey.until(NAME, |names| names.len() == 6).await;
+    journey.press("?").await;
+    journey.until_says(".v-dialog", "Keyboard shortcuts").await;
+    journey.press(ESCAPE).await;
+    journey.until(".v-dialog.v-overlay--active", <[String]>::is_empty).await;
+
+    journey.press("p").await;
+    journey.press("12").await;
+    journey.until_address("pretest=12").await;
+    journey.blur().await;
+    journey.press("/").await;
+    journey.press("median perc").await;
+    journey.until(NAME, |names| names == ["Nerve tapping at the wrist crease"]).await;
+    journey.fill("[data-test=search] input", "s").await;
+    journey.until(NAME, |names| names.len() > 2).await;
+    let names = journey.texts(NAME).await;
+    // Into the list with the tabulator, down by arrow, open with Enter.
+    journey.browser.execute("document.querySelector('.test-link').focus()", vec![]).await.unwrap();
+    journey.press(DOWN).await;
+    journey.until_says("tr.picked .test-link", &names[1]).await;
+    journey.press(ENTER).await;
+    journey.until_says("h1", &names[1]).await;
+    journey.until_address("pretest=12").await;
+    journey.press("a").await;
+    journey.until_says("[data-test=study-dialog]", "Add a study").await;
+    journey.press(ESCAPE).await;
+    journey.click("[data-test=study-dialog] .foot button:last-child").await;
+    journey.until(".v-dialog.v-overlay--active", <[String]>::is_empty).await;
+    journey.press("e").await;
+    journey.until_address("/edit").await;
+    journey.end().await;
+}
+
+/// A link sent to a colleague opens the same question, on any screen, and the back button goes back.
+#[tokio::test]
+async fn the_address_carries_the_question() {
+    let journey = Journey::start().await;
+    journey.open("/catalogue?region=hand_wrist&pretest=8&sort=name").await;
+    journey.until(NAME, |names| names.first().is_some_and(|name| name.starts_with("Carpal"))).await;
+    journey.click(NAME).await;
+    journey.until_says("[data-test=answer] h2", "starting from 8").await;
+    let answer = journey.text("[data-test=after-negative]").await;
+    journey.browser.refresh().await.unwrap();
+    journey.until("[data-test=after-negative]", |now| now == [answer.as_str()]).await;
+    journey.browser.back().await.unwrap();
+    journey.until_address("sort=name").await;
+    journey.until(NAME, |names| names.len() == 6).await;
+
+    // A region without tests, a wrong address and an unknown test each say what is the matter.
+    journey.open("/catalogue?region=knee").await;
+    journey.until_says(".notice", "The catalogue holds no test for: Knee").await;
+    journey.open("/catalogue?search=zzz").await;
+    journey.until_says(".notice", "No name or alias contains “zzz”").await;
+    journey.open("/no/such/page").await;
+    journey.until_says(".notice", "This page does not exist").await;
+    journey.open("/tests/01920000-0000-7000-8000-000000000000").await;
+    journey.until_says(".notice", "There is no test").await;
+    // Nonsense in the address falls back to what is known.
+    journey.open("/catalogue?region=wing&pretest=abc&sort=size").await;
+    journey.until(NAME, |names| names.len() == 6).await;
+    journey.end().await;
+}
+
+/// Long and odd texts neither break a page nor run as code, in light and dark, on a desk and on a tablet.
+#[tokio::test]
+async fn long_and_odd_texts_stay_on_the_page() {
+    let journey = Journey::start().await;
+    journey.open("/catalogue").await;
+    let long = "Längeausgedehntesuntersuchungsverfahren".repeat(4);
+    let sheet = json!({
+        "name": long, "aliases": ["<img src=x onerror=alert(1)>"], "region": "hand_wrist", "purpose": "laxity",
+        "condition": "Median-nerve compression at the wrist", "target_structures": ["العصب المتوسط"],
+        "patient_position": "x".repeat(10_000), "steps": ["\"quoted\" & <b>bold</b>", "خطوة أولى"],
+        "positive_finding": "y ".repeat(4_000), "cautions": [], "pitfalls": []
+    });
+    let created = journey.api("POST", "/api/v1/tests", json!({}), sheet).await;
+    let id = created["id"].as_str().unwrap();
+    for (width, height) in [(1280, 800), (820, 1100)] {
+        journey.resize(width, height).await;
+        for path in ["/catalogue".to_owned(), format!("/tests/{id}"), format!("/tests/{id}/edit")] {
+            journey.open(&path).await;
+            journey.until("h1", |titles| titles.len() == 1 && !titles[0].is_empty()).await;
+            let overflow = "return document.documentElement.scrollWidth - document.documentElement.clientWidth";
+            let overflow = journey.browser.execute(overflow, vec![]).await.unwrap();
+            assert_eq!(overflow, json!(0), "{path} is wider than its window at {width}");
+        }
+    }
+    journey.open(&format!("/tests/{id}")).await;
+    journey.until_says(".sheet", "<b>bold</b>").await;
+    journey.until_says(".sheet", "No caution is written yet. That does not mean that there is none.").await;
+    assert_eq!(
+        journey.browser.execute("return document.querySelectorAll('.sheet b, h1 img').length", vec![]).await.unwrap(),
+        json!(0)
+    );
+
+    let background = "return getComputedStyle(document.querySelector('.v-application')).backgroundColor";
+    let light = journey.browser.execute(background, vec![]).await.unwrap();
+    journey.click("[data-test=theme]").await;
+    let dark = journey.browser.execute(background, vec![]).await.unwrap();
+    assert_ne!(light, dark);
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("h1", "Länge").await;
+    assert_eq!(journey.browser.execute(background, vec![]).await.unwrap(), dark, "the choice is remembered");
+    journey.end().await;
+}
+
+/// Two people correct one study: the second keeps the typed figures and sees the saved ones.
+#[tokio::test]
+async fn a_study_changed_meanwhile_is_not_overwritten_unseen() {
+    let journey = Journey::start().await;
+    journey.open("/catalogue?search=tethered").await;
+    journey.click(NAME).await;
+    journey.click("[data-test=edit-study]").await;
+    journey.fill("[data-test=cell-tp]", "13").await;
+    let rows = journey.api("GET", "/api/v1/tests?search=tethered", json!({}), Value::Null).await;
+    let list = format!("/api/v1/tests/{}/studies", rows[0]["id"].as_str().unwrap());
+    let study = journey.api("GET", &list, json!({}), Value::Null).await[0].clone();
+    let path = format!("/api/v1/studies/{}", study["id"].as_str().unwrap());
+    let theirs = json!({ "reference": "Changed by the other", "tp": 11, "fp": 1, "fn": 20, "tn": 21 });
+    journey.api("PUT", &path, json!({ "If-Match": "\"1\"" }), theirs).await;
+
+    journey.click("[data-test=save-study]").await;
+    journey.until_says("[data-test=study-dialog]", "Somebody else changed this study meanwhile").await;
+    journey.until_says("[data-test=study-dialog]", "Changed by the other · TP 11, FP 1").await;
+    let kept = journey.browser.execute("return document.querySelector('[data-test=cell-tp]').value", vec![]).await;
+    assert_eq!(kept.unwrap(), "13");
+    journey.click("[data-test=save-study]").await;
+    journey.until_says("[data-test=study-row]", "13 of").await;
+    // A corrected sample study is still a sample study.
+    journey.until_says("[data-test=study-row] .sample-mark", "sample data").await;
     journey.end().await;
 }

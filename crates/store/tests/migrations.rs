@@ -1,33 +1,18 @@
 //! Migrations with data in them, and from two servers at once.
+
 #![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
-use pruvex_core::catalogue::{Sheet, SheetInput};
-use pruvex_store::{Migrator, TransactionTrait, catalogue, connect, migrate};
+mod support;
+
+use pruvex_store::{Migrator, catalogue, migrate};
 use pruvex_testkit::TestDatabase;
 use sea_orm_migration::MigratorTrait;
-
-fn sheet() -> Sheet {
-    let text = str::to_owned;
-    let input = SheetInput {
-        name: text("Thumb lift"),
-        region: text("hand_wrist"),
-        purpose: text("strength"),
-        condition: text("Thumb weakness"),
-        positive_finding: text("Weaker"),
-        ..SheetInput::default()
-    };
-    Sheet::check(&input).unwrap()
-}
+use support::{database, sheet};
 
 #[tokio::test]
 async fn the_schema_goes_up_down_and_up_with_data_in_it() {
-    let database = TestDatabase::create().await.unwrap();
-    migrate(&database.url).await.unwrap();
-    let db = connect(&database.url).await.unwrap();
-    let transaction = db.begin().await.unwrap();
-    let record = catalogue::create_test(&transaction, &sheet(), false).await.unwrap();
-    transaction.commit().await.unwrap();
-    assert_eq!(catalogue::get_test(&db, record.id).await.unwrap(), record);
+    let (database, db) = database().await;
+    let record = catalogue::create_test(&db, &sheet("Thumb lift", &["Lift"]), false).await.unwrap();
     migrate(&database.url).await.unwrap();
     assert_eq!(catalogue::get_test(&db, record.id).await.unwrap(), record, "a second run changes nothing");
     Migrator::down(&db, None).await.unwrap();

@@ -55,11 +55,9 @@ impl Journey {
             .connect(&setting("WEBDRIVER_URL"))
             .await
             .unwrap();
-        browser.set_window_size(1280, 800).await.unwrap();
-        let inner = browser.execute("return [innerWidth, innerHeight]", vec![]).await.unwrap();
-        let grow = |index: usize, wanted: u64| u32::try_from(2 * wanted - inner[index].as_u64().unwrap()).unwrap();
-        browser.set_window_size(grow(0, 1280), grow(1, 800)).await.unwrap();
-        Self { browser, database, base, server, profile }
+        let journey = Self { browser, database, base, server, profile };
+        journey.resize(1280, 800).await;
+        journey
     }
 
     pub async fn end(mut self) {
@@ -92,6 +90,23 @@ impl Journey {
         // Select all, so that typing replaces: clearing alone is not seen by the framework.
         field.send_keys("\u{e009}a\u{e000}").await.expect(css);
         field.send_keys(text).await.expect(css);
+    }
+
+    /// Types into whatever has the focus.
+    pub async fn press(&self, keys: &str) {
+        self.browser.active_element().await.unwrap().send_keys(keys).await.unwrap();
+    }
+
+    pub async fn blur(&self) {
+        self.browser.execute("document.activeElement.blur()", vec![]).await.unwrap();
+    }
+
+    /// Makes the page itself this large.
+    pub async fn resize(&self, width: u32, height: u32) {
+        self.browser.set_window_size(width, height).await.unwrap();
+        let inner = self.browser.execute("return [innerWidth, innerHeight]", vec![]).await.unwrap();
+        let frame = |index: usize, wanted: u32| 2 * wanted - u32::try_from(inner[index].as_u64().unwrap()).unwrap();
+        self.browser.set_window_size(frame(0, width), frame(1, height)).await.unwrap();
     }
 
     /// Text of the first match as it is seen.

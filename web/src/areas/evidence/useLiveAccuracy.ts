@@ -26,7 +26,9 @@ export function useLiveAccuracy(cells: Ref<RawCounts>) {
     asking = new AbortController()
     const { signal } = asking
     try {
-      accuracy.value = await askAccuracy(asked, signal)
+      const answer = await askAccuracy(asked, signal)
+      if (signal.aborted) return
+      accuracy.value = answer
       faults.value = []
     } catch (cause) {
       if (signal.aborted) return

@@ -1,0 +1,38 @@
+//! A migrated database of its own, and records to put in it.
+#![allow(dead_code, reason = "each test file uses its part")]
+
+use pruvex_core::accuracy::Counts;
+use pruvex_core::catalogue::{Sheet, SheetInput};
+use pruvex_core::evidence::Study;
+use pruvex_store::{DatabaseConnection, connect, migrate};
+use pruvex_testkit::TestDatabase;
+
+pub async fn database() -> (TestDatabase, DatabaseConnection) {
+    let database = TestDatabase::create().await.unwrap();
+    migrate(&database.url).await.unwrap();
+    let db = connect(&database.url).await.unwrap();
+    (database, db)
+}
+
+pub fn sheet(name: &str, aliases: &[&str]) -> Sheet {
+    let text = str::to_owned;
+    let input = SheetInput {
+        name: text(name),
+        aliases: aliases.iter().map(|alias| text(alias)).collect(),
+        region: text("hand_wrist"),
+        purpose: text("strength"),
+        condition: text("Thumb weakness"),
+        positive_finding: text("Weaker"),
+        ..SheetInput::default()
+    };
+    Sheet::check(&input).unwrap()
+}
+
+pub fn study(reference: &str) -> Study {
+    Study {
+        reference: reference.to_owned(),
+        population: String::new(),
+        reference_standard: String::new(),
+        counts: Counts::full(20.0, 4.0, 5.0, 24.0).unwrap(),
+    }
+}
