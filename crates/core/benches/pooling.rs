@@ -1,4 +1,5 @@
 //! Time of a bivariate fit with standard errors: `cargo bench -p pruvex-core --bench pooling`.
+#![allow(clippy::expect_used, reason = "the counts below are valid by construction")]
 
 use std::hint::black_box;
 

@@ -4,11 +4,13 @@
 //! the same name in the store, the server, the interface and the tests.
 
 pub mod accuracy;
+pub mod agreement;
 pub mod catalogue;
 pub mod evidence;
 pub mod likelihood;
 pub mod pooling;
 
+mod distribution;
 mod field;
 mod quantity;
 

@@ -282,3 +282,103 @@ async fn the_front_end_is_served_safely_and_cached_well() {
     assert_eq!(server.client.get("/assets/gone.js").dispatch().await.status(), Status::NotFound);
     server.end().await;
 }
+
+#[rocket::async_test]
+async fn lists_sort_by_what_the_data_support_and_unknown_comes_last() {
+    let server = Server::start().await;
+    let add = async |name: &str, tables: &[[u32; 4]]| {
+        let (_, test) = server.post("/api/v1/tests", &sheet(name)).await;
+        let path = format!("/api/v1/tests/{}/studies", test["id"].as_str().unwrap());
+        for [tp, fp, fn_, tn] in tables {
+            let (status, _) = server.post(&path, &study(json!(tp), json!(fp), json!(fn_), json!(tn))).await;
+            assert_eq!(status, Status::Created);
+        }
+    };
+    add("Alpha", &[]).await;
+    add("Bravo", &[[30, 10, 10, 40]]).await;
+    add("Charlie", &[[38, 30, 2, 20], [40, 25, 1, 30]]).await;
+    add("Delta", &[[5, 0, 15, 20]]).await;
+    let order = async |query: &str| -> Vec<String> {
+        let (_, rows) = server.get(&format!("/api/v1/tests?{query}")).await;
+        rows.as_array().unwrap().iter().map(|row| row["name"].as_str().unwrap().to_owned()).collect()
+    };
+    assert_eq!(order("sort=name").await, ["Alpha", "Bravo", "Charlie", "Delta"]);
+    assert_eq!(order("sort=name&reverse=true").await, ["Delta", "Charlie", "Bravo", "Alpha"]);
+    assert_eq!(order("sort=evidence").await, ["Charlie", "Bravo", "Delta", "Alpha"]);
+    assert_eq!(order("").await, order("sort=lr_positive&reverse=false").await);
+    let by_lr_negative = order("sort=lr_negative").await;
+    assert_eq!((by_lr_negative[0].as_str(), by_lr_negative[3].as_str()), ("Charlie", "Alpha"));
+    for query in ["sort=lr_positive", "sort=lr_positive&reverse=true", "sort=lr_negative&reverse=true"] {
+        assert_eq!(order(query).await[3], "Alpha", "{query}: what is unknown is never first");
+    }
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn the_rail_counts_tests_and_conditions_carry_their_usual_probability() {
+    let server = Server::start().await;
+    server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    let mut knee = sheet("Knee bend");
+    knee["region"] = json!("knee");
+    server.post("/api/v1/tests", &knee).await;
+    let (_, regions) = server.get("/api/v1/regions").await;
+    let regions = regions.as_array().unwrap();
+    assert_eq!(
+        (regions.len(), &regions[0]["region"], &regions[8]["region"]),
+        (9, &json!("neck"), &json!("ankle_foot"))
+    );
+    let tests = |code: &str| regions.iter().find(|region| region["region"] == code).unwrap()["tests"].clone();
+    assert_eq!([tests("hand_wrist"), tests("knee"), tests("hip")], [json!(1), json!(1), json!(0)]);
+    let (_, conditions) = server.get("/api/v1/conditions").await;
+    assert_eq!(conditions.as_array().unwrap().len(), 2, "the same name in two regions is two conditions");
+    assert!(conditions[0]["pre_test"].is_null());
+    let (_, rows) = server.get("/api/v1/tests?condition=thumb%20WEAKNESS&region=knee").await;
+    assert_eq!((rows.as_array().unwrap().len(), &rows[0]["name"]), (1, &json!("Knee bend")));
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn large_answers_are_compressed_and_small_ones_are_not() {
+    let server = Server::start().await;
+    let ask = async |path: &str, accept: &str| {
+        let request = server.client.get(path.to_owned()).header(Header::new("Accept-Encoding", accept.to_owned()));
+        let response = request.dispatch().await;
+        let encoding = response.headers().get_one("Content-Encoding").map(str::to_owned);
+        let kept = response.headers().get_one("Cache-Control").map(str::to_owned);
+        (encoding, kept, response.into_bytes().await.unwrap())
+    };
+    let (encoding, kept, packed) = ask("/api/openapi.json", "br;q=0.5, gzip").await;
+    assert_eq!((encoding.as_deref(), kept.as_deref()), (Some("gzip"), Some("no-store")));
+    assert_eq!(packed[..2], [0x1f, 0x8b]);
+    let (plain, _, text) = ask("/api/openapi.json", "gzip;q=0").await;
+    assert!(plain.is_none() && text.len() > 3 * packed.len());
+    assert!(ask("/api/v1/tests", "gzip").await.0.is_none());
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn methods_bodies_and_unknown_fields_are_refused_without_a_trace() {
+    let server = Server::start().await;
+    let (status, _) = server.send(server.client.delete("/api/v1/tests")).await;
+    assert_eq!(status, Status::NotFound);
+    let mut extra = sheet("Thumb lift");
+    extra["sample"] = json!(true);
+    let (status, problem) = server.post("/api/v1/tests", &extra).await;
+    assert_eq!(status, Status::BadRequest, "the sample mark is not a client's to set");
+    assert!(problem["detail"].as_str().unwrap().contains("sample"), "{problem}");
+    let (status, _) = server.send_json(server.client.post("/api/v1/tests"), &json!([])).await;
+    assert_eq!(status, Status::BadRequest);
+    let (status, problem) = server.post("/api/v1/accuracy", &json!({ "tp": 5, "fn": 2, "fp": 3 })).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("tn")));
+    let many: Vec<Value> = (0..5_001).map(|i| json!({ "key": i.to_string() })).collect();
+    let (status, _) = server.post("/api/v1/likelihood/answers", &json!({ "pre_test": 0.2, "tests": many })).await;
+    assert_eq!(status, Status::BadRequest);
+    for pre_test in [0.0, 1.0] {
+        let lr = json!({ "estimate": 3.0, "lower": 2.0, "upper": "infinity" });
+        let ask = json!({ "pre_test": pre_test, "tests": [{ "key": "a", "lr_positive": lr }] });
+        let (status, answers) = server.post("/api/v1/likelihood/answers", &ask).await;
+        assert_eq!((status, &answers[0]["after_positive"]["estimate"]), (Status::Ok, &json!(pre_test)));
+    }
+    assert_eq!(server.get("/api/v1/tests").await.1, json!([]));
+    server.end().await;
+}

@@ -26,7 +26,7 @@ async fn every_change_raises_the_version_and_stale_ones_are_refused() {
     assert!(matches!(delete_study(&db, first.id, 1).await, Err(StoreError::Conflict { .. })));
 
     let deleted = delete_study(&db, first.id, 2).await.unwrap();
-    assert_eq!(list_studies(&db, &[test]).await.unwrap(), [second.clone()]);
+    assert_eq!(list_studies(&db, &[test]).await.unwrap(), std::slice::from_ref(&second));
     assert!(matches!(delete_study(&db, first.id, 3).await, Err(StoreError::NotFound { .. })));
     assert!(matches!(restore_study(&db, second.id, 1).await, Err(StoreError::NotFound { .. })));
     let restored = restore_study(&db, first.id, deleted.version).await.unwrap();

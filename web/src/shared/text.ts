@@ -123,7 +123,8 @@ export const text = {
     nothingLost: 'What you typed stays here. Pruvex tries again every two seconds.',
   },
   catalogue: {
-    title: (region: string, n: number) => `${region}: ${n === 1 ? 'one test' : `${n} tests`}`,
+    title: (region: string, n: number) =>
+      `${region}: ${n === 0 ? 'no test' : n === 1 ? 'one test' : `${n} tests`}`,
     tally: (several: number, thin: number, none: number) =>
       [
         several ? `${several} with several studies` : '',

@@ -1,10 +1,8 @@
 //! Intervals for one proportion.
 
-use serde::{Deserialize, Serialize};
-use statrs::distribution::{Beta, ContinuousCDF};
-use statrs::function::beta::ln_beta;
-
+use crate::distribution::beta_quantile;
 use crate::{Estimate, Level, Probability};
+use serde::{Deserialize, Serialize};
 
 /// Interval for a binomial proportion.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -72,31 +70,4 @@ pub fn proportion_interval(x: u64, n: u64, level: Level, method: ProportionMetho
     let lower = if x == 0 { 0.0 } else { lower };
     let upper = if x == n { 1.0 } else { upper };
     Some(Estimate::around(Probability::of(x, n), Probability::clamped(lower), Probability::clamped(upper)))
-}
-
-/// Lower-tail beta quantile; an upper one is asked for as `1 - quantile` of the mirrored shape, so that
-/// small tails keep their digits. A shape of 0 puts all mass at 0.
-///
-/// The library's quantile serves as a start; Newton steps on its distribution function bring it to full
-/// precision, which the reference values ask for with shapes up to 10^6.
-fn beta_quantile(p: f64, a: f64, b: f64) -> f64 {
-    if a <= 0.0 {
-        return 0.0;
-    }
-    let Ok(beta) = Beta::new(a, b) else { return if a <= 0.0 { 0.0 } else { 1.0 } };
-    let mut x = beta.inverse_cdf(p).clamp(f64::MIN_POSITIVE, 1.0 - f64::EPSILON);
-    for _ in 0..8 {
-        let log_density = (a - 1.0) * x.ln() + (b - 1.0) * (-x).ln_1p() - ln_beta(a, b);
-        let step = (beta.cdf(x) - p) / log_density.exp();
-        let next = x - step;
-        if !next.is_finite() || next <= 0.0 || next >= 1.0 {
-            break;
-        }
-        let done = (next - x).abs() <= 1e-15 * x;
-        x = next;
-        if done {
-            break;
-        }
-    }
-    x
 }

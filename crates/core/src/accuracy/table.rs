@@ -68,7 +68,7 @@ impl Counts {
                         FieldErrorCode::NotACount,
                         v,
                         format!("{v} is not a number of people."),
-                        format!("Enter a whole number from 0 to {}.", Count::MAX),
+                        "Enter a whole number from 0 to ten million.",
                     ));
                     None
                 }

@@ -19,6 +19,8 @@ pub enum StopCause {
     Saddle,
     /// A parameter left every sensible range: no finite maximum.
     Diverged,
+    /// Another start had already come higher than this one could.
+    Abandoned,
     /// The iteration limit was reached.
     IterationLimit,
 }
@@ -52,16 +54,26 @@ const MAX_ITERATIONS: usize = 60;
 /// Smallest acceptable curvature relative to the largest: below, a parameter is not identified by the data.
 const MIN_RELATIVE_CURVATURE: f64 = 1e-9;
 
-/// Maximises the likelihood over the free parameters from `start` with `NODE_COUNTS[nodes]` nodes, until Newton's
-/// decrement is below `tolerance`.
+/// How far to go.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Effort {
+    /// Position of the quadrature rule in [`super::quadrature::NODE_COUNTS`].
+    pub nodes: usize,
+    /// Newton's decrement that is small enough.
+    pub tolerance: f64,
+    /// A value another start has reached; a search that cannot come near it any more stops.
+    pub to_beat: f64,
+}
+
+/// Maximises the likelihood over the free parameters from `start`.
 pub(super) fn maximise(
     studies: &[StudyData],
     free: Free,
     start: Theta,
-    nodes: usize,
-    tolerance: f64,
+    effort: Effort,
     modes: &mut [[f64; 2]],
 ) -> Stop {
+    let Effort { nodes, tolerance, to_beat } = effort;
     let rule = rule(nodes);
     let mut theta = start;
     for (index, free) in free.iter().enumerate() {
@@ -83,6 +95,10 @@ pub(super) fn maximise(
         if decrement < tolerance && (definite || shift > 0.0) {
             let cause = if definite { StopCause::Converged } else { StopCause::Saddle };
             return stop(theta, now, cause);
+        }
+        // Half the decrement is the gain to be expected; ten times that, and a margin, will not do.
+        if definite && decrement < NEAR && now.value + 5.0 * decrement + 0.5 < to_beat {
+            return stop(theta, now, StopCause::Abandoned);
         }
         // A step longer than 2 on a logit scale trusts the quadratic too far.
         let step = step * (2.0 / step.amax()).min(1.0);

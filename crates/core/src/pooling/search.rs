@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use super::marginal::{L11, L21, L22, M1, M2, StudyData, Theta};
-use super::optimise::{EXACT, Free, ROUGH, Stop, StopCause, covariance_of_means, maximise};
+use super::optimise::{EXACT, Effort, Free, ROUGH, Stop, StopCause, covariance_of_means, maximise};
 use super::quadrature::NODE_COUNTS;
 
 /// Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since the simpler model
@@ -91,15 +91,32 @@ fn search(studies: &[StudyData], shape: Shape, nodes: usize) -> Option<Fit> {
     let mut modes = vec![[0.0; 2]; studies.len()];
     let moments = moments(studies);
     let mut iterations = 0;
-    let mut rough: Vec<(Candidate, Stop)> = Vec::new();
-    for candidate in candidates(shape, &moments) {
-        modes.fill([0.0; 2]);
-        let stop = maximise(studies, candidate.free, candidate.start, nodes, ROUGH, &mut modes);
-        iterations += stop.iterations;
-        if !stop.evaluation.value.is_finite() {
-            continue;
+    let mut to_beat = f64::NEG_INFINITY;
+    let mut stops: Vec<(Candidate, Stop)> = Vec::new();
+    let mut try_all = |list: Vec<Candidate>, stops: &mut Vec<(Candidate, Stop)>, iterations: &mut usize| {
+        for candidate in list {
+            modes.fill([0.0; 2]);
+            let effort = Effort { nodes, tolerance: ROUGH, to_beat };
+            let stop = maximise(studies, candidate.free, candidate.start, effort, &mut modes);
+            *iterations += stop.iterations;
+            if stop.evaluation.value.is_finite() {
+                to_beat = to_beat.max(stop.evaluation.value);
+                stops.push((candidate, stop));
+            }
         }
-        // Candidates come simplest first: a richer one must really be better to pass before it.
+    };
+    try_all(fixed(shape, &moments), &mut stops, &mut iterations);
+    let overdispersed = stops.first().map_or([true; 2], |(_, fixed)| {
+        // The likelihood is even in each scale: positive curvature at zero means that it rises with the variance, so
+        // that no maximum can be where that variance is zero.
+        [L11, L22].map(|scale| fixed.evaluation.hessian[(scale, scale)] > 0.0)
+    });
+    try_all(full(shape, &moments), &mut stops, &mut iterations);
+    try_all(boundaries(shape, &moments, overdispersed), &mut stops, &mut iterations);
+    // Simplest first; a richer one must really be better to pass before it.
+    stops.sort_by_key(|(candidate, _)| candidate.free.iter().filter(|free| **free).count());
+    let mut rough: Vec<(Candidate, Stop)> = Vec::new();
+    for (candidate, stop) in stops {
         let place = rough.iter().position(|(_, better)| stop.evaluation.value > better.evaluation.value + ROUGH);
         rough.insert(place.unwrap_or(rough.len()), (candidate, stop));
     }
@@ -110,8 +127,10 @@ fn search(studies: &[StudyData], shape: Shape, nodes: usize) -> Option<Fit> {
     rough
         .into_iter()
         .take_while(|(_, stop)| stop.evaluation.value > height - SAME_HEIGHT)
-        .filter(|(_, stop)| stop.cause != StopCause::Diverged)
-        .find_map(|(candidate, stop)| finish(studies, shape, candidate.free, stop, &mut modes, &mut iterations))
+        .filter(|(_, stop)| !matches!(stop.cause, StopCause::Diverged | StopCause::Abandoned))
+        .find_map(|(candidate, stop)| {
+            finish(studies, shape, candidate.free, stop, &mut vec![[0.0; 2]; studies.len()], &mut iterations)
+        })
 }
 
 /// Brings a rough maximum to full precision. `None` when it turns out to be none, or not identified.
@@ -167,30 +186,46 @@ struct Candidate {
     start: Theta,
 }
 
-fn candidates(shape: Shape, moments: &Moments) -> Vec<Candidate> {
-    let [arm1, arm2] = shape.arms;
-    let [sd1, sd2] = moments.sd;
-    let start = |l11: f64, l21: f64, l22: f64| Theta::new(moments.mean[0], moments.mean[1], l11, l21, l22);
-    let with = |l11: bool, l21: bool, l22: bool, start: Theta| Candidate { free: [arm1, arm2, l11, l21, l22], start };
-    let mut list = vec![with(false, false, false, start(0.0, 0.0, 0.0))];
-    let [var1, var2] = shape.variances;
-    if var1 {
-        list.push(with(true, false, false, start(sd1, 0.0, 0.0)));
+impl Candidate {
+    fn new(shape: Shape, moments: &Moments, free: [bool; 3], scales: [f64; 3]) -> Self {
+        let ([arm1, arm2], [m1, m2], [f11, f21, f22], [l11, l21, l22]) = (shape.arms, moments.mean, free, scales);
+        Self { free: [arm1, arm2, f11, f21, f22], start: Theta::new(m1, m2, l11, l21, l22) }
     }
-    if var2 {
-        list.push(with(false, false, true, start(0.0, 0.0, sd2)));
+}
+
+/// No variance between studies.
+fn fixed(shape: Shape, moments: &Moments) -> Vec<Candidate> {
+    vec![Candidate::new(shape, moments, [false; 3], [0.0; 3])]
+}
+
+/// All parameters that the shape has.
+fn full(shape: Shape, moments: &Moments) -> Vec<Candidate> {
+    let ([var1, var2], [sd1, sd2], r) = (shape.variances, moments.sd, moments.correlation);
+    let correlated = |r: f64, shrink: f64| {
+        let (sd1, sd2) = (shrink * sd1, shrink * sd2);
+        Candidate::new(shape, moments, [true; 3], [sd1, r * sd2, (1.0 - r * r).sqrt() * sd2])
+    };
+    match (var1 && var2, shape.correlated) {
+        // Weak heterogeneity hides behind sampling error: a second start with the correlation reversed.
+        (true, true) => vec![correlated(r, 1.0), correlated(-0.6 * r.signum(), 0.5)],
+        (true, false) => vec![Candidate::new(shape, moments, [true, false, true], [sd1, 0.0, sd2])],
+        (false, _) => Vec::new(),
     }
-    if var1 && var2 {
-        if shape.correlated {
-            let r = moments.correlation;
-            list.push(with(true, true, false, start(sd1, -sd2, 0.0)));
-            list.push(with(true, true, false, start(sd1, sd2, 0.0)));
-            list.push(with(true, true, true, start(sd1, r * sd2, (1.0 - r * r).sqrt() * sd2)));
-            // Weak heterogeneity hides behind sampling error: a second start with the correlation reversed.
-            let (r, half) = (-0.6 * r.signum(), 0.5);
-            list.push(with(true, true, true, start(half * sd1, r * half * sd2, (1.0 - r * r).sqrt() * half * sd2)));
-        } else {
-            list.push(with(true, false, true, start(sd1, 0.0, sd2)));
+}
+
+/// A variance of zero where the data do not rule it out, and correlations of -1 and +1.
+fn boundaries(shape: Shape, moments: &Moments, overdispersed: [bool; 2]) -> Vec<Candidate> {
+    let ([var1, var2], [sd1, sd2]) = (shape.variances, moments.sd);
+    let mut list = Vec::new();
+    if var1 && !(var2 && overdispersed[1]) {
+        list.push(Candidate::new(shape, moments, [true, false, false], [sd1, 0.0, 0.0]));
+    }
+    if var2 && !(var1 && overdispersed[0]) {
+        list.push(Candidate::new(shape, moments, [false, false, true], [0.0, 0.0, sd2]));
+    }
+    if var1 && var2 && shape.correlated {
+        for direction in [-1.0, 1.0] {
+            list.push(Candidate::new(shape, moments, [true, true, false], [sd1, direction * sd2, 0.0]));
         }
     }
     list
@@ -206,7 +241,8 @@ fn polish(
 ) -> Option<(Stop, Rule)> {
     let mut previous: Option<Stop> = None;
     for (nodes, count) in NODE_COUNTS.into_iter().enumerate().skip(1) {
-        let stop = maximise(studies, free, theta, nodes, EXACT, modes);
+        let effort = Effort { nodes, tolerance: EXACT, to_beat: f64::NEG_INFINITY };
+        let stop = maximise(studies, free, theta, effort, modes);
         *iterations += stop.iterations;
         if stop.cause == StopCause::Diverged {
             return None;

@@ -51,7 +51,7 @@ function toggleTheme() {
         :items="conditionItems"
         :aria-label="text.question.condition"
         :placeholder="text.question.noCondition"
-        :disabled="!choices.length"
+        :readonly="!choices.length"
         variant="underlined"
         data-test="condition"
         @update:model-value="setCondition"

@@ -1,0 +1,14 @@
+//! Reliability: how far examiners, or occasions, agree.
+
+mod categorical;
+mod continuous;
+mod several_raters;
+
+pub use categorical::{
+    AgreementNote, Coefficient, RatingError, RatingTable, TwoRaterAgreement, Weights, two_rater_agreement,
+    weighted_kappa,
+};
+pub use continuous::{
+    BlandAltman, Icc, IccForm, Measurements, Repeatability, bland_altman, intraclass_correlations, repeatability,
+};
+pub use several_raters::{RatingCounts, SeveralRaterAgreement, several_rater_agreement};
