@@ -76,7 +76,7 @@ fn two_raters_equal_the_reference() {
         }
         for (value, expected) in result.specific_agreement.iter().zip(item["specific_agreement"].as_array().unwrap()) {
             assert_eq!(value.is_none(), expected.is_null(), "{id}");
-            value.into_iter().for_each(|value| close(*value, expected, id));
+            value.iter().for_each(|value| close(*value, expected, id));
         }
         if let (Some(max), Some(expected)) = (result.max_kappa, item.get("max_kappa").filter(|e| e.is_number())) {
             close(max, expected, &format!("{id} max"));
@@ -104,7 +104,7 @@ fn several_raters_equal_the_reference() {
         }
         for (value, expected) in result.category_kappa.iter().zip(item["category_kappa"].as_array().unwrap()) {
             assert_eq!(value.is_none(), expected.is_null(), "{id}");
-            value.into_iter().for_each(|value| close(*value, expected, id));
+            value.iter().for_each(|value| close(*value, expected, id));
         }
         close(result.ac1.value.estimate, &item["gwet_ac1"]["ac1"], id);
         assert!((result.ac1.se - item["gwet_ac1"]["se_nminus1"].as_f64().unwrap()).abs() < 1e-8, "{id} ac1 se");
