@@ -229,9 +229,9 @@ proptest! {
 
 #[test]
 fn each_arm_by_itself_equals_the_univariate_reference() {
-    let data = json("univariate_glmm.json");
+    let data = json("univariate.json");
     let mut compared = 0;
-    for item in data.as_array().unwrap() {
+    for item in data.as_array().unwrap().iter().filter(|item| item["kind"] == "glmm_one_proportion") {
         let id = item["id"].as_str().unwrap();
         let column =
             |name: &str| -> Vec<f64> { item[name].as_array().unwrap().iter().map(|v| v.as_f64().unwrap()).collect() };

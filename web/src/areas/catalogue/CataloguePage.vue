@@ -75,7 +75,11 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
     </div>
     <p class="tally small muted"><SampleMark v-if="sample" /> {{ tally }}</p>
 
-    <div v-if="rows.length || list.search.value || tests.isPending.value" class="controls no-print" role="search">
+    <div
+      v-if="rows.length || list.search.value || tests.isPending.value"
+      class="controls no-print"
+      role="search"
+    >
       <v-text-field
         ref="searchField"
         v-model="typed"
