@@ -6,6 +6,7 @@
 pub mod accuracy;
 pub mod agreement;
 pub mod catalogue;
+pub mod combine;
 pub mod evidence;
 pub mod likelihood;
 pub mod pooling;

@@ -10,8 +10,10 @@ mod marginal;
 mod optimise;
 mod quadrature;
 mod search;
+mod univariate;
 
 pub use derived::{Means, Summary, Variances};
 pub use ladder::{ArmName, LadderStep, Model, PoolError, PoolOptions, Pooled, Reason, Warning, pool};
 pub use optimise::StopCause;
 pub use search::Boundary;
+pub use univariate::{Effect, EffectError, TauMethod, UnivariatePooled, fisher_z, pool_effects};

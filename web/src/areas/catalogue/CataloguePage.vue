@@ -68,7 +68,11 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
 <template>
   <div>
     <div class="heading">
-      <h1>{{ text.catalogue.title(text.regions[region], rows.length) }}</h1>
+      <h1>
+        {{
+          tests.data.value ? text.catalogue.title(text.regions[region], rows.length) : text.regions[region]
+        }}
+      </h1>
       <v-btn class="no-print" :to="newTest" :prepend-icon="mdiPlus" data-test="new-test">
         {{ text.catalogue.add }}
       </v-btn>

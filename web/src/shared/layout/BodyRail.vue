@@ -2,12 +2,17 @@
 import { computed } from 'vue'
 
 import { useRegions } from '@/shared/api/queries'
+import type { Region } from '@/shared/api/types'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
 const regions = useRegions()
 const { region } = useQuestion()
-const stops = computed(() => regions.data.value ?? [])
+/** The body is known even while the server is not: only the counts wait for it. */
+const stops = computed(
+  () =>
+    regions.data.value ?? (Object.keys(text.regions) as Region[]).map((name) => ({ region: name, tests: 0 })),
+)
 </script>
 
 <template>

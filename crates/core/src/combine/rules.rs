@@ -1,0 +1,172 @@
+//! Conditional independence: given the condition (and given its absence) no test knows of another's result. Tests of
+//! the same tissue break it; see [`super::two_dependent_tests`].
+
+use serde::{Deserialize, Serialize};
+
+use crate::{Probability, Ratio};
+
+/// A test's accuracy as it enters a combination.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct TestAccuracy {
+    /// Sensitivity.
+    pub sensitivity: Probability,
+    /// Specificity.
+    pub specificity: Probability,
+}
+
+/// More patterns than 2^12 are neither readable nor needed.
+pub const MAX_TESTS: usize = 12;
+
+/// Why tests cannot be combined.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum CombineError {
+    /// None, or too many.
+    #[error("{0} tests are given; between 1 and {max} can be combined", max = MAX_TESTS)]
+    Tests(usize),
+    /// A rule that asks for no positive test, or for more than there are.
+    #[error("a rule asks for {k} of {n} tests; it needs between 1 and {n}")]
+    Rule {
+        /// Positive tests asked for.
+        k: usize,
+        /// Tests given.
+        n: usize,
+    },
+}
+
+/// What it means that exactly `positive` tests were positive.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+pub struct CountResult {
+    /// Positive tests.
+    pub positive: usize,
+    /// How often, with the condition.
+    pub diseased: Probability,
+    /// How often, without it.
+    pub non_diseased: Probability,
+    /// Likelihood ratio; `None` when it can happen to nobody.
+    pub lr: Option<Ratio>,
+}
+
+/// What one pattern of results means.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct PatternResult {
+    /// Per test, whether it was positive.
+    pub positive: Vec<bool>,
+    /// How often, with the condition.
+    pub diseased: Probability,
+    /// How often, without it.
+    pub non_diseased: Probability,
+    /// Likelihood ratio; `None` when it can happen to nobody.
+    pub lr: Option<Ratio>,
+}
+
+/// Accuracy of a rule over several tests.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+pub struct RuleAccuracy {
+    /// Positive tests from which on the rule is positive.
+    pub k: usize,
+    /// Sensitivity of the rule.
+    pub sensitivity: Probability,
+    /// Specificity of the rule.
+    pub specificity: Probability,
+    /// LR+ of the rule.
+    pub lr_positive: Option<Ratio>,
+    /// LR- of the rule.
+    pub lr_negative: Option<Ratio>,
+}
+
+/// `a / b`; infinite for `a > 0 = b`, nothing for 0/0.
+pub(super) fn ratio(a: f64, b: f64) -> Option<Ratio> {
+    (a > 0.0 || b > 0.0).then(|| Ratio::clamped(if b > 0.0 { a / b } else { f64::INFINITY }))
+}
+
+fn check(tests: &[TestAccuracy]) -> Result<(), CombineError> {
+    if (1..=MAX_TESTS).contains(&tests.len()) { Ok(()) } else { Err(CombineError::Tests(tests.len())) }
+}
+
+/// Distribution of the number of positive tests, the Poisson binomial, by the recursion
+/// `P_j(m) = P_j(m-1) (1 - p_m) + P_{j-1}(m-1) p_m`.
+fn poisson_binomial(chances: impl Iterator<Item = f64>) -> Vec<f64> {
+    let mut distribution = vec![1.0];
+    for p in chances {
+        distribution.push(0.0);
+        for j in (0..distribution.len()).rev() {
+            let fewer = if j > 0 { distribution[j - 1] } else { 0.0 };
+            distribution[j] = distribution[j] * (1.0 - p) + fewer * p;
+        }
+    }
+    distribution
+}
+
+/// For each number of positive tests, how often it happens and its likelihood ratio.
+///
+/// # Errors
+/// [`CombineError::Tests`].
+pub fn count_results(tests: &[TestAccuracy]) -> Result<Vec<CountResult>, CombineError> {
+    check(tests)?;
+    let diseased = poisson_binomial(tests.iter().map(|test| test.sensitivity.get()));
+    let others = poisson_binomial(tests.iter().map(|test| 1.0 - test.specificity.get()));
+    Ok(diseased
+        .into_iter()
+        .zip(others)
+        .enumerate()
+        .map(|(positive, (d, o))| CountResult {
+            positive,
+            diseased: Probability::clamped(d),
+            non_diseased: Probability::clamped(o),
+            lr: ratio(d, o),
+        })
+        .collect())
+}
+
+/// The rule "positive when at least `k` tests are": any-positive is `k = 1`, all-positive `k = n`.
+///
+/// A small `k` raises sensitivity and lowers specificity, a large one the reverse; never do both rise.
+///
+/// # Errors
+/// [`CombineError`].
+pub fn at_least(tests: &[TestAccuracy], k: usize) -> Result<RuleAccuracy, CombineError> {
+    let counts = count_results(tests)?;
+    if !(1..=tests.len()).contains(&k) {
+        return Err(CombineError::Rule { k, n: tests.len() });
+    }
+    // Each tail is summed by itself, so that a small one keeps its digits.
+    let sum =
+        |range: &[CountResult], of: fn(&CountResult) -> Probability| range.iter().map(|c| of(c).get()).sum::<f64>();
+    let (low, high) = counts.split_at(k);
+    let (se, miss) = (sum(high, |c| c.diseased), sum(low, |c| c.diseased));
+    let (alarm, sp) = (sum(high, |c| c.non_diseased), sum(low, |c| c.non_diseased));
+    Ok(RuleAccuracy {
+        k,
+        sensitivity: Probability::clamped(se),
+        specificity: Probability::clamped(sp),
+        lr_positive: ratio(se, alarm),
+        lr_negative: ratio(miss, sp),
+    })
+}
+
+/// Every pattern of results, all-negative first, the last test changing fastest.
+///
+/// # Errors
+/// [`CombineError::Tests`].
+pub fn pattern_results(tests: &[TestAccuracy]) -> Result<Vec<PatternResult>, CombineError> {
+    check(tests)?;
+    let n = tests.len();
+    let pattern = |bits: usize| {
+        let positive: Vec<bool> = (0..n).map(|i| bits >> (n - 1 - i) & 1 == 1).collect();
+        let chance = |of: fn(&TestAccuracy) -> f64| {
+            tests
+                .iter()
+                .zip(&positive)
+                .map(|(t, positive)| if *positive { of(t) } else { 1.0 - of(t) })
+                .product::<f64>()
+        };
+        let (d, o) = (chance(|t| t.sensitivity.get()), chance(|t| 1.0 - t.specificity.get()));
+        PatternResult {
+            positive,
+            diseased: Probability::clamped(d),
+            non_diseased: Probability::clamped(o),
+            lr: ratio(d, o),
+        }
+    };
+    Ok((0..1 << n).map(pattern).collect())
+}
