@@ -691,7 +691,7 @@ export interface components {
      * @description Why an optimisation stopped. Only [`StopCause::Converged`] is success.
      * @enum {string}
      */
-    StopCause: 'converged' | 'closed_form' | 'saddle' | 'diverged' | 'iteration_limit'
+    StopCause: 'converged' | 'closed_form' | 'saddle' | 'diverged' | 'abandoned' | 'iteration_limit'
     /** @description A checked study. */
     Study: {
       /** @description Reference text. */
