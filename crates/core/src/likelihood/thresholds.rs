@@ -131,5 +131,5 @@ pub fn net_benefit(
     let (p, pt) = (pre_test.get(), threshold.get());
     let exchange = pt / (1.0 - pt);
     let by_test = sensitivity.get() * p - (1.0 - specificity.get()) * (1.0 - p) * exchange;
-    (pt < 1.0).then(|| [by_test, p - (1.0 - p) * exchange])
+    (pt < 1.0).then_some([by_test, p - (1.0 - p) * exchange])
 }
