@@ -366,7 +366,7 @@ async fn methods_bodies_and_unknown_fields_are_refused_without_a_trace() {
     let (status, problem) = server.post("/api/v1/tests", &extra).await;
     assert_eq!(status, Status::BadRequest, "the sample mark is not a client's to set");
     assert!(problem["detail"].as_str().unwrap().contains("sample"), "{problem}");
-    let (status, _) = server.send_json(server.client.post("/api/v1/tests"), &json!([])).await;
+    let (status, _) = server.send_json(server.client.post("/api/v1/tests"), &json!("text")).await;
     assert_eq!(status, Status::BadRequest);
     let (status, problem) = server.post("/api/v1/accuracy", &json!({ "tp": 5, "fn": 2, "fp": 3 })).await;
     assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("tn")));

@@ -57,7 +57,7 @@ const fits = (block: Block) => block.width > 34 && block.height > 17
 <template>
   <figure>
     <div ref="box">
-      <svg :width="width" :height="HEIGHT" aria-hidden="true">
+      <svg :width="width" :height="HEIGHT" :viewBox="`0 0 ${width} ${HEIGHT}`" aria-hidden="true">
         <defs>
           <pattern
             id="crowd-alarm"

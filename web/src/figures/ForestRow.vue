@@ -14,7 +14,7 @@ const marks = [0, 0.25, 0.5, 0.75, 1]
 </script>
 
 <template>
-  <svg :width="width" :height="HEIGHT" aria-hidden="true">
+  <svg :width="width" :height="HEIGHT" :viewBox="`0 0 ${width} ${HEIGHT}`" aria-hidden="true">
     <line v-for="mark in marks" :key="mark" class="grid" :x1="x(mark)" :x2="x(mark)" y1="0" :y2="HEIGHT" />
     <template v-if="share && summary">
       <rect

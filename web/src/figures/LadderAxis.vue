@@ -6,7 +6,7 @@ defineProps<{ axis: LadderScale; width: number }>()
 </script>
 
 <template>
-  <svg :width="width" height="40" aria-hidden="true">
+  <svg :width="width" height="40" :viewBox="`0 0 ${width} 40`" aria-hidden="true">
     <text :x="axis.scale(1) - 10" y="12" text-anchor="end" class="direction lowers">
       ← {{ text.catalogue.lowers }}
     </text>

@@ -71,7 +71,7 @@ const words = computed(() => {
 </script>
 
 <template>
-  <svg :width="width" :height="HEIGHT" role="img" :aria-label="words">
+  <svg :width="width" :height="HEIGHT" :viewBox="`0 0 ${width} ${HEIGHT}`" role="img" :aria-label="words">
     <line
       v-for="tick in axis.ticks"
       :key="tick"

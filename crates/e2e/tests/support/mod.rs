@@ -11,7 +11,7 @@ use serde_json::{Value, json};
 use tokio::io::{AsyncBufReadExt, BufReader};
 
 /// Generous for a busy machine; a step that works takes a small part of it.
-const PATIENCE: Duration = Duration::from_secs(15);
+const PATIENCE: Duration = Duration::from_secs(40);
 
 pub struct Journey {
     pub browser: Client,

@@ -213,6 +213,13 @@ small,
 @media print {
   .forest {
     min-width: 0;
+    font-size: 0.8rem;
+  }
+  .numbers {
+    white-space: normal;
+  }
+  .marks {
+    visibility: hidden;
   }
 }
 </style>
