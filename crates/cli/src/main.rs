@@ -1,7 +1,13 @@
 //! The binary `pruvex`: the server, and the same core on the command line.
 
+mod accuracy;
+mod agreement;
+mod combine;
 mod import;
+mod output;
 mod pool;
+mod posttest;
+mod rebuild;
 mod serve;
 
 use std::process::ExitCode;
@@ -26,6 +32,16 @@ enum Command {
     Import(import::Arguments),
     /// Pool a CSV table of 2x2 counts.
     Pool(pool::Arguments),
+    /// Accuracy of each study of a CSV table.
+    Accuracy(accuracy::Arguments),
+    /// What a result is worth at a pre-test probability.
+    Posttest(posttest::Arguments),
+    /// Rules over several tests.
+    Combine(combine::Arguments),
+    /// Reliability from a table of ratings or measurements.
+    Agreement(agreement::Arguments),
+    /// The 2x2 tables behind a rounded report.
+    Rebuild(rebuild::Arguments),
     /// Print the OpenAPI document.
     Openapi,
 }
@@ -35,6 +51,11 @@ fn main() -> ExitCode {
         Command::Serve(arguments) => serve::run(arguments),
         Command::Import(arguments) => import::run(&arguments),
         Command::Pool(arguments) => pool::run(&arguments),
+        Command::Accuracy(arguments) => accuracy::run(&arguments),
+        Command::Posttest(arguments) => posttest::run(&arguments),
+        Command::Combine(arguments) => combine::run(&arguments),
+        Command::Agreement(arguments) => agreement::run(&arguments),
+        Command::Rebuild(arguments) => rebuild::run(&arguments),
         Command::Openapi => pruvex_server::openapi_json().map(|text| emit(&text)).map_err(|error| error.to_string()),
     };
     match result {

@@ -1,17 +1,10 @@
 //! `pruvex pool`: the screen's pooled answer for a CSV table.
 
-use std::io::Read;
-
-use clap::ValueEnum;
+use pruvex_core::Level;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{Boundary, Model, PoolOptions, Pooled, Reason, Warning, pool};
-use pruvex_core::{Estimate, Probability, Ratio};
 
-#[derive(Debug, Clone, Copy, ValueEnum)]
-enum Format {
-    Text,
-    Json,
-}
+use crate::output::{Format, level, percent, print, ratio_line, read, share_line};
 
 #[derive(Debug, clap::Args)]
 #[command(after_help = "Example:\n  pruvex pool studies.csv --format json\n\nThe file needs a header with \
@@ -22,76 +15,44 @@ pub struct Arguments {
     /// How to print the answer.
     #[arg(long, value_enum, default_value_t = Format::Text)]
     format: Format,
+    /// Confidence level.
+    #[arg(long, default_value = "0.95", value_parser = level)]
+    level: Level,
 }
 
 pub fn run(arguments: &Arguments) -> Result<(), String> {
-    let bytes = read(&arguments.file).map_err(|error| format!("{} cannot be read: {error}", arguments.file))?;
-    let table = pruvex_formats::read_counts(&bytes).map_err(|errors| {
-        let lines: Vec<String> = errors.iter().map(|error| format!("  {error}")).collect();
-        format!("{} was not pooled:\n{}", arguments.file, lines.join("\n"))
-    })?;
-    let counts: Vec<Counts> = table.rows.iter().map(|(_, counts)| *counts).collect();
-    let pooled = pool(&counts, PoolOptions::default()).map_err(|error| error.to_string())?;
-    match arguments.format {
-        Format::Json => crate::emit(&serde_json::to_string_pretty(&pooled).map_err(|error| error.to_string())?),
-        Format::Text => crate::emit(&text(&pooled)),
-    }
-    Ok(())
+    let counts: Vec<Counts> = counts(&arguments.file)?.into_iter().map(|(_, counts)| counts).collect();
+    let pooled = pool(&counts, PoolOptions { level: arguments.level }).map_err(|error| error.to_string())?;
+    print(arguments.format, &pooled, || text(&pooled))
 }
 
-fn read(file: &str) -> std::io::Result<Vec<u8>> {
-    if file != "-" {
-        return std::fs::read(file);
-    }
-    let mut bytes = Vec::new();
-    std::io::stdin().read_to_end(&mut bytes)?;
-    Ok(bytes)
+/// The rows of a CSV table of counts.
+pub fn counts(file: &str) -> Result<Vec<(String, Counts)>, String> {
+    let table = pruvex_formats::read_counts(&read(file)?).map_err(|errors| {
+        let lines: Vec<String> = errors.iter().map(|error| format!("  {error}")).collect();
+        format!("{file} was not read:\n{}", lines.join("\n"))
+    })?;
+    Ok(table.rows)
 }
 
 fn text(pooled: &Pooled) -> String {
-    let share = |name: &str, value: Option<Estimate<Probability>>| {
-        let percent = |p: Probability| format!("{:.1} %", 100.0 * p.get());
-        line(name, value.map(|e| [e.estimate, e.lower, e.upper].map(percent)))
-    };
-    let ratio = |name: &str, value: Option<Estimate<Ratio>>| {
-        line(name, value.map(|e| [e.estimate, e.lower, e.upper].map(|r| two_digits(r.get()))))
-    };
     let summary = &pooled.summary;
     let level = 100.0 * pooled.level.get();
     let mut lines = vec![
         format!("{} studies, {} people with the condition, {} without", pooled.k, pooled.diseased, pooled.non_diseased),
         format!("Model: {}, since {}.", model(pooled.model), reason(pooled.reason)),
         format!("Estimates with {level:.0} % intervals:"),
-        share("sensitivity", summary.sensitivity),
-        share("specificity", summary.specificity),
-        ratio("LR+", summary.lr_positive),
-        ratio("LR-", summary.lr_negative),
-        ratio("diagnostic odds ratio", summary.dor),
+        share_line("sensitivity", summary.sensitivity),
+        share_line("specificity", summary.specificity),
+        ratio_line("LR+", summary.lr_positive),
+        ratio_line("LR-", summary.lr_negative),
+        ratio_line("diagnostic odds ratio", summary.dor),
     ];
     lines.extend(pooled.warnings.iter().map(|warning| format!("Note: {}.", note(warning))));
     if !pooled.converged {
         lines.push("The fit did not converge: do not use these figures.".to_owned());
     }
-    lines.push("Educational and decision-support material; not a diagnosis. Local protocols rule.".to_owned());
     lines.join("\n")
-}
-
-fn line(name: &str, parts: Option<[String; 3]>) -> String {
-    match parts {
-        Some([estimate, lower, upper]) => format!("  {name:<22} {estimate:>9}  ({lower} to {upper})"),
-        None => format!("  {name:<22} not estimable"),
-    }
-}
-
-fn two_digits(value: f64) -> String {
-    if value.is_infinite() {
-        return "infinite".to_owned();
-    }
-    if value == 0.0 {
-        return "0".to_owned();
-    }
-    let digits = (1 - value.abs().log10().floor() as i32).clamp(0, 8);
-    format!("{value:.0$}", digits as usize)
 }
 
 fn model(model: Model) -> &'static str {
@@ -115,7 +76,6 @@ fn reason(reason: Reason) -> &'static str {
 }
 
 fn note(warning: &Warning) -> String {
-    let percent = |p: &Probability| format!("{:.1} %", 100.0 * p.get());
     match warning {
         Warning::FewStudies { both_arms } => {
             format!("only {both_arms} studies report both groups; the spread between studies is hardly estimable")
@@ -129,10 +89,10 @@ fn note(warning: &Warning) -> String {
             _ => "no spread between studies was found in at least one group".to_owned(),
         },
         Warning::PerfectArm { n, upper, .. } => {
-            format!("not one error among {n} people; up to {} errors are still compatible", percent(upper))
+            format!("not one error among {n} people; up to {} errors are still compatible", percent(*upper))
         }
         Warning::HopelessArm { n, upper, .. } => {
-            format!("not one correct result among {n} people; up to {} are still compatible", percent(upper))
+            format!("not one correct result among {n} people; up to {} are still compatible", percent(*upper))
         }
         Warning::ConservativeRatios => {
             "the ratios' bounds combine both intervals' ends and are conservative".to_owned()

@@ -9,11 +9,18 @@ mod ladder;
 mod marginal;
 mod optimise;
 mod quadrature;
+mod roc_space;
 mod search;
+mod small_study;
 mod univariate;
 
 pub use derived::{Means, Summary, Variances};
 pub use ladder::{ArmName, LadderStep, Model, PoolError, PoolOptions, Pooled, Reason, Warning, pool};
 pub use optimise::StopCause;
+pub use roc_space::{Hsroc, Region, RocPoint, RocSpace, roc_space};
 pub use search::Boundary;
+pub use small_study::{
+    Correction, MIN_STUDIES, SmallStudyError, SmallStudyTest, ThresholdCorrelation, deeks_regression,
+    small_study_effects, threshold_correlation,
+};
 pub use univariate::{Effect, EffectError, TauMethod, UnivariatePooled, fisher_z, pool_effects};

@@ -1,0 +1,117 @@
+//! `pruvex rebuild`: the 2x2 tables behind a rounded report.
+
+use pruvex_core::accuracy::{Fact, Figure, ProportionMethod, Rebuilt, RebuiltTable, Rounded, Total, rebuild};
+use serde_json::json;
+
+use crate::output::{Format, print};
+
+#[derive(Debug, clap::Args)]
+#[command(
+    after_help = "Example:\n  pruvex rebuild N=60 sens=0.78 spec=0.84 ppv=0.75\n\nFigures: sens spec ppv npv accuracy prevalence \
+    lr+ lr- dor, as printed (78% and 0.78 differ in their digits). Numbers: N diseased nondiseased positive negative. \
+    Intervals: sens_ci=0.58-0.90 (Wilson) or sens_ci=0.58-0.90:exact."
+)]
+pub struct Arguments {
+    /// What the report states, as name=value.
+    #[arg(required = true)]
+    facts: Vec<String>,
+    /// Largest group to try when the number of people is unknown.
+    #[arg(long, default_value_t = 150)]
+    max_per_arm: u32,
+    /// How to print the answer.
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    format: Format,
+}
+
+const FIGURES: [(&str, Figure); 9] = [
+    ("sens", Figure::Sensitivity),
+    ("spec", Figure::Specificity),
+    ("ppv", Figure::Ppv),
+    ("npv", Figure::Npv),
+    ("accuracy", Figure::Accuracy),
+    ("prevalence", Figure::Prevalence),
+    ("lr+", Figure::LrPositive),
+    ("lr-", Figure::LrNegative),
+    ("dor", Figure::Dor),
+];
+const TOTALS: [(&str, Total); 5] = [
+    ("n", Total::N),
+    ("diseased", Total::Diseased),
+    ("nondiseased", Total::NonDiseased),
+    ("positive", Total::TestPositive),
+    ("negative", Total::TestNegative),
+];
+
+pub fn run(arguments: &Arguments) -> Result<(), String> {
+    let facts = arguments.facts.iter().map(|text| fact(text)).collect::<Result<Vec<_>, _>>()?;
+    let rebuilt = rebuild(&facts, arguments.max_per_arm).map_err(|error| error.to_string())?;
+    let value = match &rebuilt {
+        // Positions mean nothing to a reader of the output: give the statements back as they were written.
+        Rebuilt::Contradiction { facts } => {
+            let texts: Vec<&String> = facts.iter().map(|index| &arguments.facts[*index]).collect();
+            json!({ "outcome": "contradiction", "facts": texts })
+        }
+        found => serde_json::to_value(found).map_err(|error| error.to_string())?,
+    };
+    print(arguments.format, &value, || text(&rebuilt, &arguments.facts))
+}
+
+fn fact(text: &str) -> Result<Fact, String> {
+    let (name, value) = text.split_once('=').ok_or_else(|| format!("{text:?} is not name=value"))?;
+    let lower_case = name.to_lowercase();
+    let wrong =
+        || format!("{text:?}: {value:?} is not understood; write it as the report prints it, such as 0.78 or 78%");
+    if let Some((_, total)) = TOTALS.iter().find(|(known, _)| *known == lower_case) {
+        return Ok(Fact::Total { total: *total, value: value.parse().map_err(|_| wrong())? });
+    }
+    let figure = |wanted: &str| FIGURES.iter().find(|(known, _)| *known == wanted).map(|(_, figure)| *figure);
+    if let Some(figure) = figure(&lower_case) {
+        return Ok(Fact::Figure { figure, value: rounded(value).ok_or_else(wrong)? });
+    }
+    let interval = lower_case.strip_suffix("_ci").and_then(figure);
+    let interval = interval.filter(|figure| matches!(figure, Figure::Sensitivity | Figure::Specificity));
+    let figure =
+        interval.ok_or_else(|| format!("{name:?} is no figure that can be used; see pruvex rebuild --help"))?;
+    let (bounds, method) = match value.split_once(':') {
+        None | Some((_, "wilson")) => (value.split(':').next().unwrap_or(value), ProportionMethod::Wilson),
+        Some((bounds, "exact")) => (bounds, ProportionMethod::ClopperPearson),
+        Some(_) => return Err(wrong()),
+    };
+    let (lower, upper) = bounds.split_once('-').ok_or_else(wrong)?;
+    let (lower, upper) = rounded(lower).zip(rounded(upper)).ok_or_else(wrong)?;
+    Ok(Fact::Interval { figure, lower, upper, method })
+}
+
+fn rounded(text: &str) -> Option<Rounded> {
+    match text.trim().strip_suffix('%') {
+        Some(percent) => Rounded::parse(percent, true),
+        None => Rounded::parse(text, false),
+    }
+}
+
+fn text(rebuilt: &Rebuilt, facts: &[String]) -> String {
+    let table = |t: &RebuiltTable| format!("  TP {}, FP {}, FN {}, TN {}", t.tp, t.fp, t.fn_, t.tn);
+    match rebuilt {
+        Rebuilt::Unique { table: only } => format!("One table gives all these figures:\n{}", table(only)),
+        Rebuilt::Several { tables, spread } => {
+            let range = |name: &str, range: Option<[f64; 2]>| {
+                range.map(|[low, high]| format!("  {name} {low:.3} to {high:.3}"))
+            };
+            let mut lines = vec![format!("{} tables give all these figures:", tables.len())];
+            lines.extend(tables.iter().take(40).map(table));
+            if tables.len() > 40 {
+                lines.push(format!("  and {} more (all of them with --format json)", tables.len() - 40));
+            }
+            lines.push("They differ by:".to_owned());
+            lines.extend(range("sensitivity", spread.sensitivity));
+            lines.extend(range("specificity", spread.specificity));
+            lines.extend(range("LR+", spread.lr_positive));
+            lines.extend(range("LR-", spread.lr_negative));
+            lines.join("\n")
+        }
+        Rebuilt::Contradiction { facts: indices } => {
+            let named: Vec<&str> = indices.iter().map(|index| facts[*index].as_str()).collect();
+            format!("No table gives all these figures. These contradict each other:\n  {}", named.join(", "))
+        }
+    }
+}

@@ -1,0 +1,146 @@
+//! A bivariate fit seen in ROC space: where the mean lies, where a new study would lie, and the curve through both.
+
+use serde::Serialize;
+use statrs::distribution::{ChiSquared, ContinuousCDF};
+
+use super::ladder::{Model, Pooled};
+use crate::accuracy::Counts;
+use crate::{Level, Probability};
+
+/// A point in ROC space.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+pub struct RocPoint {
+    /// Sensitivity.
+    pub sensitivity: Probability,
+    /// Specificity; the axis of the usual plot is its complement.
+    pub specificity: Probability,
+}
+
+/// An ellipse on the logit scale about the mean, and its outline in ROC space.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Region {
+    /// Semi-axes, the longer first.
+    pub semi_axes: [f64; 2],
+    /// Angle of the longer one from the axis of logit sensitivity, in radians within (-pi/2, pi/2].
+    pub angle: f64,
+    /// Outline, first point not repeated; `t = 0` is the largest sensitivity.
+    pub outline: Vec<RocPoint>,
+}
+
+/// Parameters of the hierarchical summary curve (Rutter and Gatsonis 2001), by the map of Harbord et al. (2007).
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+pub struct Hsroc {
+    /// Accuracy.
+    pub lambda: f64,
+    /// Threshold.
+    pub theta: f64,
+    /// Asymmetry of the curve; 0 is symmetric.
+    pub beta: f64,
+    /// Variance of accuracy between studies.
+    pub sigma2_alpha: f64,
+    /// Variance of the threshold between studies.
+    pub sigma2_theta: f64,
+}
+
+impl Hsroc {
+    /// Sensitivity of the curve at a specificity: `logit Se = Lambda e^(-beta/2) + e^(-beta) logit(1 - Sp)`.
+    #[must_use]
+    pub fn sensitivity_at(&self, specificity: Probability) -> Probability {
+        let logit_fpr = ((1.0 - specificity.get()) / specificity.get()).ln();
+        Probability::from_logit(self.lambda * (-self.beta / 2.0).exp() + (-self.beta).exp() * logit_fpr)
+    }
+}
+
+/// A bivariate fit in ROC space.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct RocSpace {
+    /// The summary point.
+    pub summary: RocPoint,
+    /// Where the mean lies with the given confidence.
+    pub confidence: Region,
+    /// Where a new study's true point lies.
+    pub prediction: Region,
+    /// `None` when a variance between studies is zero: there is no curve then.
+    pub hsroc: Option<Hsroc>,
+    /// The curve over the range of specificities that the studies observed, never beyond.
+    pub curve: Vec<RocPoint>,
+}
+
+/// Points of an outline or curve: smooth at the size of a page.
+const POINTS: usize = 120;
+
+/// Summary point, regions (chi-square with 2 degrees of freedom) and curve of a bivariate fit.
+///
+/// Region: `mu + q (sd_sens cos t, sd_spec cos(t + arccos r))`, `q² = chi²(level; 2)`, with the covariance of the means for
+/// confidence, and that plus the covariance between studies for prediction. HSROC (Harbord 2007), with `sA, sB` the standard
+/// deviations and `c` the covariance between studies: `beta = ln(sB/sA)`, `Lambda = sqrt(sB/sA) mu_sens + sqrt(sA/sB) mu_spec`,
+/// `Theta = (sqrt(sB/sA) mu_sens - sqrt(sA/sB) mu_spec) / 2`, `sigma²_alpha = 2 (sA sB + c)`, `sigma²_theta = (sA sB - c) / 2`.
+///
+/// `None` unless the model is bivariate.
+#[must_use]
+pub fn roc_space(pooled: &Pooled, studies: &[Counts]) -> Option<RocSpace> {
+    if pooled.model != Model::Bivariate {
+        return None;
+    }
+    let mu = [pooled.mu.sens?, pooled.mu.spec?];
+    let (tau_sens, tau_spec) = (pooled.tau2.sens?.sqrt(), pooled.tau2.spec?.sqrt());
+    let between = pooled.rho.unwrap_or(0.0) * tau_sens * tau_spec;
+    let mean = pooled.cov_mu?;
+    let ahead = [
+        [mean[0][0] + tau_sens * tau_sens, mean[0][1] + between],
+        [mean[1][0] + between, mean[1][1] + tau_spec * tau_spec],
+    ];
+    let hsroc = (pooled.rho.is_some() && tau_sens > 0.0 && tau_spec > 0.0).then(|| {
+        let (up, down) = ((tau_spec / tau_sens).sqrt(), (tau_sens / tau_spec).sqrt());
+        Hsroc {
+            lambda: up * mu[0] + down * mu[1],
+            theta: 0.5 * (up * mu[0] - down * mu[1]),
+            beta: (tau_spec / tau_sens).ln(),
+            sigma2_alpha: 2.0 * (tau_sens * tau_spec + between).max(0.0),
+            sigma2_theta: 0.5 * (tau_sens * tau_spec - between).max(0.0),
+        }
+    });
+    Some(RocSpace {
+        summary: point(mu),
+        confidence: region(mu, mean, pooled.level)?,
+        prediction: region(mu, ahead, pooled.level)?,
+        curve: hsroc.map(|hsroc| curve(&hsroc, studies)).unwrap_or_default(),
+        hsroc,
+    })
+}
+
+fn point(logits: [f64; 2]) -> RocPoint {
+    RocPoint { sensitivity: Probability::from_logit(logits[0]), specificity: Probability::from_logit(logits[1]) }
+}
+
+fn region(mu: [f64; 2], covariance: [[f64; 2]; 2], level: Level) -> Option<Region> {
+    let q = ChiSquared::new(2.0).ok()?.inverse_cdf(level.get()).sqrt();
+    let [[a, b], [_, d]] = covariance;
+    let (sd_sens, sd_spec) = (a.max(0.0).sqrt(), d.max(0.0).sqrt());
+    let correlation = if sd_sens > 0.0 && sd_spec > 0.0 { (b / (sd_sens * sd_spec)).clamp(-1.0, 1.0) } else { 0.0 };
+    let (half_sum, half_gap) = (0.5 * (a + d), (0.5 * (a - d)).hypot(b));
+    let shift = correlation.acos();
+    let outline = (0..POINTS).map(|i| {
+        let t = std::f64::consts::TAU * i as f64 / POINTS as f64;
+        point([mu[0] + q * sd_sens * t.cos(), mu[1] + q * sd_spec * (t + shift).cos()])
+    });
+    Some(Region {
+        semi_axes: [q * (half_sum + half_gap).max(0.0).sqrt(), q * (half_sum - half_gap).max(0.0).sqrt()],
+        angle: 0.5 * (2.0 * b).atan2(a - d),
+        outline: outline.collect(),
+    })
+}
+
+/// The curve between the least and the greatest specificity observed, on an even grid.
+fn curve(hsroc: &Hsroc, studies: &[Counts]) -> Vec<RocPoint> {
+    let observed = studies.iter().filter_map(Counts::non_diseased).filter(|arm| arm.n > 0);
+    let (low, high) = observed
+        .map(|arm| arm.correct as f64 / arm.n as f64)
+        .fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), sp| (low.min(sp), high.max(sp)));
+    if low > high {
+        return Vec::new();
+    }
+    let at = |i: usize| Probability::clamped(low + (high - low) * i as f64 / (POINTS - 1) as f64);
+    let on_curve = |specificity| RocPoint { sensitivity: hsroc.sensitivity_at(specificity), specificity };
+    (0..POINTS).map(at).map(on_curve).collect()
+}
