@@ -1,10 +1,15 @@
 //! `pruvex pool`: the screen's pooled answer for a CSV table.
 
-use pruvex_core::Level;
+use clap::ValueEnum;
 use pruvex_core::accuracy::Counts;
-use pruvex_core::pooling::{Boundary, Model, PoolOptions, Pooled, Reason, Warning, pool};
+use pruvex_core::pooling::{
+    Boundary, Correction, IntervalMethod, LeftOut, Model, PoolOptions, Pooled, Reason, SmallStudyTest, Warning,
+    leave_one_out, pool, small_study_effects,
+};
+use pruvex_core::{Estimate, Level, Probability, Ratio};
+use serde::Serialize;
 
-use crate::output::{Format, level, percent, print, ratio_line, read, share_line};
+use crate::output::{Format, level, percent, print, ratio_line, read, share_line, two_digits};
 
 #[derive(Debug, clap::Args)]
 #[command(after_help = "Example:\n  pruvex pool studies.csv --format json\n\nThe file needs a header with \
@@ -18,12 +23,66 @@ pub struct Arguments {
     /// Confidence level.
     #[arg(long, default_value = "0.95", value_parser = level)]
     level: Level,
+    /// Intervals of sensitivity and specificity.
+    #[arg(long, value_enum, default_value_t = Interval::Wald)]
+    interval: Interval,
+    /// Also pool without each study in turn.
+    #[arg(long)]
+    leave_one_out: bool,
+    /// Also test for small-study effects (ten studies at least).
+    #[arg(long)]
+    small_study: bool,
+}
+
+#[derive(Debug, Clone, Copy, ValueEnum)]
+enum Interval {
+    /// From the standard error of the mean logit.
+    Wald,
+    /// Profile likelihood: better with few studies, slower.
+    Profile,
+}
+
+impl From<Interval> for IntervalMethod {
+    fn from(interval: Interval) -> Self {
+        match interval {
+            Interval::Wald => Self::Wald,
+            Interval::Profile => Self::Profile,
+        }
+    }
+}
+
+/// The pooled answer, and what was asked for besides; its own fields keep their names and places.
+#[derive(Serialize)]
+struct Answer {
+    #[serde(flatten)]
+    pooled: Pooled,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    leave_one_out: Option<Vec<Named>>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    small_study: Option<Result<SmallStudyTest, String>>,
+}
+
+#[derive(Serialize)]
+struct Named {
+    name: String,
+    #[serde(flatten)]
+    left_out: LeftOut,
 }
 
 pub fn run(arguments: &Arguments) -> Result<(), String> {
-    let counts: Vec<Counts> = counts(&arguments.file)?.into_iter().map(|(_, counts)| counts).collect();
-    let pooled = pool(&counts, PoolOptions { level: arguments.level }).map_err(|error| error.to_string())?;
-    print(arguments.format, &pooled, || text(&pooled))
+    let (names, counts): (Vec<String>, Vec<Counts>) = counts(&arguments.file)?.into_iter().unzip();
+    let options = PoolOptions { level: arguments.level, interval: arguments.interval.into() };
+    let pooled = pool(&counts, options).map_err(|error| error.to_string())?;
+    let left_out = arguments.leave_one_out.then(|| leave_one_out(&counts, &pooled, options)).transpose();
+    let left_out = left_out.map_err(|_| "leaving one out needs two studies at least".to_owned())?;
+    let named = |rows: Vec<LeftOut>| {
+        rows.into_iter().map(|left_out| Named { name: names[left_out.study].clone(), left_out }).collect()
+    };
+    let small_study = arguments
+        .small_study
+        .then(|| small_study_effects(&counts, Correction::default()).map_err(|error| error.to_string()));
+    let answer = Answer { pooled, leave_one_out: left_out.map(named), small_study };
+    print(arguments.format, &answer, || text(&answer))
 }
 
 /// The rows of a CSV table of counts.
@@ -35,7 +94,7 @@ pub fn counts(file: &str) -> Result<Vec<(String, Counts)>, String> {
     Ok(table.rows)
 }
 
-fn text(pooled: &Pooled) -> String {
+fn text(Answer { pooled, leave_one_out, small_study }: &Answer) -> String {
     let summary = &pooled.summary;
     let level = 100.0 * pooled.level.get();
     let mut lines = vec![
@@ -52,7 +111,34 @@ fn text(pooled: &Pooled) -> String {
     if !pooled.converged {
         lines.push("The fit did not converge: do not use these figures.".to_owned());
     }
+    if let Some(rows) = leave_one_out {
+        lines.push("Without one study:".to_owned());
+        lines.extend(rows.iter().map(without));
+    }
+    match small_study {
+        Some(Ok(test)) => lines.push(format!(
+            "Small-study effects (Deeks): slope {:.1}, {}; the test has little power when accuracy varies.",
+            test.slope,
+            test.p.map_or("p not estimable".to_owned(), |p| format!("p = {p:.3}"))
+        )),
+        Some(Err(why)) => lines.push(format!("Small-study effects: {why}.")),
+        None => {}
+    }
     lines.join("\n")
+}
+
+fn without(Named { name, left_out }: &Named) -> String {
+    let share = |value: Option<Estimate<Probability>>| value.map_or("-".to_owned(), |e| percent(e.estimate));
+    let ratio = |value: Option<Estimate<Ratio>>| value.map_or("-".to_owned(), |e| two_digits(e.estimate.get()));
+    let summary = &left_out.summary;
+    let cook = left_out.cook_distance.map_or(String::new(), |d| format!(", Cook's distance {d:.2}"));
+    format!(
+        "  {name}: sensitivity {}, specificity {}, LR+ {}, LR- {}{cook}",
+        share(summary.sensitivity),
+        share(summary.specificity),
+        ratio(summary.lr_positive),
+        ratio(summary.lr_negative)
+    )
 }
 
 fn model(model: Model) -> &'static str {

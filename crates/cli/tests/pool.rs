@@ -60,3 +60,21 @@ fn bad_input_fails_with_its_place() {
     let missing = pool(&["no/such/file.csv"], "");
     assert!(String::from_utf8(missing.stderr).unwrap().contains("no/such/file.csv cannot be read"));
 }
+
+#[test]
+fn options_add_to_the_answer_and_change_nothing_in_it() {
+    let plain: Value = serde_json::from_slice(&pool(&["-", "--format", "json"], FIVE).stdout).unwrap();
+    let output = pool(&["-", "--format", "json", "--leave-one-out", "--small-study"], FIVE);
+    let more: Value = serde_json::from_slice(&output.stdout).unwrap();
+    for (field, value) in plain.as_object().unwrap() {
+        assert_eq!(&more[field], value, "{field}");
+    }
+    let rows = more["leave_one_out"].as_array().unwrap();
+    assert_eq!((rows.len(), &rows[4]["name"], &rows[4]["model"]), (5, &"e".into(), &"bivariate".into()));
+    assert!(rows.iter().all(|row| row["cook_distance"].as_f64().unwrap() >= 0.0));
+    assert!(more["small_study"]["Err"].as_str().unwrap().contains("below 10"));
+    let text = String::from_utf8(pool(&["-", "--leave-one-out", "--interval", "profile"], FIVE).stdout).unwrap();
+    assert!(text.contains("Without one study") && text.contains("e: sensitivity"), "{text}");
+    let one = pool(&["-", "--leave-one-out"], "study,tp,fp,fn,tn\na,20,4,5,24\n");
+    assert!(!one.status.success());
+}

@@ -6,7 +6,9 @@ mod common;
 use common::{assert_close, json};
 use proptest::prelude::*;
 use pruvex_core::accuracy::{Counts, RawCounts};
-use pruvex_core::pooling::{Boundary, Model, PoolOptions, Pooled, Reason, Warning, pool};
+use pruvex_core::pooling::{
+    Boundary, IntervalMethod, Model, PoolOptions, Pooled, Reason, Warning, leave_one_out, pool,
+};
 
 fn full(tables: &[[u32; 4]]) -> Vec<Counts> {
     tables.iter().map(|t| t.map(f64::from)).map(|[a, b, c, d]| Counts::full(a, b, c, d).unwrap()).collect()
@@ -274,11 +276,50 @@ fn homogeneous_studies_are_pooled_as_one_and_a_limit_is_refused() {
 #[test]
 fn a_wider_level_widens_every_interval_and_moves_no_point() {
     let studies = full(&[[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30], [40, 12, 11, 50], [22, 8, 3, 35]]);
-    let at = |level: f64| pool(&studies, PoolOptions { level: pruvex_core::Level::new(level).unwrap() }).unwrap();
+    let at = |level: f64| {
+        let level = pruvex_core::Level::new(level).unwrap();
+        pool(&studies, PoolOptions { level, ..PoolOptions::default() }).unwrap()
+    };
     let (narrow, wide) = (at(0.8), at(0.99));
     let (a, b) = (narrow.summary.lr_positive.unwrap(), wide.summary.lr_positive.unwrap());
     assert_eq!(a.estimate, b.estimate);
     assert!(b.lower < a.lower && a.upper < b.upper);
+}
+
+#[test]
+fn profile_intervals_hold_the_point_and_say_that_they_are_used() {
+    let by_profile = |studies: &[Counts]| {
+        let options = PoolOptions { interval: IntervalMethod::Profile, ..PoolOptions::default() };
+        pool(studies, options).unwrap()
+    };
+    for item in json("bivariate.json").as_array().unwrap().iter().filter(|item| item["k"].as_u64().unwrap() <= 25) {
+        let column = |name: &str| -> Vec<f64> { serde_json::from_value(item[name].clone()).unwrap() };
+        let (tp, fp, fn_, tn) = (column("tp"), column("fp"), column("fn"), column("tn"));
+        let studies: Vec<Counts> = (0..tp.len()).map(|i| Counts::full(tp[i], fp[i], fn_[i], tn[i]).unwrap()).collect();
+        let (wald, profile) = (pool(&studies, PoolOptions::default()).unwrap(), by_profile(&studies));
+        assert_eq!(profile.interval, IntervalMethod::Profile, "{}", item["id"]);
+        let (a, b) = (wald.summary.sensitivity.unwrap(), profile.summary.sensitivity.unwrap());
+        assert_eq!(a.estimate, b.estimate);
+        assert!(b.lower < b.estimate && b.estimate < b.upper, "{}: {b:?}", item["id"]);
+        // They differ, but never wildly: both describe the same likelihood.
+        let (wide, narrow) = (b.upper.get() - b.lower.get(), a.upper.get() - a.lower.get());
+        assert!((0.8..3.0).contains(&(wide / narrow)), "{}: {a:?} {b:?}", item["id"]);
+    }
+    let single = by_profile(&full(&[[20, 4, 5, 24]]));
+    assert_eq!(single.interval, IntervalMethod::Wald, "one study has no profile");
+}
+
+#[test]
+fn the_study_that_matters_has_the_largest_distance() {
+    let studies =
+        full(&[[20, 4, 5, 24], [31, 9, 12, 40], [24, 5, 9, 30], [40, 12, 15, 55], [22, 8, 8, 35], [5, 30, 45, 20]]);
+    let all = pool(&studies, PoolOptions::default()).unwrap();
+    let left_out = leave_one_out(&studies, &all, PoolOptions::default()).unwrap();
+    let distance = |i: usize| left_out[i].cook_distance.unwrap();
+    assert!((0..5).all(|i| distance(i) < distance(5)), "{left_out:?}");
+    let alone = pool(&studies[..5], PoolOptions::default()).unwrap();
+    assert_eq!(left_out[5].summary, alone.summary);
+    assert!(leave_one_out(&studies[..1], &all, PoolOptions::default()).is_err());
 }
 
 #[test]

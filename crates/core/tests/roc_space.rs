@@ -70,7 +70,8 @@ fn the_curve_stays_within_what_was_observed_and_wider_levels_give_wider_regions(
     let data = json("bivariate.json");
     let studies = studies(&data[0]);
     let at = |level: f64| {
-        let pooled = pool(&studies, PoolOptions { level: Level::new(level).unwrap() }).unwrap();
+        let pooled =
+            pool(&studies, PoolOptions { level: Level::new(level).unwrap(), ..PoolOptions::default() }).unwrap();
         roc_space(&pooled, &studies).unwrap()
     };
     let (narrow, wide) = (at(0.8), at(0.95));

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::derived::{Means, Summary, Variances, proportion, ratios, ratios_from_ends};
 use super::marginal::{L11, L21, L22, M1, M2, StudyData};
 use super::optimise::StopCause;
-use super::search::{Boundary, Fit, Shape, fit};
+use super::search::{Boundary, Fit, Shape, fit, profile_interval};
 use crate::accuracy::{Arm, Counts, Methods, ProportionMethod, proportion_interval, study_accuracy};
 use crate::{Estimate, Level, Probability};
 
@@ -131,11 +131,25 @@ pub enum PoolError {
     TooMany(usize),
 }
 
+/// How the intervals of summary sensitivity and specificity are made.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum IntervalMethod {
+    /// `expit(mu ± z se)`, the standard error from the observed information.
+    #[default]
+    Wald,
+    /// Profile likelihood: better with few studies and at a boundary, and slower. Ratios keep the delta method.
+    Profile,
+}
+
 /// Choices of a pool.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct PoolOptions {
     /// Confidence level, 0.95 unless stated.
     pub level: Level,
+    /// Intervals of the summary point.
+    pub interval: IntervalMethod,
 }
 
 impl PoolOptions {
@@ -173,6 +187,8 @@ pub struct Pooled {
     pub boundary: Boundary,
     /// Confidence level of every interval.
     pub level: Level,
+    /// How the intervals of sensitivity and specificity were made.
+    pub interval: IntervalMethod,
     /// Measures at the summary point.
     #[serde(flatten)]
     pub summary: Summary,
@@ -231,7 +247,23 @@ pub fn pool(studies: &[Counts], options: PoolOptions) -> Result<Pooled, PoolErro
     if climb.variance_dropped {
         warnings.push(Warning::VarianceNotIdentified);
     }
-    let summary = summarise(&fit, finite, totals, level, &mut warnings);
+    let mut summary = summarise(&fit, finite, totals, level, &mut warnings);
+    let mut interval = IntervalMethod::Wald;
+    if let (IntervalMethod::Profile, Some(fit)) = (options.interval, &fit) {
+        let [sens, spec] = [0, 1].map(|arm| profile_interval(&climb.data, fit, arm, level).filter(|_| finite[arm]));
+        let replaced = |old: Option<Estimate<Probability>>, bounds: Option<[f64; 2]>| match (old, bounds) {
+            (Some(old), Some([low, high])) => {
+                Some(Estimate::around(old.estimate, Probability::from_logit(low), Probability::from_logit(high)))
+            }
+            _ => old,
+        };
+        // Where a profile could not be followed the Wald interval stands, and no other method is claimed.
+        if (sens.is_some() || !finite[0]) && (spec.is_some() || !finite[1]) {
+            summary.sensitivity = replaced(summary.sensitivity, sens);
+            summary.specificity = replaced(summary.specificity, spec);
+            interval = IntervalMethod::Profile;
+        }
+    }
     let simpler = (model == Model::Bivariate && fit.as_ref().is_some_and(|f| f.boundary != Boundary::None))
         .then(|| climb.try_fit([true, true], [true, true], false))
         .flatten()
@@ -253,6 +285,7 @@ pub fn pool(studies: &[Counts], options: PoolOptions) -> Result<Pooled, PoolErro
         nodes: fit.as_ref().map_or(0, |f| f.nodes),
         boundary: fit.as_ref().map_or(Boundary::None, |f| f.boundary),
         level,
+        interval,
         mu: Means { sens: spread(0, theta[M1]), spec: spread(1, theta[M2]) },
         tau2: Variances { sens: spread(0, tau2[0]), spec: spread(1, tau2[1]) },
         rho: (model == Model::Bivariate && tau2[0] > 1e-8 && tau2[1] > 1e-8)
@@ -446,6 +479,7 @@ fn single(counts: &Counts, level: Level) -> Pooled {
         nodes: 0,
         boundary: Boundary::None,
         level,
+        interval: IntervalMethod::Wald,
         summary: Summary {
             sensitivity: accuracy.sensitivity,
             specificity: accuracy.specificity,

@@ -5,6 +5,7 @@
 //! chooses a model the data can carry, and the [`derived`](self) measures at the summary point.
 
 mod derived;
+mod influence;
 mod ladder;
 mod marginal;
 mod optimise;
@@ -15,7 +16,8 @@ mod small_study;
 mod univariate;
 
 pub use derived::{Means, Summary, Variances};
-pub use ladder::{ArmName, LadderStep, Model, PoolError, PoolOptions, Pooled, Reason, Warning, pool};
+pub use influence::{LeftOut, leave_one_out};
+pub use ladder::{ArmName, IntervalMethod, LadderStep, Model, PoolError, PoolOptions, Pooled, Reason, Warning, pool};
 pub use optimise::StopCause;
 pub use roc_space::{Hsroc, Region, RocPoint, RocSpace, roc_space};
 pub use search::Boundary;

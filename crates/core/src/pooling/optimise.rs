@@ -25,7 +25,7 @@ pub enum StopCause {
     IterationLimit,
 }
 
-/// Which of m1, m2, l11, l21, l22 a model estimates; the others are held at zero.
+/// Which of m1, m2, l11, l21, l22 are estimated; the others are held where the search starts.
 pub(super) type Free = [bool; 5];
 
 /// A stop of the optimiser with all it knows there.
@@ -76,11 +76,6 @@ pub(super) fn maximise(
     let Effort { nodes, tolerance, to_beat } = effort;
     let rule = rule(nodes);
     let mut theta = start;
-    for (index, free) in free.iter().enumerate() {
-        if !free {
-            theta[index] = 0.0;
-        }
-    }
     let mut now = evaluate(studies, &theta, rule, modes);
     let mut shift = 0.0;
     for iterations in 0..MAX_ITERATIONS {

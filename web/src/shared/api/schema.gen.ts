@@ -286,6 +286,11 @@ export interface components {
       | 'empty_table'
       | 'unknown'
       | 'invalid'
+    /**
+     * @description How the intervals of summary sensitivity and specificity are made.
+     * @enum {string}
+     */
+    IntervalMethod: 'wald' | 'profile'
     /** @description One rung that was tried, from the fullest down. */
     LadderStep: {
       /** @description The rung. */
@@ -455,6 +460,8 @@ export interface components {
       boundary: components['schemas']['Boundary']
       /** @description Confidence level of every interval. */
       level: components['schemas']['Level']
+      /** @description How the intervals of sensitivity and specificity were made. */
+      interval: components['schemas']['IntervalMethod']
       /** @description Mean logits. */
       mu: components['schemas']['Means']
       /** @description Variances between studies. */

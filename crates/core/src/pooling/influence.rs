@@ -1,0 +1,47 @@
+//! Which study matters: the pool without each study in turn.
+
+use serde::Serialize;
+
+use super::derived::Summary;
+use super::ladder::{Model, PoolError, PoolOptions, Pooled, pool};
+use crate::accuracy::Counts;
+
+/// The pool without one study.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct LeftOut {
+    /// Position of the study left out.
+    pub study: usize,
+    /// The model that the rest could carry.
+    pub model: Model,
+    /// The summary of the rest.
+    pub summary: Summary,
+    /// Cook's distance of the study on the two means, `(mu - mu(-i))' cov^-1 (mu - mu(-i)) / 2` with the full pool's
+    /// covariance; `None` unless both pools estimate both means.
+    pub cook_distance: Option<f64>,
+}
+
+/// Leaves each study out in turn.
+///
+/// Every rest is fitted from all of its own starts: a study that matters may move the maximum to another place, which a search
+/// from the full pool's answer alone could miss.
+///
+/// # Errors
+/// [`PoolError`] below two studies.
+pub fn leave_one_out(studies: &[Counts], full: &Pooled, options: PoolOptions) -> Result<Vec<LeftOut>, PoolError> {
+    if studies.len() < 2 {
+        return Err(PoolError::NoStudies);
+    }
+    let without = |study: usize| {
+        let rest: Vec<Counts> = studies.iter().enumerate().filter(|(i, _)| *i != study).map(|(_, s)| *s).collect();
+        let pooled = pool(&rest, options)?;
+        Ok(LeftOut { study, model: pooled.model, cook_distance: cook_distance(full, &pooled), summary: pooled.summary })
+    };
+    (0..studies.len()).map(without).collect()
+}
+
+fn cook_distance(full: &Pooled, rest: &Pooled) -> Option<f64> {
+    let [[a, b], [_, d]] = full.cov_mu?;
+    let (x, y) = (full.mu.sens? - rest.mu.sens?, full.mu.spec? - rest.mu.spec?);
+    let determinant = a * d - b * b;
+    (determinant > 0.0).then(|| 0.5 * (d * x * x - 2.0 * b * x * y + a * y * y) / determinant)
+}
