@@ -68,7 +68,8 @@ start_cluster() {
     mkdir -p "$dir"
     say "The checkout is not readable for the user postgres; its database lives in $dir"
   fi
-  if [ -f "$dir/data/postmaster.pid" ] && kill -0 "$(head -n 1 "$dir/data/postmaster.pid")" 2>/dev/null; then
+  # A file left by a crash may name a process that is somebody else's by now.
+  if [ -f "$dir/data/postmaster.pid" ] && ps -o comm= -p "$(head -n 1 "$dir/data/postmaster.pid")" | grep -q '^postgres'; then
     fail "A server already runs on the database in $dir. Stop the other script/start first, or choose another folder with --data."
   fi
   if [ ! -f "$dir/data/PG_VERSION" ]; then

@@ -59,7 +59,10 @@ struct Answer {
     #[serde(skip_serializing_if = "Option::is_none")]
     leave_one_out: Option<Vec<Named>>,
     #[serde(skip_serializing_if = "Option::is_none")]
-    small_study: Option<Result<SmallStudyTest, String>>,
+    small_study: Option<SmallStudyTest>,
+    /// Why that test was asked for and not made.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    small_study_refused: Option<String>,
 }
 
 #[derive(Serialize)]
@@ -78,10 +81,13 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
     let named = |rows: Vec<LeftOut>| {
         rows.into_iter().map(|left_out| Named { name: names[left_out.study].clone(), left_out }).collect()
     };
-    let small_study = arguments
-        .small_study
-        .then(|| small_study_effects(&counts, Correction::default()).map_err(|error| error.to_string()));
-    let answer = Answer { pooled, leave_one_out: left_out.map(named), small_study };
+    let (small_study, small_study_refused) =
+        match arguments.small_study.then(|| small_study_effects(&counts, Correction::default())) {
+            Some(Ok(test)) => (Some(test), None),
+            Some(Err(why)) => (None, Some(why.to_string())),
+            None => (None, None),
+        };
+    let answer = Answer { pooled, leave_one_out: left_out.map(named), small_study, small_study_refused };
     print(arguments.format, &answer, || text(&answer))
 }
 
@@ -94,7 +100,7 @@ pub fn counts(file: &str) -> Result<Vec<(String, Counts)>, String> {
     Ok(table.rows)
 }
 
-fn text(Answer { pooled, leave_one_out, small_study }: &Answer) -> String {
+fn text(Answer { pooled, leave_one_out, small_study, small_study_refused }: &Answer) -> String {
     let summary = &pooled.summary;
     let level = 100.0 * pooled.level.get();
     let mut lines = vec![
@@ -115,15 +121,11 @@ fn text(Answer { pooled, leave_one_out, small_study }: &Answer) -> String {
         lines.push("Without one study:".to_owned());
         lines.extend(rows.iter().map(without));
     }
-    match small_study {
-        Some(Ok(test)) => lines.push(format!(
-            "Small-study effects (Deeks): slope {:.1}, {}; the test has little power when accuracy varies.",
-            test.slope,
-            test.p.map_or("p not estimable".to_owned(), |p| format!("p = {p:.3}"))
-        )),
-        Some(Err(why)) => lines.push(format!("Small-study effects: {why}.")),
-        None => {}
-    }
+    lines.extend(small_study.map(|test| {
+        let p = test.p.map_or("p not estimable".to_owned(), |p| format!("p = {p:.3}"));
+        format!("Small-study effects (Deeks): slope {:.1}, {p}; little power when accuracy varies.", test.slope)
+    }));
+    lines.extend(small_study_refused.iter().map(|why| format!("Small-study effects: {why}.")));
     lines.join("\n")
 }
 

@@ -72,7 +72,7 @@ fn options_add_to_the_answer_and_change_nothing_in_it() {
     let rows = more["leave_one_out"].as_array().unwrap();
     assert_eq!((rows.len(), &rows[4]["name"], &rows[4]["model"]), (5, &"e".into(), &"bivariate".into()));
     assert!(rows.iter().all(|row| row["cook_distance"].as_f64().unwrap() >= 0.0));
-    assert!(more["small_study"]["Err"].as_str().unwrap().contains("below 10"));
+    assert!(more["small_study_refused"].as_str().unwrap().contains("below 10"));
     let text = String::from_utf8(pool(&["-", "--leave-one-out", "--interval", "profile"], FIVE).stdout).unwrap();
     assert!(text.contains("Without one study") && text.contains("e: sensitivity"), "{text}");
     let one = pool(&["-", "--leave-one-out"], "study,tp,fp,fn,tn\na,20,4,5,24\n");
