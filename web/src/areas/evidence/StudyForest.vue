@@ -221,5 +221,9 @@ small,
   .marks {
     visibility: hidden;
   }
+  /* The summary belongs at the end, not at the foot of every sheet of paper. */
+  tfoot {
+    display: table-row-group;
+  }
 }
 </style>
