@@ -2,8 +2,9 @@
 
 use serde::Serialize;
 
+use super::answer::{Model, Pooled};
 use super::derived::Summary;
-use super::ladder::{Model, PoolError, PoolOptions, Pooled, pool};
+use super::ladder::{PoolError, PoolOptions, pool};
 use crate::accuracy::Counts;
 
 /// The pool without one study.

@@ -1,23 +1,27 @@
 //! Pooling of accuracy studies: random-effects models, what they were able to estimate, and the summary point.
 //!
-//! Stages, one file each: [`quadrature`](self) rules, the exact [`marginal`](self) likelihood with its derivatives,
-//! the Newton [`optimise`](self)r, the [`search`](self) over starts and boundaries, the [`ladder`](self) that
-//! chooses a model the data can carry, and the [`derived`](self) measures at the summary point.
+//! Stages, one file each: quadrature rules, the exact marginal likelihood with its derivatives, the Newton optimiser, the
+//! search over starts and boundaries, the ladder that chooses a model the data can carry, the measures derived at the
+//! summary point, and the answer that carries all of it. Beside them: profile intervals, influence, ROC space, small-study
+//! effects, and the meta-analysis of one quantity.
 
+mod answer;
 mod derived;
 mod influence;
 mod ladder;
 mod marginal;
 mod optimise;
+mod profile;
 mod quadrature;
 mod roc_space;
 mod search;
 mod small_study;
 mod univariate;
 
+pub use answer::{ArmName, IntervalMethod, LadderStep, Model, Pooled, Reason, Warning};
 pub use derived::{Means, Summary, Variances};
 pub use influence::{LeftOut, leave_one_out};
-pub use ladder::{ArmName, IntervalMethod, LadderStep, Model, PoolError, PoolOptions, Pooled, Reason, Warning, pool};
+pub use ladder::{PoolError, PoolOptions, pool};
 pub use optimise::StopCause;
 pub use roc_space::{Hsroc, Region, RocPoint, RocSpace, roc_space};
 pub use search::Boundary;

@@ -3,7 +3,7 @@
 use serde::Serialize;
 use statrs::distribution::{ChiSquared, ContinuousCDF};
 
-use super::ladder::{Model, Pooled};
+use super::answer::{Model, Pooled};
 use crate::accuracy::Counts;
 use crate::{Level, Probability};
 

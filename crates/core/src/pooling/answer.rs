@@ -1,0 +1,183 @@
+//! The pooled answer: what was fitted and why, how it ended, and what must be said beside it. All of it is data; words are the
+//! screen's and the command line's.
+
+use serde::{Deserialize, Serialize};
+
+use super::derived::{Means, Summary, Variances};
+use super::optimise::StopCause;
+use super::search::Boundary;
+use crate::{Level, Probability};
+
+/// What was fitted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Model {
+    /// One study, its own intervals: nothing was pooled.
+    SingleStudy,
+    /// Sensitivity and specificity together, random effects with a correlation.
+    Bivariate,
+    /// Random effects for each arm, without a correlation.
+    Independent,
+    /// No variance between studies.
+    Fixed,
+}
+
+/// Why that model.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Reason {
+    /// Only one study.
+    SingleStudy,
+    /// At least four studies with both arms, and a finite maximum.
+    EnoughStudies,
+    /// Fewer than four studies with both arms: a correlation cannot be estimated.
+    FewStudies,
+    /// Every study reports the same arm only.
+    OneArmOnly,
+    /// An arm without a single error (or without a single success) in any study.
+    NoFiniteMaximum,
+    /// The fuller model was not identified by these data.
+    NotIdentified,
+}
+
+/// One rung that was tried, from the fullest down.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct LadderStep {
+    /// The rung.
+    pub model: Model,
+    /// Why it was kept (the last) or left.
+    pub reason: Reason,
+    /// Whether it is the one reported.
+    pub kept: bool,
+}
+
+/// What a reader must know about the pooled answer.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Warning {
+    /// Two or three studies: variances between them are hardly estimable.
+    FewStudies {
+        /// Studies with both arms.
+        both_arms: usize,
+    },
+    /// Studies that report one arm only took part with that arm.
+    OneArmedStudies {
+        /// How many.
+        count: usize,
+    },
+    /// The maximum is at a boundary; the simpler model stands beside it.
+    AtBoundary {
+        /// Which.
+        boundary: Boundary,
+    },
+    /// Not one error in any study's arm: when pooled, an exact one-sided interval without a variance between studies.
+    PerfectArm {
+        /// Which arm.
+        arm: ArmName,
+        /// People in it.
+        n: u64,
+        /// Bound of the error proportion still compatible.
+        upper: Probability,
+    },
+    /// Not one correct result in any study's arm: pooled exact one-sided interval.
+    HopelessArm {
+        /// Which arm.
+        arm: ArmName,
+        /// People in it.
+        n: u64,
+        /// Bound of the proportion correct still compatible.
+        upper: Probability,
+    },
+    /// Ratios bounded by combining the two arms' interval ends: conservative.
+    ConservativeRatios,
+    /// The variance between studies could not be estimated; the interval is widened by the studies' own scatter.
+    VarianceNotIdentified,
+    /// More quadrature nodes still changed the last digits: the data are so extreme that the answer is approximate.
+    QuadratureLimit {
+        /// Nodes per dimension used.
+        nodes: usize,
+    },
+    /// Nobody was examined in this arm: what needs it is not estimable.
+    NoArm {
+        /// Which arm.
+        arm: ArmName,
+    },
+}
+
+/// One of the two groups of patients.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum ArmName {
+    /// With the condition: sensitivity.
+    Diseased,
+    /// Without it: specificity.
+    NonDiseased,
+}
+
+/// How the intervals of summary sensitivity and specificity are made.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum IntervalMethod {
+    /// `expit(mu ± z se)`, the standard error from the observed information.
+    #[default]
+    Wald,
+    /// Profile likelihood: better with few studies and at a boundary, and slower. Ratios keep the delta method.
+    Profile,
+}
+
+/// The pooled answer and how it came about.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Pooled {
+    /// Studies.
+    pub k: usize,
+    /// People with the condition, over all studies.
+    pub diseased: u64,
+    /// People without it.
+    pub non_diseased: u64,
+    /// The model reported.
+    pub model: Model,
+    /// Why that one.
+    pub reason: Reason,
+    /// Every rung tried.
+    pub ladder: Vec<LadderStep>,
+    /// Whether the optimiser met its criterion (or none was needed).
+    pub converged: bool,
+    /// Why it stopped.
+    pub stop: StopCause,
+    /// Newton steps over all starts.
+    pub iterations: usize,
+    /// Length of the gradient at the answer.
+    pub gradient_norm: f64,
+    /// Quadrature nodes per dimension at which more changed nothing; 0 for closed forms.
+    pub nodes: usize,
+    /// Where the maximum lies.
+    pub boundary: Boundary,
+    /// Confidence level of every interval.
+    pub level: Level,
+    /// How the intervals of sensitivity and specificity were made.
+    pub interval: IntervalMethod,
+    /// Measures at the summary point.
+    #[serde(flatten)]
+    pub summary: Summary,
+    /// Mean logits.
+    pub mu: Means,
+    /// Variances between studies.
+    pub tau2: Variances,
+    /// Correlation of logit sensitivity with logit specificity, where both vary.
+    pub rho: Option<f64>,
+    /// Covariance of the mean logits (sensitivity, specificity).
+    pub cov_mu: Option<[[f64; 2]; 2]>,
+    /// Log-likelihood with binomial coefficients.
+    pub log_likelihood: Option<f64>,
+    /// The model without correlation, shown beside a maximum at a boundary.
+    pub simpler: Option<Summary>,
+    /// What must be said beside the figures.
+    pub warnings: Vec<Warning>,
+}
