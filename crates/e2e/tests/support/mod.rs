@@ -72,16 +72,17 @@ impl Journey {
         self.browser.goto(&format!("{}{path}", self.base)).await.unwrap();
     }
 
+    /// Clicks the first match; one that still moves, or is just being replaced, is tried again.
     pub async fn click(&self, css: &str) {
-        self.browser
-            .wait()
-            .at_most(PATIENCE)
-            .for_element(Locator::Css(css))
-            .await
-            .expect(css)
-            .click()
-            .await
-            .expect(css);
+        let start = Instant::now();
+        loop {
+            let element = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await.expect(css);
+            match element.click().await {
+                Ok(()) => return,
+                Err(error) => assert!(start.elapsed() < PATIENCE, "{css} cannot be clicked: {error}"),
+            }
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        }
     }
 
     /// Replaces what stands in a field.
@@ -184,6 +185,7 @@ fn capabilities(profile: &std::path::Path) -> Capabilities {
         "--hide-scrollbars",
         "--force-device-scale-factor=1",
         "--lang=en-GB",
+        "--force-prefers-reduced-motion",
     ];
     if is_root() {
         arguments.push("--no-sandbox");
