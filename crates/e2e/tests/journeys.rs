@@ -274,14 +274,14 @@ async fn long_and_odd_texts_stay_on_the_page() {
         json!(0)
     );
 
-    let background = "return getComputedStyle(document.querySelector('.v-application')).backgroundColor";
-    let light = journey.browser.execute(background, vec![]).await.unwrap();
+    let light = journey.background().await;
     journey.click("[data-test=theme]").await;
-    let dark = journey.browser.execute(background, vec![]).await.unwrap();
+    journey.until(".v-application.v-theme--dark", |found| found.len() == 1).await;
+    let dark = journey.background().await;
     assert_ne!(light, dark);
     journey.browser.refresh().await.unwrap();
     journey.until_says("h1", "Länge").await;
-    assert_eq!(journey.browser.execute(background, vec![]).await.unwrap(), dark, "the choice is remembered");
+    assert_eq!(journey.background().await, dark, "the choice is remembered");
     journey.end().await;
 }
 

@@ -102,6 +102,14 @@ impl Journey {
         self.browser.execute("document.activeElement.blur()", vec![]).await.unwrap();
     }
 
+    /// The page's background once it has been painted: a change of colours takes effect with the next frame.
+    pub async fn background(&self) -> Value {
+        let script = "const done = arguments[0];
+            requestAnimationFrame(() => requestAnimationFrame(() =>
+                done(getComputedStyle(document.querySelector('.v-application')).backgroundColor)))";
+        self.browser.execute_async(script, vec![]).await.unwrap()
+    }
+
     /// Makes the page itself this large.
     pub async fn resize(&self, width: u32, height: u32) {
         self.browser.set_window_size(width, height).await.unwrap();
