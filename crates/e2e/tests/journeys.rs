@@ -41,7 +41,7 @@ async fn read_the_ladder(journey: &Journey) {
     let question = json!({ "pre_test": 0.35, "tests": [{ "key": "a", "lr_positive": first["lr_positive"] }] });
     let answers = journey.api("POST", "/api/v1/likelihood/answers", json!({}), question).await;
     let expected = (100.0 * answers[0]["after_positive"]["estimate"].as_f64().unwrap()).round();
-    journey.until(&format!("{ROW} .raises b"), |cells| cells[0] == format!("{expected}\u{202f}%")).await;
+    journey.until(&format!("{ROW} .raises b"), |cells| cells.first() == Some(&format!("{expected}\u{202f}%"))).await;
 
     journey.fill("[data-test=search] input", "tap TEST").await;
     journey.until_address("search=tap").await;
@@ -51,7 +51,7 @@ async fn read_the_ladder(journey: &Journey) {
     let before = journey.text(&format!("{ROW} .raises b")).await;
     journey.fill("[data-test=pretest]", "60").await;
     journey.until_address("pretest=60").await;
-    journey.until(&format!("{ROW} .raises b"), |cells| cells[0] != before).await;
+    journey.until(&format!("{ROW} .raises b"), |cells| cells.first().is_some_and(|now| *now != before)).await;
     journey.until_says(".crowd", "600 have the condition").await;
 }
 
