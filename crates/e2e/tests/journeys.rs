@@ -112,13 +112,31 @@ async fn enter_studies(journey: &Journey) {
     journey.click("[data-test=undo]").await;
     journey.until_says("[data-test=study-row]:nth-child(2)", "40 of 49").await;
 
-    let answer = journey.text("[data-test=after-positive]").await;
+    let with_both = until_answer_is_the_api_s(journey).await;
     journey.click("[data-test=study-row]:nth-child(1) [data-test=remove-study]").await;
     journey.until("[data-test=study-row]", |rows| rows.len() == 1).await;
-    journey.until("[data-test=after-positive]", |now| now != [answer.as_str()]).await;
+    let with_one = until_answer_is_the_api_s(journey).await;
+    assert!((with_both - with_one).abs() > 1.0, "the deleted study mattered");
     journey.click("[data-test=undo]").await;
     journey.until("[data-test=study-row]", |rows| rows.len() == 2).await;
-    journey.until("[data-test=after-positive]", |now| now == [answer.as_str()]).await;
+    assert_eq!(until_answer_is_the_api_s(journey).await, with_both);
+}
+
+/// Waits until the sheet shows what the API answers for its studies now, at the pre-test probability of 60 %; in per cent.
+async fn until_answer_is_the_api_s(journey: &Journey) -> f64 {
+    let address = journey.browser.current_url().await.unwrap();
+    let pooled = journey.api("GET", &format!("/api/v1{}/pooled", address.path()), json!({}), Value::Null).await;
+    let question =
+        json!({ "pre_test": 0.6, "tests": [{ "key": "a", "lr_positive": pooled["pooled"]["lr_positive"] }] });
+    let answers = journey.api("POST", "/api/v1/likelihood/answers", json!({}), question).await;
+    let expected = 100.0 * answers[0]["after_positive"]["estimate"].as_f64().unwrap();
+    let shown = |text: &String| text.trim_end_matches('%').trim().parse::<f64>().ok();
+    journey
+        .until("[data-test=after-positive]", |now| {
+            now.first().and_then(shown).is_some_and(|shown| (shown - expected).abs() < 0.51)
+        })
+        .await;
+    expected
 }
 
 /// Two people edit one sheet: the second is told, keeps every word, compares, and decides.
