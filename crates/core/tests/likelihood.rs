@@ -61,4 +61,33 @@ proptest! {
         prop_assert_eq!(f.false_positive + f.true_negative, f.without_condition);
         prop_assert!((f64::from(f.true_positive) - 1000.0 * p * se).abs() <= 1.0);
     }
+
+    #[test]
+    fn more_evidence_or_a_higher_start_never_lowers_the_answer(
+        p in 0.0..=1.0f64, q in 0.0..=1.0f64, a in 1e-6..1e6f64, b in 1e-6..1e6f64,
+    ) {
+        let at = |p: f64, lr: f64| post_test(Probability::new(p).unwrap(), Ratio::new(lr).unwrap()).unwrap().get();
+        let (low, high) = (p.min(q), p.max(q));
+        prop_assert!(at(low, a) <= at(high, a) + 1e-15);
+        prop_assert!(at(p, a.min(b)) <= at(p, a.max(b)) + 1e-15);
+        prop_assert!((at(p, 1.0) - p).abs() < 1e-15, "a ratio of 1 changes nothing");
+    }
+
+    #[test]
+    fn independent_results_multiply(p in 0.01..0.99f64, a in 0.05..20.0f64, b in 0.05..20.0f64) {
+        let after = |p: Probability, lr: f64| post_test(p, Ratio::new(lr).unwrap()).unwrap();
+        let start = Probability::new(p).unwrap();
+        let one_by_one = after(after(start, a), b).get();
+        prop_assert!((one_by_one - after(start, a * b).get()).abs() < 1e-12);
+        // A result and its opposite cancel.
+        prop_assert!((after(after(start, a), 1.0 / a).get() - p).abs() < 1e-12);
+    }
+
+    #[test]
+    fn a_certain_ratio_gives_an_interval_without_width(p in 0.0..=1.0f64, lr in 1e-3..1e3f64) {
+        let ratio = Ratio::new(lr).unwrap();
+        let exactly = Estimate { estimate: ratio, lower: ratio, upper: ratio };
+        let post = post_test_interval(Probability::new(p).unwrap(), exactly).unwrap();
+        prop_assert_eq!(post.lower, post.upper);
+    }
 }
