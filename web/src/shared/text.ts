@@ -157,7 +157,6 @@ export const text = {
     ladderRow: (name: string, minus: string, plus: string) =>
       `${name}: negative likelihood ratio ${minus}, positive likelihood ratio ${plus}`,
     crowdTitle: (name: string) => `1 000 people like this patient, all tested with: ${name}`,
-    pickRow: 'Move to a test to see 1 000 people tested with it.',
   },
   sheet: {
     aliases: 'Also called',
@@ -191,7 +190,6 @@ export const text = {
     cautions: 'Cautions: whom not to do it on, when to stop',
     pitfalls: 'Pitfalls: what goes wrong, and which way it pushes the result',
     save: 'Save',
-    saving: 'Saving…',
     cancel: 'Cancel',
     addItem: 'Add a line',
     removeItem: (n: number) => `Remove line ${n}`,
@@ -205,7 +203,6 @@ export const text = {
       'Nothing was overwritten and your text is still here. Compare, then choose for each field.',
     mine: 'Yours',
     theirs: 'Saved meanwhile',
-    keepMine: 'Keep yours',
     takeTheirs: 'Take theirs',
     conflictDone: 'Done comparing: save mine as shown',
     same: 'Both texts say the same.',
@@ -248,7 +245,6 @@ export const text = {
     oneArmed: 'not reported',
     people: (correct: number, n: number) => `${correct} of ${n}`,
     summary: 'Summary',
-    forest: (name: string, se: string, sp: string) => `${name}: sensitivity ${se}, specificity ${sp}`,
     actions: 'Actions',
   },
   pooled: {

@@ -5,6 +5,7 @@ import MeasureTable from '@/areas/pooling/MeasureTable.vue'
 import { noteWords } from '@/areas/pooling/words'
 import { ApiProblem } from '@/shared/api/client'
 import type { FieldError, RawCounts, StudyInput, StudyView } from '@/shared/api/types'
+import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import CountTable from './CountTable.vue'
 import { addStudy, correctStudy, currentStudy, studyInput } from './studyActions'
@@ -125,7 +126,7 @@ async function explain(cause: unknown) {
             <CountTable v-model="cells" :errors="cellErrors" />
           </div>
           <section class="live" aria-live="polite" data-test="live">
-            <h3>{{ text.study.live }}</h3>
+            <h3>{{ text.study.live }} <SampleMark v-if="study?.sample" /></h3>
             <template v-if="accuracy">
               <MeasureTable
                 :summary="accuracy"
