@@ -1,11 +1,11 @@
-//! Time of a bivariate fit with standard errors: `cargo bench -p pruvex-core --bench pooling`.
+//! Time of fits, of leaving each study out, and of rebuilding a table: `cargo bench -p pruvex-core --bench pooling`.
 #![allow(clippy::expect_used, reason = "the counts below are valid by construction")]
 
 use std::hint::black_box;
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
-use pruvex_core::accuracy::Counts;
-use pruvex_core::pooling::{PoolOptions, pool};
+use pruvex_core::accuracy::{Counts, Fact, Figure, Rounded, Total, rebuild};
+use pruvex_core::pooling::{PoolOptions, leave_one_out, pool};
 
 /// Deterministic, plausible counts: arms of 20-120 people, sensitivity about 0.7 and specificity about 0.85,
 /// both varying between studies.
@@ -39,5 +39,29 @@ fn fits(criterion: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, fits);
+fn influence(criterion: &mut Criterion) {
+    let data = studies(30);
+    criterion.bench_function("leave_one_out_30", |bencher| {
+        bencher.iter(|| leave_one_out(black_box(&data), PoolOptions::default()));
+    });
+}
+
+fn tables(criterion: &mut Criterion) {
+    let figure = |figure, text| Fact::Figure { figure, value: Rounded::parse(text, false).expect("a number") };
+    let mut group = criterion.benchmark_group("rebuild");
+    for n in [200, 5_000] {
+        let facts = [
+            Fact::Total { total: Total::N, value: n },
+            figure(Figure::Sensitivity, "0.78"),
+            figure(Figure::Specificity, "0.84"),
+            figure(Figure::Ppv, "0.75"),
+        ];
+        group.bench_with_input(BenchmarkId::from_parameter(n), &facts, |bencher, facts| {
+            bencher.iter(|| rebuild(black_box(facts), 150));
+        });
+    }
+    group.finish();
+}
+
+criterion_group!(benches, fits, influence, tables);
 criterion_main!(benches);

@@ -2,6 +2,8 @@
 
 use statrs::distribution::{Beta, ContinuousCDF};
 use statrs::function::beta::ln_beta;
+use statrs::function::erf::erfc;
+use statrs::function::gamma::ln_gamma;
 
 /// Lower-tail beta quantile; an upper one is asked for as `1 - quantile` of the mirrored shape, so that
 /// small tails keep their digits. A shape `a` of 0 puts all mass at 0.
@@ -43,9 +45,59 @@ pub(crate) fn t_upper(tail: f64, df: f64) -> f64 {
     f_upper(2.0 * tail, 1.0, df).max(0.0).sqrt()
 }
 
+/// Standard normal distribution function.
+pub(crate) fn normal_cdf(z: f64) -> f64 {
+    0.5 * erfc(-z / std::f64::consts::SQRT_2)
+}
+
+/// Quantile of the noncentral t distribution with `df` degrees of freedom and noncentrality `delta`: the `t` at which
+/// `P(T <= t) = integral of Phi(t x - delta) f(x) dx` is `p`, `f` the density of `x = sqrt(chi²(df) / df)`.
+///
+/// The integral is a trapezoid sum over `ln x`, where the integrand is smooth and vanishes at both ends, so that it converges
+/// faster than any power of the step.
+pub(crate) fn noncentral_t_quantile(p: f64, df: f64, delta: f64) -> f64 {
+    const NODES: usize = 800;
+    let spread = 1.0 / (2.0 * df).sqrt();
+    let (from, to) = (-(40.0 / df + 10.0 * spread), (1.0 + 10.0 * spread).ln() + 0.5 * spread);
+    let step = (to - from) / NODES as f64;
+    let constant = std::f64::consts::LN_2 + 0.5 * df * (0.5 * df).ln() - ln_gamma(0.5 * df);
+    let nodes: Vec<(f64, f64)> = (0..=NODES)
+        .map(|i| from + step * i as f64)
+        .map(|log_x| (log_x.exp(), (constant + df * log_x - 0.5 * df * (2.0 * log_x).exp()).exp() * step))
+        .collect();
+    let cdf = |t: f64| nodes.iter().map(|(x, weight)| weight * normal_cdf(t * x - delta)).sum::<f64>();
+    let (mut low, mut high) = (delta - 1.0, delta + 1.0);
+    let mut reach = 1.0;
+    while cdf(low) > p && reach < 1e12 {
+        reach *= 2.0;
+        low = delta - reach;
+    }
+    while cdf(high) < p && reach < 1e12 {
+        reach *= 2.0;
+        high = delta + reach;
+    }
+    while high - low > 1e-13 * (1.0 + high.abs()) {
+        let middle = 0.5 * (low + high);
+        if middle <= low || middle >= high {
+            break;
+        }
+        if cdf(middle) < p { low = middle } else { high = middle }
+    }
+    0.5 * (low + high)
+}
+
 #[cfg(test)]
 mod tests {
-    use super::{f_upper, t_upper};
+    use super::{f_upper, noncentral_t_quantile, t_upper};
+
+    #[test]
+    fn without_noncentrality_the_noncentral_t_is_student_s() {
+        for df in [1.0, 2.0, 7.0, 40.0, 5_000.0] {
+            let expected = t_upper(0.025, df);
+            let value = noncentral_t_quantile(0.975, df, 0.0);
+            assert!((value - expected).abs() < 1e-8 * expected, "{df}: {value} {expected}");
+        }
+    }
 
     #[test]
     fn quantiles_equal_tabled_values() {

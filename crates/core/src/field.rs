@@ -1,5 +1,7 @@
 //! What is wrong with one field of something a person or a file handed in: where, what, and the remedy.
 
+use std::collections::HashSet;
+
 use serde::Serialize;
 
 /// Stable, machine-readable kinds of field errors.
@@ -131,10 +133,73 @@ impl Checker {
         texts
     }
 
+    /// A choice that must be made.
+    pub(crate) fn present<T: Copy>(&mut self, field: &str, value: Option<T>, remedy: &str) -> Option<T> {
+        if value.is_none() {
+            self.push(FieldError::new(field, FieldErrorCode::Missing, "", "Nothing is chosen.", remedy));
+        }
+        value
+    }
+
+    /// A number within its possible range; the unit stands in the message.
+    pub(crate) fn number(
+        &mut self,
+        field: &str,
+        value: Option<f64>,
+        (low, high): (f64, f64),
+        unit: &str,
+    ) -> Option<f64> {
+        let value = value?;
+        if !(low..=high).contains(&value) {
+            let message = format!("{value} is not possible here.");
+            let remedy = format!("Give a number from {low} to {high} {unit}");
+            self.invalid(field, value, message, &format!("{}.", remedy.trim_end()));
+        }
+        Some(value)
+    }
+
+    /// A broken rule.
+    pub(crate) fn invalid(&mut self, field: &str, value: impl ToString, message: impl Into<String>, remedy: &str) {
+        self.push(FieldError::new(field, FieldErrorCode::Invalid, value, message, remedy));
+    }
+
+    /// Names that must tell the entries of a list apart, whatever their case.
+    pub(crate) fn unique<'a>(&mut self, field: &str, names: impl Iterator<Item = &'a str>) {
+        let mut seen = HashSet::new();
+        for (index, name) in names.enumerate() {
+            if !name.is_empty() && !seen.insert(name.to_lowercase()) {
+                let (place, message) = (format!("{field}[{index}]"), "Another entry of this list has the same name.");
+                let remedy = "Give each its own name.";
+                self.push(FieldError::new(place, FieldErrorCode::Duplicate, name, message, remedy));
+            }
+        }
+    }
+
     pub(crate) fn finish<T>(self, value: Option<T>) -> Result<T, Vec<FieldError>> {
         match value {
             Some(value) if self.errors.is_empty() => Ok(value),
             _ => Err(self.errors),
         }
     }
+}
+
+/// A part of a record that checks itself and comes back tidied.
+pub(crate) trait Part {
+    /// Keeps what is wrong, each under the path `at`.
+    fn checked(&self, c: &mut Checker, at: &str) -> Self;
+
+    /// Says nothing, as the empty line at the end of a list.
+    fn is_blank(&self) -> bool;
+}
+
+/// Checks the entries of a list; blank ones are dropped.
+pub(crate) fn parts<T: Part>(c: &mut Checker, field: &str, values: &[T], max_items: usize) -> Vec<T> {
+    if values.len() > max_items {
+        let message = format!("This list has {} entries; at most {max_items} fit.", values.len());
+        c.push(FieldError::new(field, FieldErrorCode::TooLong, values.len(), message, "Remove or join entries."));
+        // What cannot be kept is not looked at: a million entries must not make a million messages.
+        return Vec::new();
+    }
+    let filled = values.iter().enumerate().filter(|(_, value)| !value.is_blank());
+    filled.map(|(index, value)| value.checked(c, &format!("{field}[{index}]"))).collect()
 }

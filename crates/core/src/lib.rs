@@ -9,6 +9,7 @@ pub mod catalogue;
 pub mod combine;
 pub mod evidence;
 pub mod likelihood;
+pub mod people;
 pub mod pooling;
 
 mod distribution;

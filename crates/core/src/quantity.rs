@@ -162,6 +162,11 @@ impl<T: Copy + PartialOrd> Estimate<T> {
         let upper = if upper < estimate { estimate } else { upper };
         Self { estimate, lower, upper }
     }
+
+    /// The same on another scale; `f` must not decrease.
+    pub(crate) fn map<U>(self, f: impl Fn(T) -> U) -> Estimate<U> {
+        Estimate { estimate: f(self.estimate), lower: f(self.lower), upper: f(self.upper) }
+    }
 }
 
 /// A two-sided confidence level such as 0.95.
@@ -219,7 +224,7 @@ impl From<Level> for f64 {
 }
 
 /// A number of people in one cell of a 2x2 table.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, Hash)]
 #[serde(try_from = "f64", into = "u32")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 #[cfg_attr(feature = "openapi", schema(value_type = u32))]

@@ -8,9 +8,11 @@ use common::json;
 use proptest::prelude::*;
 use pruvex_core::Level;
 use pruvex_core::agreement::{
-    AgreementNote, Coefficient, IccForm, Measurements, RatingCounts, RatingTable, bland_altman,
-    intraclass_correlations, repeatability, several_rater_agreement, two_rater_agreement,
+    AgreementNote, Coefficient, IccForm, Measurements, Precision, RatingCounts, RatingTable, Reported, ReportedKind,
+    Tabulated, bland_altman, intraclass_correlations, pool_reported, repeatability, several_rater_agreement, tabulate,
+    two_rater_agreement,
 };
+use pruvex_core::pooling::TauMethod;
 use serde_json::Value;
 
 const TOLERANCE: f64 = 1e-8;
@@ -147,6 +149,11 @@ fn measurements_equal_the_reference() {
             close(limits.upper_limit.estimate, &expected["loa_z"][1], id);
             close(limits.upper_limit.lower, &expected["loa_upper_ci_approx1999"][0], id);
             close(limits.lower_limit.upper, &expected["loa_lower_ci_approx1999"][1], id);
+            for (limit, name) in [(limits.lower_limit_exact, "lower"), (limits.upper_limit_exact, "upper")] {
+                let bounds = &expected[format!("loa_{name}_ci_exact")];
+                close(limit.lower, &bounds[0], &format!("{id} exact {name}"));
+                close(limit.upper, &bounds[1], &format!("{id} exact {name}"));
+            }
         }
     }
 }
@@ -161,6 +168,84 @@ fn a_rare_finding_warns_of_the_kappa_paradox() {
     let constant = RatingTable::new(vec![vec![30, 0], vec![0, 0]]).unwrap();
     let result = two_rater_agreement(&constant, Level::default());
     assert!(result.kappa.is_none() && result.notes == [AgreementNote::NoVariation]);
+}
+
+#[test]
+fn ratings_as_written_are_counted_by_category() {
+    let rows = |text: &str| -> Vec<Vec<String>> {
+        text.lines().map(|line| line.split(',').map(str::to_owned).collect()).collect()
+    };
+    let (names, two) = tabulate(&rows("2,10\n10,10\n2, 2\n1,2")).unwrap();
+    assert_eq!(names, ["1", "2", "10"], "numbers by size");
+    assert_eq!(two, Tabulated::Two(RatingTable::new(vec![vec![0, 1, 0], vec![0, 1, 1], vec![0, 0, 1]]).unwrap()));
+    let (names, three) = tabulate(&rows("pos,pos,neg\nneg,neg,neg")).unwrap();
+    assert_eq!(names, ["neg", "pos"]);
+    assert_eq!(three, Tabulated::Several(RatingCounts::new(vec![vec![1, 2], vec![3, 0]]).unwrap()));
+    for (text, said) in [
+        ("a,b\na", "row 2"),
+        ("a,b\nb, ", "row 2, column 2"),
+        ("a,a\na,a", "1 categories"),
+        ("a\nb", "row 1"),
+        ("", "row 1"),
+    ] {
+        let error = tabulate(&rows(text)).unwrap_err().to_string();
+        assert!(error.contains(said), "{text:?}: {error}");
+    }
+}
+
+#[test]
+fn reports_are_pooled_on_the_scale_on_which_they_are_symmetric() {
+    let level = Level::default();
+    let reference = json("univariate.json");
+    let item = |id: &str| reference.as_array().unwrap().iter().find(|item| item["id"] == id).unwrap();
+    let column = |item: &serde_json::Value, name: &str| -> Vec<f64> {
+        serde_json::from_value(item["raw"][name].clone()).unwrap()
+    };
+    let kappas = item("s_kappa_k9");
+    let reports: Vec<Reported> = column(kappas, "kappa")
+        .into_iter()
+        .zip(column(kappas, "se"))
+        .map(|(value, se)| Reported::new(ReportedKind::Kappa, value, Precision::StandardError(se)).unwrap())
+        .collect();
+    let pooled = pool_reported(&reports, TauMethod::Reml, level).unwrap();
+    close(pooled.estimate.lower, &kappas["REML"]["ci95_z"][0], "kappa");
+    close(pooled.prediction.unwrap().upper, &kappas["REML"]["pi95_t_kminus2"][1], "kappa prediction");
+
+    // An interval made in Fisher's z with variance 1/(n - 3) gives that variance back.
+    let correlations = item("s_fisherz_k9");
+    let reports: Vec<Reported> = column(correlations, "r")
+        .into_iter()
+        .zip(column(correlations, "n"))
+        .map(|(r, n)| {
+            let half = level.z() / (n - 3.0).sqrt();
+            let precision =
+                Precision::Interval { lower: (r.atanh() - half).tanh(), upper: (r.atanh() + half).tanh(), level };
+            Reported::new(ReportedKind::Icc, r, precision).unwrap()
+        })
+        .collect();
+    let pooled = pool_reported(&reports, TauMethod::PauleMandel, level).unwrap();
+    let back = |value: &serde_json::Value| serde_json::json!(value.as_f64().unwrap().tanh());
+    close(pooled.estimate.estimate, &back(&correlations["PM"]["mu"]), "ICC");
+    close(pooled.hartung_knapp.unwrap().lower, &back(&correlations["PM"]["hk_ci95"][0]), "ICC");
+    let by_error = Reported::new(ReportedKind::Icc, 0.8, Precision::StandardError(0.05)).unwrap().estimate(level);
+    assert!(by_error.upper - 0.8 < 0.8 - by_error.lower && by_error.upper < 1.0, "{by_error:?}");
+
+    assert!(pool_reported(&[], TauMethod::Reml, level).is_err());
+    let mixed = [Reported::new(ReportedKind::Kappa, 0.5, Precision::StandardError(0.1)).unwrap(), reports[0]];
+    assert!(pool_reported(&mixed, TauMethod::Reml, level).unwrap_err().to_string().contains("not pooled"));
+    let interval = |lower: f64, upper: f64| Precision::Interval { lower, upper, level };
+    for (kind, value, precision) in [
+        (ReportedKind::Kappa, 1.2, Precision::StandardError(0.1)),
+        (ReportedKind::Icc, 1.0, Precision::StandardError(0.1)),
+        (ReportedKind::Kappa, f64::NAN, Precision::StandardError(0.1)),
+        (ReportedKind::Kappa, 0.5, Precision::StandardError(0.0)),
+        (ReportedKind::Kappa, 0.5, Precision::StandardError(f64::NAN)),
+        (ReportedKind::Kappa, 0.5, interval(0.6, 0.7)),
+        (ReportedKind::Icc, 0.5, interval(0.4, 1.0)),
+        (ReportedKind::Icc, 0.5, interval(0.5, 0.5)),
+    ] {
+        assert!(Reported::new(kind, value, precision).is_err(), "{value} {precision:?}");
+    }
 }
 
 #[test]

@@ -3,7 +3,10 @@
 #![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
 use proptest::prelude::*;
-use pruvex_core::catalogue::{Condition, ConditionInput, Purpose, Region, Sheet, SheetInput, name_key};
+use pruvex_core::catalogue::{
+    Burden, Condition, ConditionInput, Criterion, JointRange, Motion, Pitfall, ProcedureStep, Purpose, Region, Sheet,
+    SheetInput, Structure, StructureInput, Tissue, Variant, name_key,
+};
 use pruvex_core::evidence::{Study, StudyInput};
 use pruvex_core::{FieldError, FieldErrorCode};
 
@@ -15,10 +18,15 @@ fn sheet() -> SheetInput {
         region: text("hand_wrist"),
         purpose: text("strength"),
         condition: text("Thumb weakness"),
-        steps: vec![text("One\r\nline"), text("")],
+        variants: vec![variant(&["One\r\nline", ""])],
         positive_finding: text("Weaker than the other side"),
         ..SheetInput::default()
     }
+}
+
+fn variant(steps: &[&str]) -> Variant {
+    let step = |text: &&str| ProcedureStep { text: (*text).to_owned(), ..ProcedureStep::default() };
+    Variant { name: "As taught".to_owned(), steps: steps.iter().map(step).collect(), ..Variant::default() }
 }
 
 fn fields(errors: &[FieldError]) -> Vec<(&str, FieldErrorCode)> {
@@ -33,7 +41,8 @@ fn texts_are_trimmed_and_empty_lines_dropped() {
         ("Thumb lift", Region::HandWrist, Purpose::Strength)
     );
     assert_eq!(checked.aliases, ["Lift of the thumb"]);
-    assert_eq!(checked.steps, ["One\nline"]);
+    let steps = &checked.baseline().unwrap().steps;
+    assert_eq!(steps.iter().map(|step| step.text.as_str()).collect::<Vec<_>>(), ["One\nline"]);
     assert_eq!(checked.names().collect::<Vec<_>>(), ["Thumb lift", "Lift of the thumb"]);
 }
 
@@ -43,8 +52,18 @@ fn all_faults_are_told_at_once() {
         name: "x".repeat(161),
         aliases: vec!["X".repeat(161), "twin".to_owned(), "TWIN ".to_owned()],
         region: "wing".to_owned(),
-        steps: (0..101).map(|i| i.to_string()).collect(),
-        pitfalls: vec!["a\0b".to_owned()],
+        variants: vec![
+            Variant {
+                joints: vec![JointRange { from: Some(90.0), to: Some(30.0), ..JointRange::default() }],
+                ..variant(&["x"; 101])
+            },
+            Variant {
+                criteria: vec![Criterion { text: "Pain".to_owned(), value: Some(f64::NAN), ..Criterion::default() }],
+                ..variant(&[])
+            },
+        ],
+        pitfalls: vec![Pitfall { text: "a\0b".to_owned(), ..Pitfall::default() }],
+        burden: Burden { irritation: Some(4.0), ..Burden::default() },
         ..SheetInput::default()
     };
     let errors = Sheet::check(&bad).unwrap_err();
@@ -57,8 +76,14 @@ fn all_faults_are_told_at_once() {
         ("purpose", FieldErrorCode::Missing),
         ("condition", FieldErrorCode::Missing),
         ("positive_finding", FieldErrorCode::Missing),
-        ("steps", FieldErrorCode::TooLong),
-        ("pitfalls[0]", FieldErrorCode::ForbiddenCharacter),
+        ("variants[0].steps", FieldErrorCode::TooLong),
+        ("variants[0].joints[0].joint", FieldErrorCode::Missing),
+        ("variants[0].joints[0].to", FieldErrorCode::Invalid),
+        ("variants[1].criteria[0].outcome", FieldErrorCode::Missing),
+        ("variants[1].criteria[0].value", FieldErrorCode::Invalid),
+        ("variants[1]", FieldErrorCode::Duplicate),
+        ("pitfalls[0].text", FieldErrorCode::ForbiddenCharacter),
+        ("burden.irritation", FieldErrorCode::Invalid),
     ] {
         assert!(found.contains(&expected), "{expected:?} is not among {found:?}");
     }
@@ -88,6 +113,36 @@ fn codes_of_regions_and_purposes_come_back() {
     let purpose: Purpose = serde_json::from_str("\"nerve_tension\"").unwrap();
     assert_eq!(Purpose::from_code(purpose.code()), Some(purpose));
     assert_eq!(Purpose::from_code("guess"), None);
+}
+
+#[test]
+fn every_motion_undoes_the_one_that_undoes_it() {
+    for code in
+        ["flexion", "external_rotation", "rotation_towards", "pronation", "inversion", "compression", "forward_tilt"]
+    {
+        let motion: Motion = serde_json::from_value(code.into()).unwrap();
+        assert_ne!(motion.opposite(), motion, "{code}");
+        assert_eq!(motion.opposite().opposite(), motion, "{code}");
+        assert_eq!(motion.has_a_side(), motion.opposite().has_a_side(), "{code}");
+    }
+}
+
+#[test]
+fn only_a_muscle_has_actions() {
+    let action = serde_json::from_value(serde_json::json!({ "joint": "thumb_base", "motion": "abduction" })).unwrap();
+    let input = |tissue| StructureInput {
+        region: "hand_wrist".to_owned(),
+        name: " Short thumb abductor ".to_owned(),
+        other_names: vec!["Abductor".to_owned(), "abductor".to_owned()],
+        tissue,
+        actions: vec![action],
+        ..StructureInput::default()
+    };
+    let errors = Structure::check(&input(Some(Tissue::Nerve))).unwrap_err();
+    assert_eq!(fields(&errors), [("other_names[1]", FieldErrorCode::Duplicate), ("actions", FieldErrorCode::Invalid)]);
+    assert!(Structure::check(&input(None)).is_err());
+    let muscle = StructureInput { other_names: Vec::new(), ..input(Some(Tissue::Muscle)) };
+    assert_eq!(Structure::check(&muscle).unwrap().name, "Short thumb abductor");
 }
 
 #[test]
@@ -131,7 +186,7 @@ proptest! {
 
     #[test]
     fn no_text_makes_a_check_panic(name in ".{0,200}", step in "(?s).{0,300}", cells in [any::<f64>(), any::<f64>(), any::<f64>(), any::<f64>()]) {
-        let _ = Sheet::check(&SheetInput { name, steps: vec![step.clone()], ..SheetInput::default() });
+        let _ = Sheet::check(&SheetInput { name, variants: vec![variant(&[&step])], ..SheetInput::default() });
         let [tp, fp, fn_, tn] = cells.map(Some);
         let _ = Study::check(&StudyInput { reference: step, tp, fp, fn_, tn, ..StudyInput::default() });
     }

@@ -6,10 +6,14 @@ mod common;
 
 use common::json;
 use proptest::prelude::*;
+use pruvex_core::accuracy::Counts;
 use pruvex_core::combine::{
-    CombineError, RuleAccuracy, TestAccuracy, at_least, count_results, covariance_bounds, pattern_results,
-    two_dependent_tests,
+    ClusterSource, CombineError, LatentCorrelation, RuleAccuracy, TestAccuracy, at_least, cluster_answer,
+    count_results, count_results_latent, covariance_bounds, expected_information, pattern_results,
+    pattern_results_latent, sequence, two_dependent_tests,
 };
+use pruvex_core::likelihood::{Thresholds, Zone, post_test};
+use pruvex_core::pooling::PoolOptions;
 use pruvex_core::{Probability, Ratio};
 use serde_json::Value;
 
@@ -128,5 +132,99 @@ proptest! {
         prop_assert!(bound.any.sensitivity.get() <= free.any.sensitivity.get() + 1e-12);
         prop_assert!(bound.all.sensitivity.get() >= free.all.sensitivity.get() - 1e-12);
         prop_assert!(bound.any.specificity.get() >= free.any.specificity.get() - 1e-12);
+    }
+}
+
+fn test(se: f64, sp: f64) -> TestAccuracy {
+    TestAccuracy { sensitivity: p(se), specificity: p(sp) }
+}
+
+#[test]
+fn a_shared_factor_gives_the_known_orthant_chances() {
+    // With chances of one half, the chance that all of 2 or 3 are positive is 1/4 + asin(r)/(2 pi) and 1/8 + 3 asin(r)/(4 pi).
+    for r in [0.0, 0.3, 0.75, 0.99] {
+        let correlation = LatentCorrelation { diseased: r, non_diseased: 0.0 };
+        let angle = f64::asin(r) / std::f64::consts::PI;
+        for (n, expected) in [(2, 0.25 + angle / 2.0), (3, 0.125 + 0.75 * angle)] {
+            let results = count_results_latent(&vec![test(0.5, 0.5); n], correlation).unwrap();
+            assert!((results[n].diseased.get() - expected).abs() < 1e-10, "{n} {r}: {}", results[n].diseased.get());
+            assert!((results[n].non_diseased.get() - 0.5_f64.powi(n as i32)).abs() < 1e-10, "independent without");
+        }
+    }
+    // Dependence between tests of the same tissue makes the cluster worth less than independence promises.
+    let (three, k) = ([test(0.8, 0.85), test(0.7, 0.8), test(0.75, 0.9)], 2);
+    let correlation = LatentCorrelation { diseased: 0.4, non_diseased: 0.4 };
+    let answer = cluster_answer(&three, k, Some(correlation), &[], PoolOptions::default()).unwrap();
+    assert_eq!(answer.source, ClusterSource::Dependent);
+    assert!(answer.dependent.unwrap().lr_positive < answer.independent.lr_positive);
+    assert_eq!(answer.independent, at_least(&three, k).unwrap());
+    let published = [Counts::full(40.0, 6.0, 12.0, 50.0).unwrap()];
+    let answer = cluster_answer(&three, k, Some(correlation), &published, PoolOptions::default()).unwrap();
+    assert_eq!((answer.source, answer.published.unwrap().k), (ClusterSource::Published, 1));
+    let independent = cluster_answer(&three, k, None, &[], PoolOptions::default()).unwrap();
+    assert_eq!(independent.source, ClusterSource::Independent);
+    for r in [-0.1, 1.0, f64::NAN] {
+        let wrong = LatentCorrelation { diseased: r, non_diseased: 0.0 };
+        assert!(count_results_latent(&three, wrong).is_err() && pattern_results_latent(&three, wrong).is_err());
+    }
+}
+
+#[test]
+fn a_sequence_stops_at_its_thresholds() {
+    let tests = [test(0.9, 0.8), test(0.7, 0.95)];
+    let thresholds = Thresholds::new(p(0.05), p(0.7)).unwrap();
+    let pre = p(0.3);
+    let result = sequence(&pattern_results(&tests).unwrap(), pre, &thresholds).unwrap();
+    // A negative first result leaves 5.1 %, between the thresholds; a positive one 66 %: the second test is always needed.
+    let after_first = [0.9 / 0.2, 0.1 / 0.8].map(|lr| post_test(pre, Ratio::new(lr).unwrap()).unwrap());
+    assert!(after_first.iter().all(|p| thresholds.zone(*p) == Zone::Between));
+    assert!((result.expected_tests - 2.0).abs() < 1e-12 && result.steps[1].needed.get() > 0.999_999);
+    // Treated: both positive (95 %). Reassured: both negative (1.7 %). The mixed results are 37 % and 43 %.
+    let both = 0.3 * 0.63 + 0.7 * 0.01;
+    assert!((result.treated.get() - both).abs() < 1e-12, "{result:?}");
+    assert!((result.condition_if_treated.unwrap().get() - 0.189 / both).abs() < 1e-12);
+    assert!((result.reassured.get() - (0.3 * 0.03 + 0.7 * 0.76)).abs() < 1e-12);
+    assert!((result.steps[0].information - expected_information(pre, tests[0])).abs() < 1e-12);
+    let early = sequence(&pattern_results(&tests).unwrap(), p(0.02), &thresholds).unwrap();
+    assert_eq!((early.expected_tests, early.reassured.get(), early.treated.get()), (0.0, 1.0, 0.0));
+    assert!(early.condition_if_treated.is_none() && sequence(&[], pre, &thresholds).is_none());
+    // A perfect test tells all that is unknown, a worthless one nothing.
+    assert!((expected_information(p(0.5), test(1.0, 1.0)) - 1.0).abs() < 1e-12);
+    assert!(expected_information(p(0.4), test(0.6, 0.4)) < 1e-12);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 32, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn dependence_keeps_each_test_s_own_accuracy(
+        accuracy in prop::collection::vec((0.0..=1.0f64, 0.0..=1.0f64), 1..7),
+        r in 0.0..=0.99f64,
+    ) {
+        let tests: Vec<TestAccuracy> = accuracy.iter().map(|(se, sp)| test(*se, *sp)).collect();
+        let correlation = LatentCorrelation { diseased: r, non_diseased: 0.5 * r };
+        let patterns = pattern_results_latent(&tests, correlation).unwrap();
+        for (i, test) in tests.iter().enumerate() {
+            let positive: f64 = patterns.iter().filter(|p| p.positive[i]).map(|p| p.diseased.get()).sum();
+            prop_assert!((positive - test.sensitivity.get()).abs() < 1e-9, "{positive} {}", test.sensitivity.get());
+        }
+        let counts = count_results_latent(&tests, correlation).unwrap();
+        for count in &counts {
+            let of_patterns: f64 = patterns
+                .iter()
+                .filter(|p| p.positive.iter().filter(|positive| **positive).count() == count.positive)
+                .map(|p| p.non_diseased.get())
+                .sum();
+            prop_assert!((of_patterns - count.non_diseased.get()).abs() < 1e-9);
+        }
+        let apart = LatentCorrelation { diseased: 0.0, non_diseased: 0.0 };
+        for (a, b) in count_results_latent(&tests, apart).unwrap().iter().zip(count_results(&tests).unwrap()) {
+            prop_assert!((a.diseased.get() - b.diseased.get()).abs() < 1e-10);
+        }
+        let thresholds = Thresholds::new(p(0.1), p(0.6)).unwrap();
+        let ends = sequence(&patterns, p(0.3), &thresholds).unwrap();
+        prop_assert!((ends.reassured.get() + ends.undecided.get() + ends.treated.get() - 1.0).abs() < 1e-9);
+        prop_assert!(ends.expected_tests <= tests.len() as f64 + 1e-9);
+        prop_assert!(ends.steps.iter().all(|step| (0.0..=1.0).contains(&step.information)));
     }
 }

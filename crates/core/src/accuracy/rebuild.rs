@@ -11,6 +11,7 @@ use crate::Level;
 /// A figure that a report may give.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Figure {
     /// TP / (TP + FN).
     Sensitivity,
@@ -35,6 +36,7 @@ pub enum Figure {
 /// A whole number that a report may give.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Total {
     /// Everybody.
     N,
@@ -50,6 +52,7 @@ pub enum Total {
 
 /// A number as it was printed: its decimals count.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Rounded {
     mantissa: u64,
     decimals: u32,
@@ -94,6 +97,7 @@ impl Rounded {
 
 /// Rounding rules under which a figure, or all of them, come out as printed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Rules {
     /// Halves away from zero.
     pub half_up: bool,
@@ -117,6 +121,7 @@ impl Rules {
 /// One statement of a report.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Fact {
     /// A rounded figure.
     Figure {
@@ -147,6 +152,7 @@ pub enum Fact {
 
 /// A table that gives every figure of the report.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct RebuiltTable {
     /// True positives.
     pub tp: u32,
@@ -163,6 +169,7 @@ pub struct RebuiltTable {
 
 /// From the smallest to the largest value over the candidate tables; `None` where no candidate has one.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Spread {
     /// Of sensitivity.
     pub sensitivity: Option<[f64; 2]>,
@@ -177,6 +184,7 @@ pub struct Spread {
 /// What the search found.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[serde(tag = "outcome", rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Rebuilt {
     /// One table: it can be filled in.
     Unique {

@@ -7,12 +7,21 @@ use crate::{Count, FieldError, FieldErrorCode};
 
 /// One arm of a 2x2 table: of `n` people, `correct` were classified correctly
 /// (true positives among the diseased, true negatives among the others).
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct Arm {
     /// People classified correctly.
     pub correct: u64,
     /// People in the arm.
     pub n: u64,
+}
+
+impl std::ops::Add for Arm {
+    type Output = Self;
+
+    /// Both arms' people counted together.
+    fn add(self, other: Self) -> Self {
+        Self { correct: self.correct + other.correct, n: self.n + other.n }
+    }
 }
 
 /// Cells as a person or a file wrote them, before any check. An absent cell is `None`.
@@ -33,7 +42,7 @@ pub struct RawCounts {
 
 /// A checked 2x2 table. An arm has both of its cells or neither: a report of sensitivity alone is a one-armed
 /// study, which still contributes what it measured.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Hash)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Counts {
     tp: Option<Count>,

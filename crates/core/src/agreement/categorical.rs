@@ -47,6 +47,14 @@ pub enum RatingError {
         /// Subjects needed.
         needed: usize,
     },
+    /// A subject that a rater did not rate.
+    #[error("row {row}, column {column}: no rating is given; every rater must have rated every subject")]
+    Missing {
+        /// Row, from 1.
+        row: usize,
+        /// Column, from 1.
+        column: usize,
+    },
     /// A measurement that is no finite number.
     #[error("row {row}, column {column}: the value is not a finite number")]
     NotFinite {
@@ -104,6 +112,7 @@ impl RatingTable {
 /// Agreement weights of kappa.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Weights {
     /// Agreement counts, anything else does not.
     #[default]
@@ -127,6 +136,7 @@ impl Weights {
 
 /// A chance-corrected coefficient `(po - pe) / (1 - pe)`.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Coefficient {
     /// Point and interval `± z se`, not cut at ±1.
     pub value: Estimate<f64>,
@@ -151,6 +161,7 @@ impl Coefficient {
 /// Something a reader of the coefficients must know.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum AgreementNote {
     /// Both raters used one and the same category throughout: kappa is 0/0.
     NoVariation,
@@ -164,6 +175,7 @@ pub enum AgreementNote {
 
 /// Agreement of two raters.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct TwoRaterAgreement {
     /// Subjects.
     pub n: u64,

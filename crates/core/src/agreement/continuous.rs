@@ -4,7 +4,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::categorical::RatingError;
-use crate::distribution::{f_upper, t_upper};
+use crate::distribution::{f_upper, noncentral_t_quantile, t_upper};
 use crate::{Estimate, Level};
 
 /// A complete matrix of measurements, a row per subject and a column per rater.
@@ -83,6 +83,7 @@ struct MeanSquares {
 /// Which intraclass correlation (McGraw and Wong 1996; Shrout and Fleiss 1979).
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum IccForm {
     /// (1,1): one-way, a single rating.
     OneWaySingle,
@@ -100,6 +101,7 @@ pub enum IccForm {
 
 /// An intraclass correlation with its interval.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Icc {
     /// Which.
     pub form: IccForm,
@@ -169,6 +171,7 @@ fn by_satterthwaite(ms: &MeanSquares, r: f64, level: Level) -> [f64; 3] {
 
 /// The error of measurement and the smallest change that exceeds it.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Repeatability {
     /// Standard error of measurement for absolute agreement: `sqrt(rater variance + residual variance)`, the rater
     /// variance cut at 0.
@@ -198,6 +201,7 @@ pub fn repeatability(measurements: &Measurements, level: Level) -> Repeatability
 
 /// Bias and limits of agreement of two raters (Bland and Altman 1999), first minus second.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct BlandAltman {
     /// Mean difference with its t interval.
     pub bias: Estimate<f64>,
@@ -207,10 +211,16 @@ pub struct BlandAltman {
     pub lower_limit: Estimate<f64>,
     /// `bias + z sd`, with its approximate interval.
     pub upper_limit: Estimate<f64>,
+    /// The lower limit with its exact interval.
+    pub lower_limit_exact: Estimate<f64>,
+    /// The upper limit with its exact interval.
+    pub upper_limit_exact: Estimate<f64>,
 }
 
 /// Limits of agreement `bias ± z sd`; each limit's interval is `± t(n-1) sd sqrt(1/n + z²/(2(n-1)))` (Bland and Altman
-/// 1999). `None` unless there are exactly two raters.
+/// 1999). The exact interval of the upper limit is `bias + sd t' / sqrt(n)`, with `t'` the quantiles of the noncentral t
+/// distribution with `n - 1` degrees of freedom and noncentrality `z sqrt(n)`; that of the lower one is its mirror image (Carkeet
+/// 2015). `None` unless there are exactly two raters.
 #[must_use]
 pub fn bland_altman(measurements: &Measurements, level: Level) -> Option<BlandAltman> {
     if measurements.rows[0].len() != 2 {
@@ -222,11 +232,15 @@ pub fn bland_altman(measurements: &Measurements, level: Level) -> Option<BlandAl
     let sd = (differences.iter().map(|d| (d - bias).powi(2)).sum::<f64>() / (n - 1.0)).sqrt();
     let (t, z) = (t_upper(level.tail(), n - 1.0), level.z());
     let around = |point: f64, half: f64| Estimate::around(point, point - half, point + half);
+    let exact =
+        [level.tail(), 1.0 - level.tail()].map(|p| sd * noncentral_t_quantile(p, n - 1.0, z * n.sqrt()) / n.sqrt());
     let limit_half = t * sd * (1.0 / n + z * z / (2.0 * (n - 1.0))).sqrt();
     Some(BlandAltman {
         bias: around(bias, t * sd / n.sqrt()),
         sd,
         lower_limit: around(bias - z * sd, limit_half),
         upper_limit: around(bias + z * sd, limit_half),
+        lower_limit_exact: Estimate::around(bias - z * sd, bias - exact[1], bias - exact[0]),
+        upper_limit_exact: Estimate::around(bias + z * sd, bias + exact[0], bias + exact[1]),
     })
 }

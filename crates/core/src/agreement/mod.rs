@@ -2,6 +2,8 @@
 
 mod categorical;
 mod continuous;
+mod ratings;
+mod reported;
 mod several_raters;
 
 pub use categorical::{
@@ -11,4 +13,6 @@ pub use categorical::{
 pub use continuous::{
     BlandAltman, Icc, IccForm, Measurements, Repeatability, bland_altman, intraclass_correlations, repeatability,
 };
+pub use ratings::{Tabulated, tabulate};
+pub use reported::{PooledReliability, Precision, ReportError, Reported, ReportedKind, pool_reported};
 pub use several_raters::{RatingCounts, SeveralRaterAgreement, several_rater_agreement};

@@ -41,6 +41,7 @@ impl RatingCounts {
 
 /// Agreement of several raters.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct SeveralRaterAgreement {
     /// Subjects.
     pub subjects: usize,

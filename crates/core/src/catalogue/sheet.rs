@@ -5,8 +5,11 @@ use std::collections::HashSet;
 use serde::{Deserialize, Serialize};
 
 use super::Region;
-use crate::field::Checker;
-use crate::{FieldError, FieldErrorCode, Probability};
+use super::advice::{Alternative, Burden, Caution, Norm, Pitfall, Retest, UrgentReading};
+use super::interpretation::Interpretation;
+use super::procedure::Variant;
+use crate::field::{Checker, Part, parts};
+use crate::{FieldError, FieldErrorCode};
 
 /// What a test is for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -46,6 +49,19 @@ impl Purpose {
         ("functional_task", Self::FunctionalTask),
     ];
 
+    /// All.
+    pub const ALL: [Self; 9] = [
+        Self::PainProvocation,
+        Self::Laxity,
+        Self::Strength,
+        Self::MuscleLength,
+        Self::NerveTension,
+        Self::Palpation,
+        Self::Observation,
+        Self::Alignment,
+        Self::FunctionalTask,
+    ];
+
     /// The stable code.
     #[must_use]
     pub fn code(self) -> &'static str {
@@ -74,18 +90,28 @@ pub struct SheetInput {
     pub purpose: String,
     /// Name of the target condition; one that is not known yet is added to the region.
     pub condition: String,
-    /// Structures the test stresses.
-    pub target_structures: Vec<String>,
-    /// Position of the patient.
-    pub patient_position: String,
-    /// What is done, in order.
-    pub steps: Vec<String>,
-    /// What counts as positive.
+    /// What counts as positive, in one sentence; the criteria of each variant say it in full.
     pub positive_finding: String,
+    /// Ways of doing it; the first is the taught baseline.
+    pub variants: Vec<Variant>,
+    /// How several measurements or phases are read together.
+    pub interpretation: Interpretation,
     /// Whom not to do it on, and when to stop.
-    pub cautions: Vec<String>,
+    pub cautions: Vec<Caution>,
+    /// Findings that need prompt referral.
+    pub urgent: Vec<UrgentReading>,
     /// What goes wrong, and what it does to the result.
-    pub pitfalls: Vec<String>,
+    pub pitfalls: Vec<Pitfall>,
+    /// What the test asks of patient and examiner.
+    pub burden: Burden,
+    /// What to do when it cannot be done as it is taught.
+    pub alternatives: Vec<Alternative>,
+    /// Usual values of what it measures.
+    pub norms: Vec<Norm>,
+    /// What it takes to call a second measurement changed.
+    pub retest: Retest,
+    /// Where the sheet's words come from.
+    pub sources: Vec<String>,
 }
 
 /// A checked sheet.
@@ -102,23 +128,33 @@ pub struct Sheet {
     pub purpose: Purpose,
     /// Name of the target condition.
     pub condition: String,
-    /// Structures the test stresses.
-    pub target_structures: Vec<String>,
-    /// Position of the patient.
-    pub patient_position: String,
-    /// What is done, in order.
-    pub steps: Vec<String>,
-    /// What counts as positive.
+    /// What counts as positive, in one sentence; the criteria of each variant say it in full.
     pub positive_finding: String,
+    /// Ways of doing it; the first is the taught baseline.
+    pub variants: Vec<Variant>,
+    /// How several measurements or phases are read together.
+    pub interpretation: Interpretation,
     /// Whom not to do it on, and when to stop.
-    pub cautions: Vec<String>,
+    pub cautions: Vec<Caution>,
+    /// Findings that need prompt referral.
+    pub urgent: Vec<UrgentReading>,
     /// What goes wrong, and what it does to the result.
-    pub pitfalls: Vec<String>,
+    pub pitfalls: Vec<Pitfall>,
+    /// What the test asks of patient and examiner.
+    pub burden: Burden,
+    /// What to do when it cannot be done as it is taught.
+    pub alternatives: Vec<Alternative>,
+    /// Usual values of what it measures.
+    pub norms: Vec<Norm>,
+    /// What it takes to call a second measurement changed.
+    pub retest: Retest,
+    /// Where the sheet's words come from.
+    pub sources: Vec<String>,
 }
 
-const MAX_NAME: usize = 160;
-const MAX_TEXT: usize = 10_000;
-const MAX_ITEMS: usize = 100;
+pub(super) const MAX_NAME: usize = 160;
+pub(super) const MAX_TEXT: usize = 10_000;
+pub(super) const MAX_ITEMS: usize = 100;
 
 /// The form in which names are compared: case and runs of white space do not make another test.
 #[must_use]
@@ -141,31 +177,51 @@ impl Sheet {
         let purpose = code(c, "purpose", &input.purpose, Purpose::from_code, "Choose what the test is for.");
         let condition =
             c.required("condition", &input.condition, MAX_NAME, "Name the condition that the test is meant to show.");
-        let target_structures = c.texts("target_structures", &input.target_structures, MAX_ITEMS, MAX_NAME);
-        let patient_position = c.text("patient_position", &input.patient_position, MAX_TEXT);
-        let steps = c.texts("steps", &input.steps, MAX_ITEMS, MAX_TEXT);
         let positive_finding = c.required(
             "positive_finding",
             &input.positive_finding,
             MAX_TEXT,
             "Say what is seen, felt or reported when the test is positive.",
         );
-        let cautions = c.texts("cautions", &input.cautions, MAX_ITEMS, MAX_TEXT);
-        let pitfalls = c.texts("pitfalls", &input.pitfalls, MAX_ITEMS, MAX_TEXT);
+        let variants: Vec<Variant> = parts(c, "variants", &input.variants, 20);
+        c.unique("variants", variants.iter().map(|variant| variant.name.as_str()));
+        for (index, variant) in variants.iter().enumerate() {
+            c.unique(&format!("variants[{index}].phases"), variant.phases.iter().map(|phase| phase.name.as_str()));
+        }
+        let interpretation = input.interpretation.checked(c, "interpretation");
+        let cautions = parts(c, "cautions", &input.cautions, MAX_ITEMS);
+        let urgent = parts(c, "urgent", &input.urgent, MAX_ITEMS);
+        let pitfalls = parts(c, "pitfalls", &input.pitfalls, MAX_ITEMS);
+        let burden = input.burden.checked(c, "burden");
+        let alternatives = parts(c, "alternatives", &input.alternatives, MAX_ITEMS);
+        let norms = parts(c, "norms", &input.norms, MAX_ITEMS);
+        let retest = input.retest.checked(c, "retest");
+        let sources = c.texts("sources", &input.sources, MAX_ITEMS, MAX_TEXT);
         let sheet = region.zip(purpose).map(|(region, purpose)| Self {
             name,
             aliases,
             region,
             purpose,
             condition,
-            target_structures,
-            patient_position,
-            steps,
             positive_finding,
+            variants,
+            interpretation,
             cautions,
+            urgent,
             pitfalls,
+            burden,
+            alternatives,
+            norms,
+            retest,
+            sources,
         });
         checker.finish(sheet)
+    }
+
+    /// The taught way of doing it, if one is written.
+    #[must_use]
+    pub fn baseline(&self) -> Option<&Variant> {
+        self.variants.first()
     }
 
     /// Name first, then the aliases.
@@ -189,7 +245,7 @@ fn check_aliases(checker: &mut Checker, name: &str, aliases: &[String]) {
     }
 }
 
-fn code<T>(
+pub(super) fn code<T>(
     checker: &mut Checker,
     field: &str,
     value: &str,
@@ -206,56 +262,4 @@ fn code<T>(
         checker.push(FieldError::new(field, code, value, message, remedy));
     }
     parsed
-}
-
-/// A target condition as a person or a file wrote it.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct ConditionInput {
-    /// Region code.
-    pub region: String,
-    /// Name.
-    pub name: String,
-    /// Where the usual pre-test probability below was met.
-    #[serde(default)]
-    pub setting: String,
-    /// A usual pre-test probability there.
-    pub pre_test: Option<f64>,
-}
-
-/// A target condition, with the pre-test probability from which the question strip starts.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct Condition {
-    /// Region.
-    pub region: Region,
-    /// Name, unique within the region.
-    pub name: String,
-    /// Where the usual pre-test probability was met; empty when none is known.
-    pub setting: String,
-    /// A usual pre-test probability there.
-    pub pre_test: Option<Probability>,
-}
-
-impl Condition {
-    /// Checks a condition by itself.
-    ///
-    /// # Errors
-    /// Every fault found.
-    pub fn check(input: &ConditionInput) -> Result<Self, Vec<FieldError>> {
-        let mut checker = Checker::default();
-        let c = &mut checker;
-        let name = c.required("name", &input.name, MAX_NAME, "Name the condition.");
-        let setting = c.text("setting", &input.setting, MAX_NAME);
-        let region = code(c, "region", &input.region, Region::from_code, "Choose a body region.");
-        let pre_test = input.pre_test.and_then(|p| match Probability::new(p) {
-            Ok(p) => Some(p),
-            Err(error) => {
-                let remedy = "Write it as a number between 0 and 1, such as 0.35.";
-                c.push(FieldError::new("pre_test", FieldErrorCode::Invalid, p, format!("{error}."), remedy));
-                None
-            }
-        });
-        checker.finish(region.map(|region| Self { region, name, setting, pre_test }))
-    }
 }

@@ -7,6 +7,7 @@ use crate::{Probability, Ratio};
 
 /// The covariances that two tests' accuracies allow.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct CovarianceBounds {
     /// With the condition, from and to.
     pub diseased: [f64; 2],
@@ -28,6 +29,7 @@ pub struct DependenceError {
 
 /// Two tests with dependence.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct PairedTests {
     /// Chances of ++, +-, -+ and -- with the condition.
     pub diseased: [Probability; 4],

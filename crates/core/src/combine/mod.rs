@@ -1,11 +1,17 @@
 //! Several tests together: what "any positive", "all positive" or "at least k" does to accuracy, and what a pattern of
 //! results is worth.
 
+mod cluster;
 mod dependence;
+mod latent;
 mod rules;
+mod sequence;
 
+pub use cluster::{ClusterAnswer, ClusterSource, cluster_answer};
 pub use dependence::{CovarianceBounds, DependenceError, PairedTests, covariance_bounds, two_dependent_tests};
+pub use latent::{LatentCorrelation, count_results_latent, pattern_results_latent};
 pub use rules::{
     CombineError, CountResult, MAX_TESTS, PatternResult, RuleAccuracy, TestAccuracy, at_least, count_results,
     pattern_results,
 };
+pub use sequence::{Sequence, SequenceStep, expected_information, sequence};

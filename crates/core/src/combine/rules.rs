@@ -3,10 +3,12 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::pooling::PoolError;
 use crate::{Probability, Ratio};
 
 /// A test's accuracy as it enters a combination.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct TestAccuracy {
     /// Sensitivity.
     pub sensitivity: Probability,
@@ -18,7 +20,7 @@ pub struct TestAccuracy {
 pub const MAX_TESTS: usize = 12;
 
 /// Why tests cannot be combined.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, Copy, PartialEq, thiserror::Error)]
 pub enum CombineError {
     /// None, or too many.
     #[error("{0} tests are given; between 1 and {max} can be combined", max = MAX_TESTS)]
@@ -31,10 +33,17 @@ pub enum CombineError {
         /// Tests given.
         n: usize,
     },
+    /// A latent correlation that is none, or next to 1.
+    #[error("a correlation of {0} is given; between 0 and 0.99 can be used")]
+    Correlation(f64),
+    /// Studies of the rule that cannot be pooled.
+    #[error(transparent)]
+    Published(PoolError),
 }
 
 /// What it means that exactly `positive` tests were positive.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct CountResult {
     /// Positive tests.
     pub positive: usize,
@@ -48,6 +57,7 @@ pub struct CountResult {
 
 /// What one pattern of results means.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct PatternResult {
     /// Per test, whether it was positive.
     pub positive: Vec<bool>,
@@ -61,6 +71,7 @@ pub struct PatternResult {
 
 /// Accuracy of a rule over several tests.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct RuleAccuracy {
     /// Positive tests from which on the rule is positive.
     pub k: usize,
@@ -79,13 +90,13 @@ pub(super) fn ratio(a: f64, b: f64) -> Option<Ratio> {
     (a > 0.0 || b > 0.0).then(|| Ratio::clamped(if b > 0.0 { a / b } else { f64::INFINITY }))
 }
 
-fn check(tests: &[TestAccuracy]) -> Result<(), CombineError> {
+pub(super) fn check(tests: &[TestAccuracy]) -> Result<(), CombineError> {
     if (1..=MAX_TESTS).contains(&tests.len()) { Ok(()) } else { Err(CombineError::Tests(tests.len())) }
 }
 
 /// Distribution of the number of positive tests, the Poisson binomial, by the recursion
 /// `P_j(m) = P_j(m-1) (1 - p_m) + P_{j-1}(m-1) p_m`.
-fn poisson_binomial(chances: impl Iterator<Item = f64>) -> Vec<f64> {
+pub(super) fn poisson_binomial(chances: impl Iterator<Item = f64>) -> Vec<f64> {
     let mut distribution = vec![1.0];
     for p in chances {
         distribution.push(0.0);
@@ -105,17 +116,17 @@ pub fn count_results(tests: &[TestAccuracy]) -> Result<Vec<CountResult>, Combine
     check(tests)?;
     let diseased = poisson_binomial(tests.iter().map(|test| test.sensitivity.get()));
     let others = poisson_binomial(tests.iter().map(|test| 1.0 - test.specificity.get()));
-    Ok(diseased
-        .into_iter()
-        .zip(others)
-        .enumerate()
-        .map(|(positive, (d, o))| CountResult {
-            positive,
-            diseased: Probability::clamped(d),
-            non_diseased: Probability::clamped(o),
-            lr: ratio(d, o),
-        })
-        .collect())
+    Ok(counted(diseased, others))
+}
+
+pub(super) fn counted(diseased: Vec<f64>, others: Vec<f64>) -> Vec<CountResult> {
+    let results = diseased.into_iter().zip(others).enumerate().map(|(positive, (d, o))| CountResult {
+        positive,
+        diseased: Probability::clamped(d),
+        non_diseased: Probability::clamped(o),
+        lr: ratio(d, o),
+    });
+    results.collect()
 }
 
 /// The rule "positive when at least `k` tests are": any-positive is `k = 1`, all-positive `k = n`.
@@ -129,19 +140,24 @@ pub fn at_least(tests: &[TestAccuracy], k: usize) -> Result<RuleAccuracy, Combin
     if !(1..=tests.len()).contains(&k) {
         return Err(CombineError::Rule { k, n: tests.len() });
     }
+    Ok(rule(&counts, k))
+}
+
+/// The rule from the distribution of the number of positive tests.
+pub(super) fn rule(counts: &[CountResult], k: usize) -> RuleAccuracy {
     // Each tail is summed by itself, so that a small one keeps its digits.
     let sum =
         |range: &[CountResult], of: fn(&CountResult) -> Probability| range.iter().map(|c| of(c).get()).sum::<f64>();
     let (low, high) = counts.split_at(k);
     let (se, miss) = (sum(high, |c| c.diseased), sum(low, |c| c.diseased));
     let (alarm, sp) = (sum(high, |c| c.non_diseased), sum(low, |c| c.non_diseased));
-    Ok(RuleAccuracy {
+    RuleAccuracy {
         k,
         sensitivity: Probability::clamped(se),
         specificity: Probability::clamped(sp),
         lr_positive: ratio(se, alarm),
         lr_negative: ratio(miss, sp),
-    })
+    }
 }
 
 /// Every pattern of results, all-negative first, the last test changing fastest.
@@ -151,8 +167,8 @@ pub fn at_least(tests: &[TestAccuracy], k: usize) -> Result<RuleAccuracy, Combin
 pub fn pattern_results(tests: &[TestAccuracy]) -> Result<Vec<PatternResult>, CombineError> {
     check(tests)?;
     let n = tests.len();
-    let pattern = |bits: usize| {
-        let positive: Vec<bool> = (0..n).map(|i| bits >> (n - 1 - i) & 1 == 1).collect();
+    let result = |bits: usize| {
+        let positive = positives(n, bits);
         let chance = |of: fn(&TestAccuracy) -> f64| {
             tests
                 .iter()
@@ -161,12 +177,21 @@ pub fn pattern_results(tests: &[TestAccuracy]) -> Result<Vec<PatternResult>, Com
                 .product::<f64>()
         };
         let (d, o) = (chance(|t| t.sensitivity.get()), chance(|t| 1.0 - t.specificity.get()));
-        PatternResult {
-            positive,
-            diseased: Probability::clamped(d),
-            non_diseased: Probability::clamped(o),
-            lr: ratio(d, o),
-        }
+        pattern(n, bits, d, o)
     };
-    Ok((0..1 << n).map(pattern).collect())
+    Ok((0..1 << n).map(result).collect())
+}
+
+fn positives(n: usize, bits: usize) -> Vec<bool> {
+    (0..n).map(|i| bits >> (n - 1 - i) & 1 == 1).collect()
+}
+
+/// The pattern whose results are the binary digits of `bits`, the first test first.
+pub(super) fn pattern(n: usize, bits: usize, diseased: f64, others: f64) -> PatternResult {
+    PatternResult {
+        positive: positives(n, bits),
+        diseased: Probability::clamped(diseased),
+        non_diseased: Probability::clamped(others),
+        lr: ratio(diseased, others),
+    }
 }

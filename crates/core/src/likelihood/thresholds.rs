@@ -17,6 +17,7 @@ pub fn treatment_threshold(benefit: f64, harm: f64) -> Option<Probability> {
 /// Two thresholds of action.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[serde(try_from = "WireThresholds")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Thresholds {
     reassure_below: Probability,
     treat_above: Probability,
@@ -54,6 +55,18 @@ impl Thresholds {
         } else {
             Err(ThresholdError { reassure: reassure_below.get(), treat: treat_above.get() })
         }
+    }
+
+    /// Below it the patient is reassured.
+    #[must_use]
+    pub fn reassure_below(&self) -> Probability {
+        self.reassure_below
+    }
+
+    /// Above it the patient is treated.
+    #[must_use]
+    pub fn treat_above(&self) -> Probability {
+        self.treat_above
     }
 
     /// Where a probability lies.
@@ -95,6 +108,7 @@ impl Thresholds {
 /// What a probability asks for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Zone {
     /// Low enough to reassure.
     Reassure,
@@ -106,6 +120,7 @@ pub enum Zone {
 
 /// What a result does to a patient.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Crossing {
     /// Before the test.
     pub from: Zone,

@@ -21,6 +21,63 @@ pub enum Model {
     Independent,
     /// No variance between studies.
     Fixed,
+    /// Bivariate random effects on observed logits, restricted maximum likelihood.
+    NormalReml,
+    /// The same by maximum likelihood.
+    NormalMl,
+}
+
+impl Model {
+    /// Whether sensitivity and specificity were modelled together.
+    #[must_use]
+    pub fn is_bivariate(self) -> bool {
+        matches!(self, Self::Bivariate | Self::NormalReml | Self::NormalMl)
+    }
+
+    /// What a methods section calls it.
+    #[must_use]
+    pub fn method_name(self) -> &'static str {
+        match self {
+            Self::SingleStudy => "one study, nothing pooled: Wilson and Koopman score intervals",
+            Self::Bivariate => {
+                "bivariate random effects with exact binomial likelihood (Chu and Cole 2006), maximum likelihood by adaptive \
+                 Gauss-Hermite quadrature"
+            }
+            Self::Independent => {
+                "random effects for sensitivity and for specificity by themselves, exact binomial likelihood, maximum \
+                 likelihood by adaptive Gauss-Hermite quadrature"
+            }
+            Self::Fixed => "no variance between studies, exact binomial likelihood, maximum likelihood",
+            Self::NormalReml => {
+                "bivariate random effects on observed logits (Reitsma 2005), restricted maximum likelihood, 0.5 added to the \
+                 cells of studies with a zero cell"
+            }
+            Self::NormalMl => {
+                "bivariate random effects on observed logits (Reitsma 2005), maximum likelihood, 0.5 added to the cells of \
+                 studies with a zero cell"
+            }
+        }
+    }
+}
+
+/// The model asked for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum ModelChoice {
+    /// The richest that the data can carry.
+    #[default]
+    Auto,
+    /// Bivariate, also with fewer than four studies; the ladder goes on from there when it is not identified.
+    Bivariate,
+    /// Without a correlation.
+    Independent,
+    /// Without variances between studies.
+    Fixed,
+    /// Normal approximation, restricted maximum likelihood.
+    NormalReml,
+    /// Normal approximation, maximum likelihood.
+    NormalMl,
 }
 
 /// Why that model.
@@ -30,6 +87,8 @@ pub enum Model {
 pub enum Reason {
     /// Only one study.
     SingleStudy,
+    /// Asked for.
+    Requested,
     /// At least four studies with both arms, and a finite maximum.
     EnoughStudies,
     /// Fewer than four studies with both arms: a correlation cannot be estimated.
@@ -101,6 +160,11 @@ pub enum Warning {
         /// Nodes per dimension used.
         nodes: usize,
     },
+    /// 0.5 was added to the four cells of studies with a zero cell, as the normal approximation needs it.
+    HalfAdded {
+        /// To how many studies.
+        studies: usize,
+    },
     /// Nobody was examined in this arm: what needs it is not estimable.
     NoArm {
         /// Which arm.
@@ -119,7 +183,7 @@ pub enum ArmName {
     NonDiseased,
 }
 
-/// How the intervals of summary sensitivity and specificity are made.
+/// How the intervals at the summary point are made.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
@@ -127,8 +191,21 @@ pub enum IntervalMethod {
     /// `expit(mu ± z se)`, the standard error from the observed information.
     #[default]
     Wald,
-    /// Profile likelihood: better with few studies and at a boundary, and slower. Ratios keep the delta method.
+    /// Profile likelihood: better with few studies and at a boundary, and slower. Ratios combine the two intervals.
     Profile,
+}
+
+impl IntervalMethod {
+    /// What a methods section calls it.
+    #[must_use]
+    pub fn method_name(self) -> &'static str {
+        match self {
+            Self::Wald => "Wald intervals on the logit scale",
+            Self::Profile => {
+                "profile-likelihood intervals of sensitivity and specificity, combined for the ratios (Donner and Zou 2012)"
+            }
+        }
+    }
 }
 
 /// The pooled answer and how it came about.
@@ -143,6 +220,8 @@ pub struct Pooled {
     pub non_diseased: u64,
     /// The model reported.
     pub model: Model,
+    /// What a methods section calls the model and its intervals.
+    pub method: String,
     /// Why that one.
     pub reason: Reason,
     /// Every rung tried.

@@ -50,6 +50,16 @@ pub(super) fn proportion(mu: f64, variance: f64, level: Level) -> Estimate<Proba
     )
 }
 
+/// `ln expit(m)` without cancellation.
+fn log_p(m: f64) -> f64 {
+    if m > 0.0 { -(-m).exp().ln_1p() } else { m - m.exp().ln_1p() }
+}
+
+/// `ln(1 - expit(m))`.
+fn log_q(m: f64) -> f64 {
+    log_p(-m)
+}
+
 /// Ratios at the summary point with delta-method intervals on the log scale; likelihood ratios are never pooled
 /// themselves (Zwinderman and Bossuyt 2008).
 ///
@@ -57,9 +67,6 @@ pub(super) fn proportion(mu: f64, variance: f64, level: Level) -> Estimate<Proba
 /// `(-Se, -(1 - Sp))`, of `ln DOR` `(1, 1)`; interval `exp(value ± z sqrt(g' cov g))`.
 pub(super) fn ratios(mu: [f64; 2], cov: [[f64; 2]; 2], level: Level) -> [Estimate<Ratio>; 3] {
     let [se, sp] = mu.map(|m| Probability::from_logit(m).get());
-    // ln expit(m) and ln(1 - expit(m)) without cancellation.
-    let log_p = |m: f64| if m > 0.0 { -(-m).exp().ln_1p() } else { m - m.exp().ln_1p() };
-    let log_q = |m: f64| log_p(-m);
     let interval = |log: f64, g: [f64; 2]| {
         let variance = g[0] * g[0] * cov[0][0] + 2.0 * g[0] * g[1] * cov[0][1] + g[1] * g[1] * cov[1][1];
         let half = level.z() * variance.max(0.0).sqrt();
@@ -73,6 +80,33 @@ pub(super) fn ratios(mu: [f64; 2], cov: [[f64; 2]; 2], level: Level) -> [Estimat
         interval(log_p(mu[0]) - log_q(mu[1]), [1.0 - se, sp]),
         interval(log_q(mu[0]) - log_p(mu[1]), [-se, -(1.0 - sp)]),
         interval(mu[0] + mu[1], [1.0, 1.0]),
+    ]
+}
+
+/// Ratios from intervals of the mean logits that need not be symmetric, such as profile-likelihood intervals: their recovered
+/// variances are combined with the correlation of the two means (Donner and Zou 2012). For a difference `a - b` with correlation
+/// `r`: lower bound `a - b - sqrt((a - la)² + (ub - b)² - 2 r (a - la)(ub - b))`, and likewise above.
+pub(super) fn ratios_from_bounds(mu: [f64; 2], cov: [[f64; 2]; 2], bounds: [[f64; 2]; 2]) -> [Estimate<Ratio>; 3] {
+    let correlation = (cov[0][1] / (cov[0][0] * cov[1][1]).sqrt()).clamp(-1.0, 1.0);
+    // Each part as (point, lower, upper), the sum of two with the correlation of their estimates.
+    let rising = |arm: usize, f: &dyn Fn(f64) -> f64| [f(mu[arm]), f(bounds[arm][0]), f(bounds[arm][1])];
+    let falling = |arm: usize, f: &dyn Fn(f64) -> f64| [f(mu[arm]), f(bounds[arm][1]), f(bounds[arm][0])];
+    let sum = |[a, la, ua]: [f64; 3], [b, lb, ub]: [f64; 3], r: f64| {
+        let reach = |x: f64, y: f64| {
+            if x.is_finite() && y.is_finite() {
+                (x * x + y * y + 2.0 * r * x * y).max(0.0).sqrt()
+            } else {
+                f64::INFINITY
+            }
+        };
+        let (low, high) = (a + b - reach(a - la, b - lb), a + b + reach(ua - a, ub - b));
+        Estimate::around(a + b, low, high).map(|log| Ratio::clamped(log.exp()))
+    };
+    [
+        // -ln(1 - Sp) rises with the logit of Sp.
+        sum(rising(0, &log_p), rising(1, &|m| -log_q(m)), correlation),
+        sum(falling(0, &log_q), falling(1, &|m| -log_p(m)), correlation),
+        sum(rising(0, &|m| m), rising(1, &|m| m), correlation),
     ]
 }
 

@@ -4,11 +4,12 @@ use serde::Serialize;
 
 use super::answer::{Model, Pooled};
 use super::derived::Summary;
-use super::ladder::{PoolError, PoolOptions, pool};
+use super::ladder::{PoolError, PoolOptions, pool_near};
 use crate::accuracy::Counts;
 
 /// The pool without one study.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct LeftOut {
     /// Position of the study left out.
     pub study: usize,
@@ -23,19 +24,25 @@ pub struct LeftOut {
 
 /// Leaves each study out in turn.
 ///
-/// Every rest is fitted from all of its own starts: a study that matters may move the maximum to another place, which a search
-/// from the full pool's answer alone could miss.
+/// A rest begins its search where the fit of all studies ended, and looks at the boundaries anew, since a single study may be
+/// all that kept the maximum away from one; where that does not lead to a maximum it is searched for from all starts.
 ///
 /// # Errors
-/// [`PoolError`] below two studies.
-pub fn leave_one_out(studies: &[Counts], full: &Pooled, options: PoolOptions) -> Result<Vec<LeftOut>, PoolError> {
+/// [`PoolError`] as for [`super::pool`]; [`PoolError::NoStudies`] also for one study, without which none is left.
+pub fn leave_one_out(studies: &[Counts], options: PoolOptions) -> Result<Vec<LeftOut>, PoolError> {
     if studies.len() < 2 {
         return Err(PoolError::NoStudies);
     }
+    let (full, fit) = pool_near(studies, options, None)?;
     let without = |study: usize| {
         let rest: Vec<Counts> = studies.iter().enumerate().filter(|(i, _)| *i != study).map(|(_, s)| *s).collect();
-        let pooled = pool(&rest, options)?;
-        Ok(LeftOut { study, model: pooled.model, cook_distance: cook_distance(full, &pooled), summary: pooled.summary })
+        let (pooled, _) = pool_near(&rest, options, fit.as_ref())?;
+        Ok(LeftOut {
+            study,
+            model: pooled.model,
+            cook_distance: cook_distance(&full, &pooled),
+            summary: pooled.summary,
+        })
     };
     (0..studies.len()).map(without).collect()
 }

@@ -1,11 +1,12 @@
 //! The ladder: the richest model the data can carry, with the reason for every step down.
 
-use super::answer::{ArmName, IntervalMethod, LadderStep, Model, Pooled, Reason, Warning};
-use super::derived::{Means, Summary, Variances, proportion, ratios, ratios_from_ends};
-use super::marginal::{L11, L21, L22, M1, M2, StudyData};
+use super::answer::{ArmName, IntervalMethod, LadderStep, Model, ModelChoice, Pooled, Reason, Warning};
+use super::derived::{Means, Summary, Variances, proportion, ratios, ratios_from_bounds, ratios_from_ends};
+use super::marginal::{L11, L21, L22, M1, M2, StudyData, Theta, parameters};
+use super::normal::fit_normal;
 use super::optimise::StopCause;
 use super::profile::profile_interval;
-use super::search::{Boundary, Fit, Shape, fit};
+use super::search::{Boundary, Fit, Shape, fit, fit_near};
 use crate::accuracy::{Arm, Counts, Methods, ProportionMethod, proportion_interval, study_accuracy};
 use crate::{Estimate, Level, Probability};
 
@@ -18,6 +19,9 @@ pub enum PoolError {
     /// More studies than any real review holds.
     #[error("{0} studies are more than the limit of {max}", max = PoolOptions::MAX_STUDIES)]
     TooMany(usize),
+    /// The normal approximation has no maximum.
+    #[error("the normal approximation has no maximum with these studies; use the exact likelihood")]
+    NotIdentified,
 }
 
 /// Choices of a pool.
@@ -27,6 +31,8 @@ pub struct PoolOptions {
     pub level: Level,
     /// Intervals of the summary point.
     pub interval: IntervalMethod,
+    /// The model, the richest that the data can carry unless stated.
+    pub model: ModelChoice,
 }
 
 impl PoolOptions {
@@ -51,24 +57,35 @@ const MIN_FOR_CORRELATION: usize = 4;
 /// # Errors
 /// [`PoolError`] without studies or with too many.
 pub fn pool(studies: &[Counts], options: PoolOptions) -> Result<Pooled, PoolError> {
+    pool_near(studies, options, None).map(|(pooled, _)| pooled)
+}
+
+/// [`pool`], with the fit behind it; `near` is the fit of nearly the same studies, whose answer is where the search begins.
+pub(super) fn pool_near(
+    studies: &[Counts],
+    options: PoolOptions,
+    near: Option<&Fit>,
+) -> Result<(Pooled, Option<Fit>), PoolError> {
     match studies {
         [] => return Err(PoolError::NoStudies),
-        [only] => return Ok(single(only, options.level)),
+        [only] => return Ok((single(only, options.level), None)),
         _ if studies.len() > PoolOptions::MAX_STUDIES => return Err(PoolError::TooMany(studies.len())),
         _ => {}
     }
     let level = options.level;
     let totals = [total(studies, Counts::diseased), total(studies, Counts::non_diseased)];
+    let both_arms = both_arms(studies);
+    if let ModelChoice::NormalReml | ModelChoice::NormalMl = options.model {
+        return normal(studies, totals, both_arms, options).map(|pooled| (pooled, None));
+    }
     let finite = totals.map(|arm| arm.n > 0 && arm.correct > 0 && arm.correct < arm.n);
-    let present = |arm: Option<Arm>| arm.is_some_and(|arm| arm.n > 0);
-    let both_arms = studies.iter().filter(|s| present(s.diseased()) && present(s.non_diseased())).count();
     let mut climb = Climb {
         data: studies.iter().map(|s| StudyData::new(s, finite)).collect(),
+        near,
         ladder: Vec::new(),
         variance_dropped: false,
     };
-
-    let (model, fit) = climb.choose(finite, totals, both_arms);
+    let (model, fit) = climb.choose(options.model, finite, totals, both_arms);
     let mut warnings = warnings(studies, totals, both_arms, model, &fit, level);
     if climb.variance_dropped {
         warnings.push(Warning::VarianceNotIdentified);
@@ -88,21 +105,28 @@ pub fn pool(studies: &[Counts], options: PoolOptions) -> Result<Pooled, PoolErro
             summary.sensitivity = replaced(summary.sensitivity, sens);
             summary.specificity = replaced(summary.specificity, spec);
             interval = IntervalMethod::Profile;
+            if let (Some(sens), Some(spec)) = (sens, spec) {
+                let mu = [fit.theta[M1], fit.theta[M2]];
+                let [positive, negative, odds] = ratios_from_bounds(mu, fit.covariance_of_means(), [sens, spec]);
+                (summary.lr_positive, summary.lr_negative, summary.dor) = (Some(positive), Some(negative), Some(odds));
+            }
         }
     }
-    let simpler = (model == Model::Bivariate && fit.as_ref().is_some_and(|f| f.boundary != Boundary::None))
-        .then(|| climb.try_fit([true, true], [true, true], false))
-        .flatten()
-        .map(|fit| summarise(&Some(fit), finite, totals, level, &mut Vec::new()));
+    let simpler =
+        (near.is_none() && model == Model::Bivariate && fit.as_ref().is_some_and(|f| f.boundary != Boundary::None))
+            .then(|| climb.try_fit([true, true], [true, true], false))
+            .flatten()
+            .map(|fit| summarise(&Some(fit), finite, totals, level, &mut Vec::new()));
     let spread = |index: usize, value: f64| fit.as_ref().filter(|_| finite[index]).map(|_| value);
-    let theta = fit.as_ref().map(|f| f.theta).unwrap_or_default();
+    let theta = fit.as_ref().map_or_else(|| Theta::zeros(parameters(1)), |f| f.theta.clone());
     let tau2 = [theta[L11].powi(2), theta[L21].powi(2) + theta[L22].powi(2)];
     let reason = climb.ladder.last().map_or(Reason::EnoughStudies, |step| step.reason);
-    Ok(Pooled {
+    let pooled = Pooled {
         k: studies.len(),
         diseased: totals[0].n,
         non_diseased: totals[1].n,
         model,
+        method: format!("{}; {}", model.method_name(), interval.method_name()),
         reason,
         converged: fit.as_ref().is_none_or(|f| matches!(f.stop, StopCause::Converged | StopCause::ClosedForm)),
         stop: fit.as_ref().map_or(StopCause::ClosedForm, |f| f.stop),
@@ -114,48 +138,129 @@ pub fn pool(studies: &[Counts], options: PoolOptions) -> Result<Pooled, PoolErro
         interval,
         mu: Means { sens: spread(0, theta[M1]), spec: spread(1, theta[M2]) },
         tau2: Variances { sens: spread(0, tau2[0]), spec: spread(1, tau2[1]) },
-        rho: (model == Model::Bivariate && tau2[0] > 1e-8 && tau2[1] > 1e-8)
-            .then(|| theta[L11].signum() * theta[L21] / tau2[1].sqrt()),
-        cov_mu: fit.as_ref().filter(|_| finite == [true, true]).map(|f| f.covariance),
+        rho: (model == Model::Bivariate).then(|| correlation(&theta)).flatten(),
+        cov_mu: fit.as_ref().filter(|_| finite == [true, true]).map(Fit::covariance_of_means),
         log_likelihood: fit.as_ref().map(|f| f.log_likelihood),
         summary,
         simpler,
         warnings,
         ladder: climb.ladder,
+    };
+    Ok((pooled, fit))
+}
+
+/// Studies that report both groups.
+pub(super) fn both_arms(studies: &[Counts]) -> usize {
+    let present = |arm: Option<Arm>| arm.is_some_and(|arm| arm.n > 0);
+    studies.iter().filter(|s| present(s.diseased()) && present(s.non_diseased())).count()
+}
+
+/// Correlation of the two effects; `None` where one of them does not vary.
+pub(super) fn correlation(theta: &Theta) -> Option<f64> {
+    let spread2 = theta[L21].hypot(theta[L22]);
+    let both_vary = theta[L11].powi(2) > 1e-8 && spread2.powi(2) > 1e-8;
+    both_vary.then(|| theta[L11].signum() * theta[L21] / spread2)
+}
+
+/// The normal approximation, which has no ladder of its own: 0.5 in studies with a zero cell makes every logit finite.
+fn normal(studies: &[Counts], totals: [Arm; 2], both_arms: usize, options: PoolOptions) -> Result<Pooled, PoolError> {
+    let (restricted, model) = match options.model {
+        ModelChoice::NormalMl => (false, Model::NormalMl),
+        _ => (true, Model::NormalReml),
+    };
+    let level = options.level;
+    let fit = fit_normal(studies, restricted).ok_or(PoolError::NotIdentified)?;
+    let mut warnings = warnings(studies, totals, both_arms, model, &None, level);
+    if fit.boundary != Boundary::None {
+        warnings.push(Warning::AtBoundary { boundary: fit.boundary });
+    }
+    if fit.corrected > 0 {
+        warnings.push(Warning::HalfAdded { studies: fit.corrected });
+    }
+    let mean = |arm: usize| fit.present[arm].then_some(fit.mu[arm]);
+    let share = |arm: usize| mean(arm).map(|mu| proportion(mu, fit.covariance[arm][arm], level));
+    let both = fit.present == [true, true];
+    let [lr_positive, lr_negative, dor] =
+        if both { ratios(fit.mu, fit.covariance, level).map(Some) } else { [None; 3] };
+    let tau2 = [fit.scales[L11].powi(2), fit.scales[L21].powi(2) + fit.scales[L22].powi(2)];
+    Ok(Pooled {
+        k: studies.len(),
+        diseased: totals[0].n,
+        non_diseased: totals[1].n,
+        model,
+        method: format!("{}; {}", model.method_name(), IntervalMethod::Wald.method_name()),
+        reason: Reason::Requested,
+        ladder: vec![LadderStep { model, reason: Reason::Requested, kept: true }],
+        converged: true,
+        stop: StopCause::Converged,
+        iterations: fit.iterations,
+        gradient_norm: fit.gradient_norm,
+        nodes: 0,
+        boundary: fit.boundary,
+        level,
+        interval: IntervalMethod::Wald,
+        summary: Summary { sensitivity: share(0), specificity: share(1), lr_positive, lr_negative, dor },
+        mu: Means { sens: mean(0), spec: mean(1) },
+        tau2: Variances { sens: mean(0).map(|_| tau2[0]), spec: mean(1).map(|_| tau2[1]) },
+        rho: correlation(&fit.scales),
+        cov_mu: both.then_some(fit.covariance),
+        log_likelihood: Some(fit.log_likelihood),
+        simpler: None,
+        warnings,
     })
 }
 
 /// The rungs as they are tried.
-struct Climb {
+struct Climb<'a> {
     data: Vec<StudyData>,
+    near: Option<&'a Fit>,
     ladder: Vec<LadderStep>,
     variance_dropped: bool,
 }
 
-impl Climb {
+impl Climb<'_> {
     fn note(&mut self, model: Model, reason: Reason, kept: bool) {
         self.ladder.push(LadderStep { model, reason, kept });
     }
 
     fn try_fit(&self, arms: [bool; 2], variances: [bool; 2], correlated: bool) -> Option<Fit> {
-        fit(&self.data, Shape { arms, variances, correlated })
+        let shape = Shape { arms, variances, correlated, levels: [1; 2] };
+        self.near.and_then(|near| fit_near(&self.data, shape, near)).or_else(|| fit(&self.data, shape))
     }
 
-    fn choose(&mut self, finite: [bool; 2], totals: [Arm; 2], both_arms: usize) -> (Model, Option<Fit>) {
-        let mut why = if totals[0].n == 0 || totals[1].n == 0 {
+    fn choose(
+        &mut self,
+        choice: ModelChoice,
+        finite: [bool; 2],
+        totals: [Arm; 2],
+        both_arms: usize,
+    ) -> (Model, Option<Fit>) {
+        if choice == ModelChoice::Fixed {
+            self.note(Model::Fixed, Reason::Requested, true);
+            return (Model::Fixed, self.try_fit(finite, [false, false], false));
+        }
+        let (least, wanted) = match choice {
+            ModelChoice::Bivariate => (2, Reason::Requested),
+            _ => (MIN_FOR_CORRELATION, Reason::EnoughStudies),
+        };
+        let mut why = if choice == ModelChoice::Independent {
+            Reason::Requested
+        } else if totals[0].n == 0 || totals[1].n == 0 {
             Reason::OneArmOnly
         } else if finite != [true, true] {
             Reason::NoFiniteMaximum
-        } else if both_arms < MIN_FOR_CORRELATION {
+        } else if both_arms < least {
             Reason::FewStudies
         } else {
             if let Some(fit) = self.try_fit(finite, finite, true) {
-                self.note(Model::Bivariate, Reason::EnoughStudies, true);
+                self.note(Model::Bivariate, wanted, true);
                 return (Model::Bivariate, Some(fit));
             }
             Reason::NotIdentified
         };
-        self.note(Model::Bivariate, why, false);
+        if why != Reason::Requested {
+            self.note(Model::Bivariate, why, false);
+        }
         if finite == [false, false] {
             self.note(Model::Fixed, why, true);
             return (Model::Fixed, None);
@@ -192,17 +297,14 @@ impl Climb {
             let (k, n) = (present.len() as f64, present.iter().map(|study| study.n[arm]).sum::<f64>());
             let spread: f64 = present.iter().map(|study| (study.y[arm] - study.n[arm] * p).powi(2)).sum();
             let empirical = k / (k - 1.0).max(1.0) * spread / (n * p * (1.0 - p)).powi(2);
-            fit.covariance[arm][arm] = fit.covariance[arm][arm].max(empirical);
+            fit.covariance[(arm, arm)] = fit.covariance[(arm, arm)].max(empirical);
         }
         fit
     }
 }
 
 fn total(studies: &[Counts], arm: impl Fn(&Counts) -> Option<Arm>) -> Arm {
-    studies
-        .iter()
-        .filter_map(arm)
-        .fold(Arm { correct: 0, n: 0 }, |sum, arm| Arm { correct: sum.correct + arm.correct, n: sum.n + arm.n })
+    studies.iter().filter_map(arm).fold(Arm::default(), std::ops::Add::add)
 }
 
 /// The exact one-sided interval of an arm without a finite maximum: all the tail goes to the open side.
@@ -220,13 +322,13 @@ fn summarise(
     warnings: &mut Vec<Warning>,
 ) -> Summary {
     let arm = |index: usize| match fit {
-        Some(fit) if finite[index] => Some(proportion(fit.theta[index], fit.covariance[index][index], level)),
+        Some(fit) if finite[index] => Some(proportion(fit.theta[index], fit.covariance[(index, index)], level)),
         _ => exact(totals[index], level),
     };
     let (sensitivity, specificity) = (arm(0), arm(1));
     let [lr_positive, lr_negative, dor] = match (fit, sensitivity, specificity) {
         (Some(fit), Some(_), Some(_)) if finite == [true, true] => {
-            ratios([fit.theta[M1], fit.theta[M2]], fit.covariance, level).map(Some)
+            ratios([fit.theta[M1], fit.theta[M2]], fit.covariance_of_means(), level).map(Some)
         }
         (_, Some(se), Some(sp)) => {
             warnings.push(Warning::ConservativeRatios);
@@ -275,7 +377,7 @@ fn warnings(
 /// One study: its own intervals, nothing pooled.
 fn single(counts: &Counts, level: Level) -> Pooled {
     let accuracy = study_accuracy(counts, Methods { level, ..Methods::default() });
-    let arms = [counts.diseased(), counts.non_diseased()].map(|arm| arm.unwrap_or(Arm { correct: 0, n: 0 }));
+    let arms = [counts.diseased(), counts.non_diseased()].map(Option::unwrap_or_default);
     let logit = |arm: Arm| {
         (arm.correct > 0 && arm.correct < arm.n).then(|| (arm.correct as f64 / (arm.n - arm.correct) as f64).ln())
     };
@@ -296,6 +398,7 @@ fn single(counts: &Counts, level: Level) -> Pooled {
         diseased: arms[0].n,
         non_diseased: arms[1].n,
         model: Model::SingleStudy,
+        method: Model::SingleStudy.method_name().to_owned(),
         reason: Reason::SingleStudy,
         ladder: vec![LadderStep { model: Model::SingleStudy, reason: Reason::SingleStudy, kept: true }],
         converged: true,

@@ -7,18 +7,21 @@
 //! Why these parameters and not variances and a correlation: the likelihood is smooth and even in `l22`, hence a
 //! maximum at correlation ±1 is an ordinary stationary point at `l22 = 0`, and Newton's method needs no bounds.
 //!
+//! With a categorical covariate each level has its own two means: those of the first level are `m1, m2`, those of level
+//! `g > 0` follow the scales in pairs; the covariance is common.
+//!
 //! The quadrature is adaptive with a lower-triangular scale, so that the first arm depends on the first
 //! coordinate alone and every exponential of the inner loop is a product of tabulated ones.
 
-use nalgebra::{SMatrix, SVector};
+use nalgebra::{DMatrix, DVector};
 use statrs::function::factorial::ln_binomial;
 
-use super::quadrature::Rule;
+use super::quadrature::{EXACT_FOR_SQUARES, Rule, rule};
 use crate::accuracy::Counts;
 
-/// Order of the parameters: m1, m2, l11, l21, l22.
-pub(super) type Theta = SVector<f64, 5>;
-pub(super) type Hessian = SMatrix<f64, 5, 5>;
+/// Order of the parameters: m1, m2, l11, l21, l22, then the two means of every further level.
+pub(super) type Theta = DVector<f64>;
+pub(super) type Hessian = DMatrix<f64>;
 
 pub(super) const M1: usize = 0;
 pub(super) const M2: usize = 1;
@@ -26,12 +29,41 @@ pub(super) const L11: usize = 2;
 pub(super) const L21: usize = 3;
 pub(super) const L22: usize = 4;
 
+/// Where the mean of an arm stands for a level of the covariate.
+pub(super) fn mean_at(arm: usize, level: usize) -> usize {
+    if level == 0 { arm } else { L22 - 1 + 2 * level + arm }
+}
+
+/// How many parameters there are with so many levels.
+pub(super) fn parameters(levels: usize) -> usize {
+    mean_at(1, levels.max(1) - 1).max(L22) + 1
+}
+
+/// The arm that a mean or a scale belongs to; `l21` belongs to both.
+pub(super) fn arm_of(parameter: usize) -> Option<usize> {
+    match parameter {
+        M1 | L11 => Some(0),
+        M2 | L22 => Some(1),
+        L21 => None,
+        extra => Some((extra + 1) % 2),
+    }
+}
+
+/// A point of the parameter space without a covariate.
+#[cfg(test)]
+pub(super) fn theta5(values: [f64; 5]) -> Theta {
+    Theta::from_row_slice(&values)
+}
+
 /// Correct and total people per arm; a missing arm has `n = 0` and drops out of every formula.
 #[derive(Debug, Clone, Copy, Default)]
 pub(super) struct StudyData {
     pub y: [f64; 2],
     pub n: [f64; 2],
-    log_binomial: f64,
+    /// Level of the covariate in each arm; 0 without one.
+    pub level: [usize; 2],
+    /// Logarithm of the binomial coefficients, which no parameter changes.
+    pub log_binomial: f64,
 }
 
 impl StudyData {
@@ -46,6 +78,11 @@ impl StudyData {
             }
         }
         data
+    }
+
+    /// Where this study's m1, m2, l11, l21 and l22 stand among the parameters.
+    fn places(&self) -> [usize; 5] {
+        [mean_at(0, self.level[0]), mean_at(1, self.level[1]), L11, L21, L22]
     }
 }
 
@@ -63,7 +100,11 @@ pub(super) struct Evaluation {
 /// Derivatives are exact for the integral (Fisher's identity and Louis 1982), taken as posterior means over the
 /// same nodes; with few nodes they are as approximate as the value.
 pub(super) fn evaluate(studies: &[StudyData], theta: &Theta, rule: &Rule, modes: &mut [[f64; 2]]) -> Evaluation {
-    let mut total = Evaluation { value: 0.0, gradient: Theta::zeros(), hessian: Hessian::zeros() };
+    let mut total = Evaluation {
+        value: 0.0,
+        gradient: Theta::zeros(theta.len()),
+        hessian: Hessian::zeros(theta.len(), theta.len()),
+    };
     let mut scratch = Scratch::default();
     for (study, mode) in studies.iter().zip(modes) {
         add_study(study, theta, rule, mode, &mut scratch, &mut total);
@@ -80,14 +121,20 @@ struct Scratch {
 fn add_study(
     study: &StudyData,
     theta: &Theta,
-    rule: &Rule,
+    rule_wanted: &Rule,
     mode: &mut [f64; 2],
     scratch: &mut Scratch,
     total: &mut Evaluation,
 ) {
     let [y1, y2] = study.y;
     let [n1, n2] = study.n;
-    let (m1, m2, l11, l21, l22) = (theta[M1], theta[M2], theta[L11], theta[L21], theta[L22]);
+    let place = study.places();
+    let [m1, m2, l11, l21, l22] = place.map(|i| theta[i]);
+    // A dimension on which nothing but the normal density depends needs its second moment only.
+    let square = rule(EXACT_FOR_SQUARES);
+    let flat2 = l22 == 0.0 || n2 == 0.0;
+    let flat1 = (l11 == 0.0 || n1 == 0.0) && (l21 == 0.0 || n2 == 0.0);
+    let (outer, inner) = (if flat1 { square } else { rule_wanted }, if flat2 { square } else { rule_wanted });
     let (peak, [h11, h21, h22]) = find_mode(study, theta, mode);
     // Scale C with C C' the inverse of the negative Hessian, C lower triangular.
     let determinant = (h11 * h22 - h21 * h21).max(f64::MIN_POSITIVE);
@@ -99,11 +146,11 @@ fn add_study(
     let across = l21 * c11 + l22 * c21;
     let along = l22 * c22;
     scratch.inner.clear();
-    scratch.inner.extend(rule.nodes.iter().map(|node| ((-along * node).exp(), along * node)));
+    scratch.inner.extend(inner.nodes.iter().map(|node| ((-along * node).exp(), along * node)));
 
     let (mut mass, mut g) = (0.0, [0.0; 5]);
     let mut m = [[0.0; 5]; 5];
-    for (node1, weight1) in rule.nodes.iter().zip(&rule.weights) {
+    for (node1, weight1) in outer.nodes.iter().zip(&outer.weights) {
         let u1 = mode1 + c11 * node1;
         let eta1 = m1 + l11 * u1;
         let (p1, softplus1) = expit_and_softplus(eta1);
@@ -115,7 +162,7 @@ fn add_study(
         let u2_base = mode2 + c21 * node1;
 
         let (mut w0, mut sum_s, mut sum_su, mut a, mut b, mut c) = (0.0, 0.0, 0.0, 0.0, 0.0, 0.0);
-        for ((node2, weight2), (e_inner, eta_inner)) in rule.nodes.iter().zip(&rule.weights).zip(&scratch.inner) {
+        for ((node2, weight2), (e_inner, eta_inner)) in inner.nodes.iter().zip(&inner.weights).zip(&scratch.inner) {
             let u2 = u2_base + c22 * node2;
             let eta2 = eta2_base + eta_inner;
             let one_plus_e = 1.0 + e_base * e_inner;
@@ -165,12 +212,12 @@ fn add_study(
     total.value += study.log_binomial + peak + (c11 * c22 * mass / std::f64::consts::PI).ln();
     for i in 0..5 {
         let gi = g[i] / mass;
-        total.gradient[i] += gi;
+        total.gradient[place[i]] += gi;
         for j in i..5 {
             let value = m[i][j] / mass - gi * g[j] / mass;
-            total.hessian[(i, j)] += value;
+            total.hessian[(place[i], place[j])] += value;
             if i != j {
-                total.hessian[(j, i)] += value;
+                total.hessian[(place[j], place[i])] += value;
             }
         }
     }
@@ -180,18 +227,20 @@ fn add_study(
 fn expit_and_softplus(x: f64) -> (f64, f64) {
     let e = (-x.abs()).exp();
     let tail = e / (1.0 + e);
-    if x > 0.0 { (1.0 - tail, x + e.ln_1p()) } else { (tail, e.ln_1p()) }
+    // An absolute error of one rounding is all that a log-likelihood feels, so the faster logarithm will do.
+    let log = (1.0 + e).ln();
+    if x > 0.0 { (1.0 - tail, x + log) } else { (tail, log) }
 }
 
 /// Mode of the integrand by damped Newton from the previous mode; the logarithm is strictly concave with
 /// curvature of at least 1, so it always exists. Returns the height there and the negative Hessian (11, 21, 22).
 fn find_mode(study: &StudyData, theta: &Theta, mode: &mut [f64; 2]) -> (f64, [f64; 3]) {
-    /// The quadrature may be centred anywhere near the mode: a hundredth of a standard deviation beside it changes
-    /// nothing that more nodes would not.
-    const NEAR_ENOUGH: f64 = 1e-4;
+    /// Newton's decrement below which the step is taken without looking again: it then misses the mode by about a hundredth
+    /// of a standard deviation, and a centre that far beside it changes nothing that more nodes would not.
+    const NEAR_ENOUGH: f64 = 1e-2;
     let [y1, y2] = study.y;
     let [n1, n2] = study.n;
-    let (m1, m2, l11, l21, l22) = (theta[M1], theta[M2], theta[L11], theta[L21], theta[L22]);
+    let [m1, m2, l11, l21, l22] = study.places().map(|i| theta[i]);
     let at = |u: [f64; 2]| {
         let (eta1, eta2) = (m1 + l11 * u[0], m2 + l21 * u[0] + l22 * u[1]);
         let ((p1, softplus1), (p2, softplus2)) = (expit_and_softplus(eta1), expit_and_softplus(eta2));
@@ -212,8 +261,10 @@ fn find_mode(study: &StudyData, theta: &Theta, mode: &mut [f64; 2]) -> (f64, [f6
         let (h11, h21, h22) = (d1 * l11 * l11 + d2 * l21 * l21 + 1.0, d2 * l21 * l22, d2 * l22 * l22 + 1.0);
         let determinant = h11 * h22 - h21 * h21;
         let mut step = [(h22 * g1 - h21 * g2) / determinant, (h11 * g2 - h21 * g1) / determinant];
-        if g1 * step[0] + g2 * step[1] <= NEAR_ENOUGH {
-            return (height, [h11, h21, h22]);
+        let decrement = g1 * step[0] + g2 * step[1];
+        if decrement <= NEAR_ENOUGH {
+            *mode = [mode[0] + step[0], mode[1] + step[1]];
+            return (height + 0.5 * decrement, [h11, h21, h22]);
         }
         loop {
             let next = [mode[0] + step[0], mode[1] + step[1]];
@@ -234,7 +285,7 @@ fn find_mode(study: &StudyData, theta: &Theta, mode: &mut [f64; 2]) -> (f64, [f6
 #[cfg(test)]
 mod tests {
     use super::super::quadrature::{NODE_COUNTS, rule};
-    use super::{Evaluation, StudyData, Theta, evaluate, expit_and_softplus};
+    use super::{Evaluation, StudyData, Theta, evaluate, expit_and_softplus, theta5};
     use crate::accuracy::Counts;
 
     fn studies() -> Vec<StudyData> {
@@ -251,18 +302,22 @@ mod tests {
 
     #[test]
     fn derivatives_equal_finite_differences() {
+        // Two levels: the second study has its own mean sensitivity, the third both of its own.
+        let mut studies = studies();
+        (studies[1].level, studies[2].level) = ([1, 0], [1, 1]);
+        let at = |theta: Theta| evaluate(&studies, &theta, rule(NODE_COUNTS.len() - 1), &mut [[0.0; 2]; 3]);
         for point in POINTS {
-            let theta = Theta::from(point);
-            let exact = at(theta);
+            let theta = Theta::from_iterator(7, point.into_iter().chain([0.4, -0.2]));
+            let exact = at(theta.clone());
             let step = 1e-4;
-            for i in 0..5 {
-                let mut away = Theta::zeros();
+            for i in 0..7 {
+                let mut away = Theta::zeros(7);
                 away[i] = step;
-                let (up, down) = (at(theta + away), at(theta - away));
+                let (up, down) = (at(&theta + &away), at(&theta - &away));
                 let slope = (up.value - down.value) / (2.0 * step);
                 assert!((slope - exact.gradient[i]).abs() < 1e-5 * (1.0 + slope.abs()), "gradient {i} at {point:?}");
                 let curve = (up.gradient - down.gradient) / (2.0 * step);
-                for j in 0..5 {
+                for j in 0..7 {
                     let hessian = exact.hessian[(i, j)];
                     assert!((curve[j] - hessian).abs() < 1e-4 * (1.0 + hessian.abs()), "hessian {i} {j} at {point:?}");
                 }
@@ -290,7 +345,7 @@ mod tests {
                 }
                 expected += study.log_binomial + (sum * step * step / std::f64::consts::TAU).ln();
             }
-            let value = at(Theta::new(m1, m2, l11, l21, l22)).value;
+            let value = at(theta5([m1, m2, l11, l21, l22])).value;
             assert!((value - expected).abs() < 1e-7, "{value} against {expected}");
         }
     }

@@ -6,10 +6,13 @@
 //! effects, and the meta-analysis of one quantity.
 
 mod answer;
+mod comparison;
 mod derived;
+mod heterogeneity;
 mod influence;
 mod ladder;
 mod marginal;
+mod normal;
 mod optimise;
 mod profile;
 mod quadrature;
@@ -18,8 +21,12 @@ mod search;
 mod small_study;
 mod univariate;
 
-pub use answer::{ArmName, IntervalMethod, LadderStep, Model, Pooled, Reason, Warning};
+pub use answer::{ArmName, IntervalMethod, LadderStep, Model, ModelChoice, Pooled, Reason, Warning};
+pub use comparison::{
+    Comparison, ComparisonError, Contrast, LevelSummary, LikelihoodRatioTest, MAX_LEVELS, NotCompared, compare_levels,
+};
 pub use derived::{Means, Summary, Variances};
+pub use heterogeneity::{CochranQ, Heterogeneity, heterogeneity};
 pub use influence::{LeftOut, leave_one_out};
 pub use ladder::{PoolError, PoolOptions, pool};
 pub use optimise::StopCause;

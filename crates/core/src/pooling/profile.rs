@@ -1,7 +1,7 @@
 //! Profile-likelihood intervals of the means: better than Wald intervals with few studies and near a boundary.
 
 use super::marginal::{L11, L22, StudyData, Theta};
-use super::optimise::{EXACT, Effort, Free, StopCause, maximise};
+use super::optimise::{EXACT, Effort, Exact, Free, StopCause, maximise};
 use super::quadrature::NODE_COUNTS;
 use super::search::Fit;
 use crate::Level;
@@ -15,7 +15,7 @@ pub(super) fn profile_interval(studies: &[StudyData], fit: &Fit, arm: usize, lev
         return None;
     }
     let target = fit.log_likelihood - 0.5 * level.z().powi(2);
-    let se = fit.covariance[arm][arm].sqrt();
+    let se = fit.covariance[(arm, arm)].sqrt();
     let bound = |direction: f64| {
         let mut profile = Profile::new(studies, fit, arm);
         let at = |distance: f64| fit.theta[arm] + direction * distance;
@@ -52,29 +52,30 @@ struct Profile<'a> {
 
 impl<'a> Profile<'a> {
     fn new(studies: &'a [StudyData], fit: &Fit, arm: usize) -> Self {
-        let mut free = fit.free;
+        let mut free = fit.free.clone();
         free[arm] = false;
         let nodes = NODE_COUNTS.iter().position(|count| *count == fit.nodes).unwrap_or(NODE_COUNTS.len() - 1);
-        Self { studies, free, arm, nodes, theta: fit.theta, modes: vec![[0.0; 2]; studies.len()] }
+        Self { studies, free, arm, nodes, theta: fit.theta.clone(), modes: vec![[0.0; 2]; studies.len()] }
     }
 
     fn height(&mut self, mean: f64) -> Option<f64> {
-        let mut start = self.theta;
+        let mut start = self.theta.clone();
         start[self.arm] = mean;
-        let effort = Effort { nodes: self.nodes, tolerance: EXACT, to_beat: f64::NEG_INFINITY };
-        let mut best = maximise(self.studies, self.free, start, effort, &mut self.modes);
+        let effort = Effort { tolerance: EXACT, to_beat: f64::NEG_INFINITY };
+        let mut likelihood = Exact::new(self.studies, self.nodes, &mut self.modes);
+        let mut best = maximise(&mut likelihood, &self.free, start, effort);
         // Away from the maximum a scale that was on its boundary may leave it: the curvature says so.
         let leaving = [L11, L22]
             .into_iter()
             .filter(|scale| !self.free[*scale] && best.evaluation.hessian[(*scale, *scale)] > 0.0);
-        let mut wider = self.free;
-        let mut start = best.theta;
+        let mut wider = self.free.clone();
+        let mut start = best.theta.clone();
         for scale in leaving {
             wider[scale] = true;
             start[scale] = 0.2;
         }
         if wider != self.free {
-            let wide = maximise(self.studies, wider, start, effort, &mut self.modes);
+            let wide = maximise(&mut likelihood, &wider, start, effort);
             if wide.cause == StopCause::Converged && wide.evaluation.value > best.evaluation.value {
                 best = wide;
             }
@@ -89,7 +90,7 @@ impl<'a> Profile<'a> {
 
 #[cfg(test)]
 mod tests {
-    use super::super::marginal::{L11, M1, StudyData, Theta, evaluate};
+    use super::super::marginal::{M1, StudyData, evaluate, theta5};
     use super::super::quadrature::{NODE_COUNTS, rule};
     use super::super::search::{Shape, fit};
     use super::profile_interval;
@@ -102,7 +103,7 @@ mod tests {
         let studies: Vec<StudyData> = tables
             .map(|[tp, fp, fn_, tn]| StudyData::new(&Counts::full(tp, fp, fn_, tn).unwrap(), [true, false]))
             .to_vec();
-        let shape = Shape { arms: [true, false], variances: [true, false], correlated: false };
+        let shape = Shape { arms: [true, false], variances: [true, false], correlated: false, levels: [1; 2] };
         let fit = fit(&studies, shape).unwrap();
         let bounds = profile_interval(&studies, &fit, M1, Level::default()).unwrap();
         let fine = rule(NODE_COUNTS.len() - 4);
@@ -110,15 +111,14 @@ mod tests {
             // Every scale from 0 to 3 by brute force.
             let best = (0..600)
                 .map(|i| {
-                    let mut theta = Theta::zeros();
-                    (theta[M1], theta[L11]) = (bound, f64::from(i) / 200.0);
+                    let theta = theta5([bound, 0.0, f64::from(i) / 200.0, 0.0, 0.0]);
                     evaluate(&studies, &theta, fine, &mut [[0.0; 2]; 4]).value
                 })
                 .fold(f64::NEG_INFINITY, f64::max);
             let fallen = 2.0 * (fit.log_likelihood - best);
             assert!((fallen - 3.841_458_820_694_124).abs() < 1e-3, "{fallen} at {bound}");
         }
-        let wald = 1.96 * fit.covariance[0][0].sqrt();
+        let wald = 1.96 * fit.covariance[(0, 0)].sqrt();
         assert!(bounds[1] - bounds[0] > 2.0 * wald, "with four studies the profile is the wider one");
     }
 }

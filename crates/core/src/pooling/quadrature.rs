@@ -7,6 +7,10 @@ use std::sync::OnceLock;
 /// all right in one study and all wrong in the next, where the integrand is a step.
 pub(super) const NODE_COUNTS: [usize; 9] = [3, 7, 11, 17, 25, 35, 47, 61, 91];
 
+/// Position of the rule that suffices where a dimension holds nothing but the normal density: three nodes are exact up to
+/// the fifth power.
+pub(super) const EXACT_FOR_SQUARES: usize = 0;
+
 /// A rule for the integral of `f(z)` over the real line, written as `sum(weight * f(node))`:
 /// the factor `exp(z²)` that the integrand of Gauss-Hermite lacks is already in `weight`.
 #[derive(Debug)]

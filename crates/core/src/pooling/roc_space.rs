@@ -3,12 +3,13 @@
 use serde::Serialize;
 use statrs::distribution::{ChiSquared, ContinuousCDF};
 
-use super::answer::{Model, Pooled};
+use super::answer::Pooled;
 use crate::accuracy::Counts;
 use crate::{Level, Probability};
 
 /// A point in ROC space.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct RocPoint {
     /// Sensitivity.
     pub sensitivity: Probability,
@@ -18,6 +19,7 @@ pub struct RocPoint {
 
 /// An ellipse on the logit scale about the mean, and its outline in ROC space.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Region {
     /// Semi-axes, the longer first.
     pub semi_axes: [f64; 2],
@@ -29,6 +31,7 @@ pub struct Region {
 
 /// Parameters of the hierarchical summary curve (Rutter and Gatsonis 2001), by the map of Harbord et al. (2007).
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Hsroc {
     /// Accuracy.
     pub lambda: f64,
@@ -53,6 +56,7 @@ impl Hsroc {
 
 /// A bivariate fit in ROC space.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct RocSpace {
     /// The summary point.
     pub summary: RocPoint,
@@ -76,10 +80,10 @@ const POINTS: usize = 120;
 /// deviations and `c` the covariance between studies: `beta = ln(sB/sA)`, `Lambda = sqrt(sB/sA) mu_sens + sqrt(sA/sB) mu_spec`,
 /// `Theta = (sqrt(sB/sA) mu_sens - sqrt(sA/sB) mu_spec) / 2`, `sigma²_alpha = 2 (sA sB + c)`, `sigma²_theta = (sA sB - c) / 2`.
 ///
-/// `None` unless the model is bivariate.
+/// `None` unless sensitivity and specificity were modelled together.
 #[must_use]
 pub fn roc_space(pooled: &Pooled, studies: &[Counts]) -> Option<RocSpace> {
-    if pooled.model != Model::Bivariate {
+    if !pooled.model.is_bivariate() {
         return None;
     }
     let mu = [pooled.mu.sens?, pooled.mu.spec?];

@@ -2,8 +2,8 @@
 
 use serde::Serialize;
 
-use super::marginal::{L11, L21, L22, M1, M2, StudyData, Theta};
-use super::optimise::{EXACT, Effort, Free, ROUGH, Stop, StopCause, covariance_of_means, maximise};
+use super::marginal::{Hessian, L11, L21, L22, StudyData, Theta, mean_at, parameters};
+use super::optimise::{CLOSE, EXACT, Effort, Exact, Free, ROUGH, Stop, StopCause, covariance_of_estimates, maximise};
 use super::quadrature::NODE_COUNTS;
 
 /// Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since the simpler model
@@ -35,6 +35,17 @@ pub(super) struct Shape {
     pub variances: [bool; 2],
     /// Whether the two effects may be correlated.
     pub correlated: bool,
+    /// Levels of the covariate that each arm's mean has; 1 without one.
+    pub levels: [usize; 2],
+}
+
+impl Shape {
+    /// Every mean that is estimated: its arm and level.
+    fn means(self) -> impl Iterator<Item = (usize, usize)> {
+        (0..2)
+            .filter(move |arm| self.arms[*arm])
+            .flat_map(move |arm| (0..self.levels[arm]).map(move |level| (arm, level)))
+    }
 }
 
 /// A finished fit.
@@ -42,7 +53,8 @@ pub(super) struct Shape {
 pub(super) struct Fit {
     pub theta: Theta,
     pub log_likelihood: f64,
-    pub covariance: [[f64; 2]; 2],
+    /// Covariance of all estimates.
+    pub covariance: Hessian,
     pub boundary: Boundary,
     pub stop: StopCause,
     pub iterations: usize,
@@ -53,6 +65,13 @@ pub(super) struct Fit {
     pub free: Free,
 }
 
+impl Fit {
+    /// Covariance of the two means of the first level.
+    pub fn covariance_of_means(&self) -> [[f64; 2]; 2] {
+        [0, 1].map(|i| [0, 1].map(|j| self.covariance[(i, j)]))
+    }
+}
+
 /// The quadrature a fit ended with.
 #[derive(Debug, Clone, Copy)]
 struct Rule {
@@ -61,10 +80,21 @@ struct Rule {
     settled: bool,
 }
 
+/// How many nodes a maximum is brought to full precision with.
+#[derive(Debug, Clone, Copy)]
+enum Climb {
+    /// As many as it takes until more change nothing.
+    Until,
+    /// The rule below this count of nodes, to which more had added nothing.
+    Settled(usize),
+}
+
 /// Two log-likelihoods closer than this are the same maximum seen from two starts.
 const SAME: f64 = 1e-7;
 /// The same, for the rough search whose few nodes blur it.
 const SAME_HEIGHT: f64 = 0.05;
+/// Decrement whose last step leaves about a billionth of a log-likelihood: enough where nothing is compared any more.
+const NEARLY: f64 = 1e-6;
 /// A scale parameter this small is on its boundary: its square would be a variance below 10^-6.
 const ZERO_SCALE: f64 = 1e-3;
 
@@ -74,32 +104,43 @@ const ZERO_SCALE: f64 = 1e-3;
 /// Arms that are all right in one study and all wrong in the next make steps of the integrand, which the few
 /// nodes of the quick search misjudge; when it failed or needed many nodes in the end, a careful search follows.
 pub(super) fn fit(studies: &[StudyData], shape: Shape) -> Option<Fit> {
-    let quick = search(studies, shape, QUICK);
+    let quick = search(studies, shape, QUICK, None);
     if quick.as_ref().is_some_and(|fit| fit.nodes <= NODE_COUNTS[CAREFUL]) {
         return quick;
     }
-    let careful = search(studies, shape, CAREFUL);
+    let careful = search(studies, shape, CAREFUL, None);
     match (quick, careful) {
         (Some(quick), Some(careful)) if quick.log_likelihood > careful.log_likelihood + SAME => Some(quick),
         (quick, careful) => careful.or(quick),
     }
 }
 
+/// Fits data that differ little from those of a settled fit: its answer takes the place of the interior starts, and the rule
+/// that more nodes had changed nothing of is used without climbing again. The boundaries are still looked at, since a study
+/// may be all that kept the maximum away from one. `None` when this was not enough, and [`fit`] must search.
+pub(super) fn fit_near(studies: &[StudyData], shape: Shape, near: &Fit) -> Option<Fit> {
+    if !near.settled || near.theta.len() != parameters(shape.levels[0].max(shape.levels[1])) {
+        return None;
+    }
+    search(studies, shape, QUICK, Some(near))
+}
+
 /// Positions in [`NODE_COUNTS`] of the rules that tell starts apart.
 const QUICK: usize = 0;
 const CAREFUL: usize = 4;
 
-fn search(studies: &[StudyData], shape: Shape, nodes: usize) -> Option<Fit> {
+fn search(studies: &[StudyData], shape: Shape, nodes: usize, near: Option<&Fit>) -> Option<Fit> {
     let mut modes = vec![[0.0; 2]; studies.len()];
-    let moments = moments(studies);
+    let moments = near.map_or_else(|| moments(studies, shape), |near| moments(studies, shape).near(near));
     let mut iterations = 0;
     let mut to_beat = f64::NEG_INFINITY;
     let mut stops: Vec<(Candidate, Stop)> = Vec::new();
     let mut try_all = |list: Vec<Candidate>, stops: &mut Vec<(Candidate, Stop)>, iterations: &mut usize| {
         for candidate in list {
             modes.fill([0.0; 2]);
-            let effort = Effort { nodes, tolerance: ROUGH, to_beat };
-            let stop = maximise(studies, candidate.free, candidate.start, effort, &mut modes);
+            let effort = Effort { tolerance: ROUGH, to_beat };
+            let mut likelihood = Exact::new(studies, nodes, &mut modes);
+            let stop = maximise(&mut likelihood, &candidate.free, candidate.start.clone(), effort);
             *iterations += stop.iterations;
             if stop.evaluation.value.is_finite() {
                 to_beat = to_beat.max(stop.evaluation.value);
@@ -113,7 +154,12 @@ fn search(studies: &[StudyData], shape: Shape, nodes: usize) -> Option<Fit> {
         // that no maximum can be where that variance is zero.
         [L11, L22].map(|scale| fixed.evaluation.hessian[(scale, scale)] > 0.0)
     });
-    try_all(full(shape, &moments), &mut stops, &mut iterations);
+    let mut interior: Vec<Candidate> = Vec::new();
+    interior.extend(near.map(|near| Candidate { free: near.free.clone(), start: near.theta.clone() }));
+    if near.is_none_or(|near| near.boundary != Boundary::None) {
+        interior.extend(full(shape, &moments));
+    }
+    try_all(interior, &mut stops, &mut iterations);
     try_all(boundaries(shape, &moments, overdispersed), &mut stops, &mut iterations);
     // Simplest first; a richer one must really be better to pass before it.
     stops.sort_by_key(|(candidate, _)| candidate.free.iter().filter(|free| **free).count());
@@ -131,7 +177,8 @@ fn search(studies: &[StudyData], shape: Shape, nodes: usize) -> Option<Fit> {
         .take_while(|(_, stop)| stop.evaluation.value > height - SAME_HEIGHT)
         .filter(|(_, stop)| !matches!(stop.cause, StopCause::Diverged | StopCause::Abandoned))
         .find_map(|(candidate, stop)| {
-            finish(studies, shape, candidate.free, stop, &mut vec![[0.0; 2]; studies.len()], &mut iterations)
+            let climb = near.map_or(Climb::Until, |near| Climb::Settled(near.nodes));
+            finish(studies, shape, candidate.free, stop, climb, &mut iterations)
         })
 }
 
@@ -141,38 +188,42 @@ fn finish(
     shape: Shape,
     mut free: Free,
     rough: Stop,
-    modes: &mut [[f64; 2]],
+    climb: Climb,
     iterations: &mut usize,
 ) -> Option<Fit> {
+    let modes = &mut vec![[0.0; 2]; studies.len()];
     let mut theta = rough.theta;
     if free[L22] && free[L21] && theta[L22].abs() < ZERO_SCALE {
         free[L22] = false;
         theta[L22] = 0.0;
     }
-    let polished = polish(studies, free, theta, modes, iterations)?;
+    let polished = polish(studies, &free, theta, climb, modes, iterations)?;
     // With more nodes the better maximum may be a neighbour of the one chosen with few: look once more from
     // both sides of a correlation boundary.
-    let (free, (stop, rule)) = recheck_boundary(studies, shape, free, polished, modes, iterations);
+    let (mut free, (stop, rule)) = recheck_boundary(studies, shape, free, polished, climb, modes, iterations);
     if stop.cause != StopCause::Converged {
         return None;
     }
-    let reached = stop.theta;
+    let reached = &stop.theta;
     let spread2 = reached[L21].hypot(reached[L22]);
     let no_first = free[L11] && reached[L11].abs() < ZERO_SCALE;
     let no_second = (free[L21] || free[L22]) && spread2 < ZERO_SCALE;
     if no_first || no_second {
         // A variance vanished on the way: hold it, since nothing is left to correlate with.
-        let free = [free[M1], free[M2], free[L11] && !no_first, false, (free[L21] || free[L22]) && !no_second];
-        let held = Stop { theta: Theta::new(reached[M1], reached[M2], reached[L11], 0.0, spread2), ..stop };
-        return finish(studies, shape, free, held, modes, iterations);
+        let mut held = stop;
+        (held.theta[L21], held.theta[L22]) = (0.0, spread2);
+        let second = (free[L21] || free[L22]) && !no_second;
+        (free[L11], free[L21], free[L22]) = (free[L11] && !no_first, false, second);
+        return finish(studies, shape, free, held, climb, iterations);
     }
-    let covariance = covariance_of_means(&stop.evaluation.hessian, free)?;
-    let gradient_norm = (0..5).filter(|i| free[*i]).map(|i| stop.evaluation.gradient[i].powi(2)).sum::<f64>().sqrt();
+    let covariance = covariance_of_estimates(&stop.evaluation.hessian, &free)?;
+    let gradient_norm =
+        (0..free.len()).filter(|i| free[*i]).map(|i| stop.evaluation.gradient[i].powi(2)).sum::<f64>().sqrt();
     Some(Fit {
+        boundary: boundary(shape, &free, &stop.theta),
         theta: stop.theta,
         log_likelihood: stop.evaluation.value,
         covariance,
-        boundary: boundary(shape, free, &stop.theta),
         stop: stop.cause,
         iterations: *iterations,
         gradient_norm,
@@ -183,22 +234,35 @@ fn finish(
 }
 
 /// A model nested in the shape, and where to start it.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 struct Candidate {
     free: Free,
     start: Theta,
 }
 
 impl Candidate {
-    fn new(shape: Shape, moments: &Moments, free: [bool; 3], scales: [f64; 3]) -> Self {
-        let ([arm1, arm2], [m1, m2], [f11, f21, f22], [l11, l21, l22]) = (shape.arms, moments.mean, free, scales);
-        Self { free: [arm1, arm2, f11, f21, f22], start: Theta::new(m1, m2, l11, l21, l22) }
+    fn new(shape: Shape, moments: &Moments, free_scales: [bool; 3], scales: [f64; 3]) -> Self {
+        let mut start = moments.means.clone();
+        let mut free = vec![false; start.len()];
+        for (arm, level) in shape.means() {
+            free[mean_at(arm, level)] = true;
+        }
+        for (place, (is_free, scale)) in [L11, L21, L22].into_iter().zip(free_scales.into_iter().zip(scales)) {
+            (free[place], start[place]) = (is_free, scale);
+        }
+        Self { free, start }
     }
 }
 
 /// No variance between studies.
 fn fixed(shape: Shape, moments: &Moments) -> Vec<Candidate> {
-    vec![Candidate::new(shape, moments, [false; 3], [0.0; 3])]
+    let mut candidate = Candidate::new(shape, moments, [false; 3], [0.0; 3]);
+    for (arm, level) in shape.means() {
+        // Without a variance the maximum is the logit of the people counted together.
+        let [correct, n] = moments.people[mean_at(arm, level)];
+        candidate.start[mean_at(arm, level)] = (correct / (n - correct)).ln();
+    }
+    vec![candidate]
 }
 
 /// All parameters that the shape has.
@@ -234,31 +298,46 @@ fn boundaries(shape: Shape, moments: &Moments, overdispersed: [bool; 2]) -> Vec<
     list
 }
 
-/// Climbs the node counts from `theta` until value and parameters stand still.
+/// Climbs the node counts from `theta` until value and parameters stand still, or uses the count already settled on.
 fn polish(
     studies: &[StudyData],
-    free: Free,
+    free: &[bool],
     mut theta: Theta,
+    climb: Climb,
     modes: &mut [[f64; 2]],
     iterations: &mut usize,
 ) -> Option<(Stop, Rule)> {
     let mut previous: Option<Stop> = None;
-    for (nodes, count) in NODE_COUNTS.into_iter().enumerate().skip(1) {
-        let effort = Effort { nodes, tolerance: EXACT, to_beat: f64::NEG_INFINITY };
-        let stop = maximise(studies, free, theta, effort, modes);
-        *iterations += stop.iterations;
-        if stop.cause == StopCause::Diverged {
-            return None;
+    let first = match climb {
+        Climb::Until => 1,
+        Climb::Settled(settled) => NODE_COUNTS.iter().position(|count| *count == settled).unwrap_or(2).max(2) - 1,
+    };
+    for (nodes, count) in NODE_COUNTS.into_iter().enumerate().skip(first) {
+        let mut reach = |theta: Theta, tolerance: f64| {
+            let effort = Effort { tolerance, to_beat: f64::NEG_INFINITY };
+            let stop = maximise(&mut Exact::new(studies, nodes, modes), free, theta, effort);
+            *iterations += stop.iterations;
+            (stop.cause != StopCause::Diverged).then_some(stop)
+        };
+        let mut stop = reach(theta, CLOSE)?;
+        if let Climb::Settled(_) = climb {
+            if stop.decrement > NEARLY {
+                stop = reach(stop.theta, NEARLY)?;
+            }
+            return Some((stop, Rule { nodes: count, settled: true }));
         }
-        theta = stop.theta;
         let still = previous.as_ref().is_some_and(|previous: &Stop| {
             // The change estimates the error of the coarser rule; the finer one's is far smaller.
             (stop.evaluation.value - previous.evaluation.value).abs() < 3e-6
-                && (stop.theta - previous.theta).amax() < 5e-5
+                && (&stop.theta - &previous.theta).amax() < 5e-5
         });
+        if still && stop.decrement > EXACT {
+            stop = reach(stop.theta, EXACT)?;
+        }
         if still {
             return Some((stop, Rule { nodes: count, settled: true }));
         }
+        theta = stop.theta.clone();
         previous = Some(stop);
     }
     let nodes = NODE_COUNTS[NODE_COUNTS.len() - 1];
@@ -271,29 +350,30 @@ fn recheck_boundary(
     shape: Shape,
     free: Free,
     polished: (Stop, Rule),
+    climb: Climb,
     modes: &mut [[f64; 2]],
     iterations: &mut usize,
 ) -> (Free, (Stop, Rule)) {
     if !(shape.correlated && free[L21]) {
         return (free, polished);
     }
-    let theta = polished.0.theta;
-    let opened: Free = [free[M1], free[M2], free[L11], free[L21], true];
-    let closed: Free = [free[M1], free[M2], free[L11], free[L21], false];
+    let theta = &polished.0.theta;
     let spread = theta[L21].hypot(theta[L22]);
-    let (other_free, start) = if free[L22] {
+    let (mut other_free, mut start) = (free.clone(), theta.clone());
+    other_free[L22] = !free[L22];
+    if free[L22] {
         if theta[L22].abs() > 0.1 * spread {
             return (free, polished);
         }
-        (closed, Theta::new(theta[M1], theta[M2], theta[L11], spread * theta[L21].signum(), 0.0))
+        (start[L21], start[L22]) = (spread * theta[L21].signum(), 0.0);
     } else {
         // The likelihood is even in l22: negative curvature there means that the boundary is a maximum.
         if polished.0.evaluation.hessian[(L22, L22)] < 0.0 {
             return (free, polished);
         }
-        (opened, Theta::new(theta[M1], theta[M2], theta[L11], 0.9 * theta[L21], 0.4 * spread))
-    };
-    match polish(studies, other_free, start, modes, iterations) {
+        (start[L21], start[L22]) = (0.9 * theta[L21], 0.4 * spread);
+    }
+    match polish(studies, &other_free, start, climb, modes, iterations) {
         Some(other) if other.0.cause == StopCause::Converged => {
             let gain = other.0.evaluation.value - polished.0.evaluation.value;
             let near_boundary = other_free[L22] && other.0.theta[L22].abs() < ZERO_SCALE;
@@ -307,7 +387,7 @@ fn recheck_boundary(
     }
 }
 
-fn boundary(shape: Shape, free: Free, theta: &Theta) -> Boundary {
+fn boundary(shape: Shape, free: &[bool], theta: &Theta) -> Boundary {
     let zero1 = shape.variances[0] && !free[L11];
     let zero2 = shape.variances[1] && !free[L21] && !free[L22];
     match (zero1, zero2) {
@@ -328,37 +408,59 @@ fn boundary(shape: Shape, free: Free, theta: &Theta) -> Boundary {
 /// Starting values from the studies' own logits (0.5 added to each cell).
 #[derive(Debug)]
 struct Moments {
-    mean: [f64; 2],
+    /// Each mean at its place among the parameters.
+    means: Theta,
+    /// People who had the correct result, and all, at the same places.
+    people: Vec<[f64; 2]>,
     sd: [f64; 2],
     correlation: f64,
 }
 
-fn moments(studies: &[StudyData]) -> Moments {
+impl Moments {
+    /// Means and spread of a fit in place of those of the observed logits.
+    fn near(self, near: &Fit) -> Self {
+        let mut means = near.theta.clone();
+        means.rows_mut(L11, 3).fill(0.0);
+        let sd = [near.theta[L11].abs(), near.theta[L21].hypot(near.theta[L22])].map(|sd| sd.max(0.2));
+        Self { means, sd, ..self }
+    }
+}
+
+fn moments(studies: &[StudyData], shape: Shape) -> Moments {
     let logit = |study: &StudyData, arm: usize| {
         let (y, n) = (study.y[arm], study.n[arm]);
         ((y + 0.5) / (n - y + 0.5)).ln()
     };
-    let mut mean = [0.0; 2];
+    let mut means = Theta::zeros(parameters(shape.levels[0].max(shape.levels[1])));
+    let mut people = vec![[0.0; 2]; means.len()];
+    for (arm, level) in shape.means() {
+        let (mut sum, mut count) = (0.0, 0.0);
+        for study in studies.iter().filter(|s| s.n[arm] > 0.0 && s.level[arm] == level) {
+            sum += logit(study, arm);
+            count += 1.0;
+            let people = &mut people[mean_at(arm, level)];
+            *people = [people[0] + study.y[arm], people[1] + study.n[arm]];
+        }
+        means[mean_at(arm, level)] = sum / f64::max(count, 1.0);
+    }
+    let residual = |study: &StudyData, arm: usize| logit(study, arm) - means[mean_at(arm, study.level[arm])];
     let mut sd = [0.5; 2];
-    for arm in 0..2 {
+    for (arm, sd) in sd.iter_mut().enumerate() {
         let present: Vec<&StudyData> = studies.iter().filter(|s| s.n[arm] > 0.0).collect();
         let k = present.len() as f64;
         if present.is_empty() {
             continue;
         }
-        mean[arm] = present.iter().map(|s| logit(s, arm)).sum::<f64>() / k;
         let within = |s: &&StudyData| 1.0 / (s.y[arm] + 0.5) + 1.0 / (s.n[arm] - s.y[arm] + 0.5);
         let sampling = present.iter().map(within).sum::<f64>() / k;
-        let total = present.iter().map(|s| (logit(s, arm) - mean[arm]).powi(2)).sum::<f64>() / (k - 1.0).max(1.0);
-        sd[arm] = (total - sampling).clamp(0.04, 6.0).sqrt();
+        let total =
+            present.iter().map(|s| residual(s, arm).powi(2)).sum::<f64>() / (k - shape.levels[arm] as f64).max(1.0);
+        *sd = (total - sampling).clamp(0.04, 6.0).sqrt();
     }
-    let both: Vec<[f64; 2]> = studies
-        .iter()
-        .filter(|s| s.n[0] > 0.0 && s.n[1] > 0.0)
-        .map(|s| [logit(s, 0) - mean[0], logit(s, 1) - mean[1]])
-        .collect();
+    let both: Vec<[f64; 2]> =
+        studies.iter().filter(|s| s.n[0] > 0.0 && s.n[1] > 0.0).map(|s| [residual(s, 0), residual(s, 1)]).collect();
     let sum = |f: &dyn Fn(&[f64; 2]) -> f64| both.iter().map(f).sum::<f64>();
     let (xx, yy, xy) = (sum(&|d| d[0] * d[0]), sum(&|d| d[1] * d[1]), sum(&|d| d[0] * d[1]));
     let correlation = if xx > 0.0 && yy > 0.0 { (xy / (xx * yy).sqrt()).clamp(-0.8, 0.8) } else { 0.0 };
-    Moments { mean, sd, correlation }
+    Moments { means, people, sd, correlation }
 }

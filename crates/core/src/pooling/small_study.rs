@@ -8,6 +8,7 @@ use crate::accuracy::Counts;
 /// Where 0.5 is added before logarithms are taken.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Correction {
     /// To the four cells of studies with a zero cell.
     #[default]
@@ -18,6 +19,7 @@ pub enum Correction {
 
 /// Deeks' regression of `ln DOR` on `1 / sqrt(ESS)`.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct SmallStudyTest {
     /// Studies with both arms.
     pub k: usize,
@@ -35,6 +37,7 @@ pub struct SmallStudyTest {
 
 /// Spearman's correlation between `ln(TP/FN)` and `ln(FP/TN)`: positive when studies differ by their threshold.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct ThresholdCorrelation {
     /// Studies with both arms.
     pub k: usize,

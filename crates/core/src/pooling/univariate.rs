@@ -26,6 +26,9 @@ pub enum EffectError {
     /// Nothing to pool.
     #[error("at least two estimates are needed; {0} is given")]
     TooFew(usize),
+    /// Coefficients of different kinds.
+    #[error("kappa and intraclass correlation measure different things and are not pooled together")]
+    Mixed,
 }
 
 impl Effect {
@@ -41,12 +44,16 @@ impl Effect {
         }
     }
 
-    /// From a reported interval that is symmetric on the scale of `value`: `variance = ((upper - lower) / (2 z))²`.
-    ///
-    /// # Errors
-    /// [`EffectError`].
-    pub fn from_interval(value: f64, lower: f64, upper: f64, level: Level) -> Result<Self, EffectError> {
-        Self::new(value, ((upper - lower) / (2.0 * level.z())).powi(2))
+    /// The estimate.
+    #[must_use]
+    pub fn value(&self) -> f64 {
+        self.value
+    }
+
+    /// Its sampling variance.
+    #[must_use]
+    pub fn variance(&self) -> f64 {
+        self.variance
     }
 }
 
@@ -62,6 +69,7 @@ pub fn fisher_z(correlation: f64) -> Result<f64, EffectError> {
 /// How the variance between studies is estimated.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum TauMethod {
     /// None: all studies estimate the same value.
     Fixed,
@@ -76,6 +84,7 @@ pub enum TauMethod {
 
 /// A pooled quantity.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct UnivariatePooled {
     /// Studies.
     pub k: usize,

@@ -3,6 +3,8 @@
 
 use std::collections::HashMap;
 
+use pruvex_core::accuracy::Counts;
+
 fn path(name: &str) -> String {
     format!("{}/tests/reference/{name}", env!("CARGO_MANIFEST_DIR"))
 }
@@ -13,6 +15,13 @@ pub fn csv_rows(name: &str) -> Vec<HashMap<String, String>> {
 
 pub fn json(name: &str) -> serde_json::Value {
     serde_json::from_str(&std::fs::read_to_string(path(name)).unwrap()).unwrap()
+}
+
+/// The 2x2 tables of an item with columns `tp`, `fp`, `fn` and `tn`.
+pub fn counts_of(item: &serde_json::Value) -> Vec<Counts> {
+    let column = |name: &str| -> Vec<f64> { serde_json::from_value(item[name].clone()).unwrap() };
+    let (tp, fp, fn_, tn) = (column("tp"), column("fp"), column("fn"), column("tn"));
+    (0..tp.len()).map(|i| Counts::full(tp[i], fp[i], fn_[i], tn[i]).unwrap()).collect()
 }
 
 /// Empty is undefined, `inf` is infinity.

@@ -1,0 +1,137 @@
+//! Tests one after the other: what the next one would tell, and when to stop.
+
+use serde::Serialize;
+
+use super::rules::{PatternResult, TestAccuracy};
+use crate::Probability;
+use crate::likelihood::{Thresholds, Zone};
+
+/// Expected information of a test at a probability, in bits: the mutual information of condition and result,
+/// `H(p) - P(+) H(p|+) - P(-) H(p|-)` with `H(p) = -p log2 p - (1 - p) log2(1 - p)` (Metz, Goodenough and Rossmann 1973).
+///
+/// 0 for a test that tells nothing, and never more than `H(p)`.
+#[must_use]
+pub fn expected_information(pre_test: Probability, test: TestAccuracy) -> f64 {
+    let (p, se, sp) = (pre_test.get(), test.sensitivity.get(), test.specificity.get());
+    information(p, [se, 1.0 - se], [1.0 - sp, sp])
+}
+
+fn information(p: f64, diseased: [f64; 2], others: [f64; 2]) -> f64 {
+    let after: f64 = (0..2)
+        .map(|result| {
+            let chance = p * diseased[result] + (1.0 - p) * others[result];
+            if chance > 0.0 { chance * entropy(p * diseased[result] / chance) } else { 0.0 }
+        })
+        .sum();
+    (entropy(p) - after).max(0.0)
+}
+
+fn entropy(p: f64) -> f64 {
+    let part = |p: f64| if p > 0.0 { -p * p.log2() } else { 0.0 };
+    part(p) + part(1.0 - p)
+}
+
+/// One test of a sequence.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct SequenceStep {
+    /// How often it is still needed.
+    pub needed: Probability,
+    /// Information expected of it when it is needed, in bits.
+    pub information: f64,
+}
+
+/// What becomes of patients who are tested until a threshold is crossed.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Sequence {
+    /// Tests in the order in which they are made.
+    pub steps: Vec<SequenceStep>,
+    /// Mean number of tests made.
+    pub expected_tests: f64,
+    /// How often it ends below the threshold for reassuring.
+    pub reassured: Probability,
+    /// How often no threshold has been crossed after the last test.
+    pub undecided: Probability,
+    /// How often it ends above the threshold for treating.
+    pub treated: Probability,
+    /// Chance of the condition among the reassured; `None` when nobody is.
+    pub condition_if_reassured: Option<Probability>,
+    /// Chance of the condition among the treated; `None` when nobody is.
+    pub condition_if_treated: Option<Probability>,
+}
+
+/// Follows every pattern of results until the probability crosses a threshold; further tests are then not made.
+///
+/// `patterns` are all results of the tests in their order, from [`super::pattern_results`] or, with dependence, from
+/// [`super::pattern_results_latent`]. A pre-test probability beyond a threshold needs no test. `None` unless the number of patterns
+/// is a power of two.
+#[must_use]
+pub fn sequence(patterns: &[PatternResult], pre_test: Probability, thresholds: &Thresholds) -> Option<Sequence> {
+    let n = patterns.first()?.positive.len();
+    if patterns.len() != 1_usize.checked_shl(n as u32)? {
+        return None;
+    }
+    let mut walk = Walk { pre_test: pre_test.get(), thresholds, steps: vec![[0.0; 2]; n], ends: [[0.0; 2]; 3] };
+    walk.visit(patterns, 0);
+    let share = |end: [f64; 2]| Probability::clamped(end[0] + end[1]);
+    let condition = |end: [f64; 2]| (end[0] + end[1] > 0.0).then(|| Probability::clamped(end[0] / (end[0] + end[1])));
+    let [reassured, undecided, treated] = walk.ends;
+    Some(Sequence {
+        expected_tests: walk.steps.iter().map(|[needed, _]| needed).sum(),
+        steps: walk
+            .steps
+            .iter()
+            .map(|[needed, bits]| SequenceStep {
+                needed: Probability::clamped(*needed),
+                information: if *needed > 0.0 { bits / needed } else { 0.0 },
+            })
+            .collect(),
+        reassured: share(reassured),
+        undecided: share(undecided),
+        treated: share(treated),
+        condition_if_reassured: condition(reassured),
+        condition_if_treated: condition(treated),
+    })
+}
+
+struct Walk<'a> {
+    pre_test: f64,
+    thresholds: &'a Thresholds,
+    /// Per test: how often it is needed, and the information it brings times that.
+    steps: Vec<[f64; 2]>,
+    /// Reassured, undecided, treated: how often, with the condition and without it.
+    ends: [[f64; 2]; 3],
+}
+
+impl Walk<'_> {
+    /// Patterns that begin with the same results stand together, those with a negative next result first.
+    fn visit(&mut self, patterns: &[PatternResult], made: usize) {
+        let sum = |patterns: &[PatternResult]| {
+            patterns.iter().fold([0.0; 2], |[d, o], p| [d + p.diseased.get(), o + p.non_diseased.get()])
+        };
+        let [d, o] = sum(patterns);
+        let (with, without) = (self.pre_test * d, (1.0 - self.pre_test) * o);
+        let chance = with + without;
+        if chance <= 0.0 {
+            return;
+        }
+        let zone = self.thresholds.zone(Probability::clamped(with / chance));
+        if zone != Zone::Between || made == self.steps.len() {
+            let end = match zone {
+                Zone::Reassure => 0,
+                Zone::Between => 1,
+                Zone::Treat => 2,
+            };
+            self.ends[end] = [self.ends[end][0] + with, self.ends[end][1] + without];
+            return;
+        }
+        let (negative, positive) = patterns.split_at(patterns.len() / 2);
+        let ([dn, on], [dp, op]) = (sum(negative), sum(positive));
+        let given = |part: f64, whole: f64| if whole > 0.0 { part / whole } else { 0.0 };
+        let bits = information(with / chance, [given(dp, d), given(dn, d)], [given(op, o), given(on, o)]);
+        self.steps[made] = [self.steps[made][0] + chance, self.steps[made][1] + chance * bits];
+        self.visit(negative, made + 1);
+        self.visit(positive, made + 1);
+    }
+}

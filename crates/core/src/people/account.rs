@@ -1,0 +1,102 @@
+//! What somebody enters to get an account.
+
+use serde::Deserialize;
+
+use crate::field::Checker;
+use crate::{FieldError, FieldErrorCode};
+
+/// Shortest password. Length protects; rules about signs and digits only lead to notes on the screen.
+pub const MIN_PASSWORD: usize = 12;
+/// Longest, so that hashing cannot be made to work for minutes.
+const MAX_PASSWORD: usize = 200;
+
+/// An account as a person asks for it.
+#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct AccountInput {
+    /// What is typed to sign in.
+    pub login: String,
+    /// How the person is called beside what they wrote.
+    pub name: String,
+    /// The password in plain text; it is hashed at once and never stored.
+    pub password: String,
+}
+
+/// A checked request for an account.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NewAccount {
+    /// Lower case.
+    pub login: String,
+    /// Name shown.
+    pub name: String,
+    /// To be hashed.
+    pub password: Password,
+}
+
+/// A password that is long enough. It shows itself nowhere.
+#[derive(Clone, PartialEq, Eq)]
+pub struct Password(String);
+
+impl std::fmt::Debug for Password {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Password(…)")
+    }
+}
+
+/// The form in which logins are compared and stored.
+#[must_use]
+pub fn login_key(login: &str) -> String {
+    login.trim().to_lowercase()
+}
+
+impl NewAccount {
+    /// Checks a request by itself; whether the login is taken only the store knows.
+    ///
+    /// # Errors
+    /// Every fault found. No fault repeats the password.
+    pub fn check(input: &AccountInput) -> Result<Self, Vec<FieldError>> {
+        let mut checker = Checker::default();
+        let login = login_key(&input.login);
+        let allowed = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || matches!(c, '.' | '-' | '_');
+        if !(3..=40).contains(&login.chars().count()) || !login.chars().all(allowed) {
+            checker.push(FieldError::new(
+                "login",
+                if login.is_empty() { FieldErrorCode::Missing } else { FieldErrorCode::Invalid },
+                &login,
+                "A sign-in name has 3 to 40 letters a-z, digits, dots, hyphens or underscores.",
+                "Choose another one, such as your initials and surname.",
+            ));
+        }
+        let name = checker.required("name", &input.name, 80, "Say how others should see you.");
+        let password = Password::check(&input.password, &login).map_err(|error| checker.push(error)).ok();
+        checker.finish(password.map(|password| Self { login, name, password }))
+    }
+}
+
+impl Password {
+    /// Checks a password that somebody chooses.
+    ///
+    /// # Errors
+    /// Too short, too long, or the login itself; the error does not repeat it.
+    pub fn check(text: &str, login: &str) -> Result<Self, FieldError> {
+        let length = text.chars().count();
+        let (message, remedy) = if length < MIN_PASSWORD {
+            (format!("This password has {length} characters; at least {MIN_PASSWORD} are needed."), "Join a few words.")
+        } else if length > MAX_PASSWORD {
+            (format!("This password has {length} characters; at most {MAX_PASSWORD} fit."), "Choose a shorter one.")
+        } else if !login.is_empty() && text.to_lowercase().contains(login) {
+            ("This password holds the sign-in name.".to_owned(), "Choose one that nobody can guess from it.")
+        } else {
+            return Ok(Self(text.to_owned()));
+        };
+        let code = if length == 0 { FieldErrorCode::Missing } else { FieldErrorCode::Invalid };
+        Err(FieldError::new("password", code, "", message, remedy))
+    }
+
+    /// The text, to be hashed.
+    #[must_use]
+    pub fn reveal(&self) -> &str {
+        &self.0
+    }
+}

@@ -1,0 +1,7 @@
+//! Who works with the catalogue, and what each may do.
+
+mod account;
+mod role;
+
+pub use account::{AccountInput, MIN_PASSWORD, NewAccount, Password, login_key};
+pub use role::{Right, Role};

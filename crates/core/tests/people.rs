@@ -1,0 +1,92 @@
+//! Roles and accounts.
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+use proptest::prelude::*;
+use pruvex_core::catalogue::{Status, Step};
+use pruvex_core::people::{AccountInput, NewAccount, Right, Role};
+
+#[test]
+fn rights_grow_with_roles_as_the_table_says() {
+    let table = [
+        (Role::Administrator, [true, true, true, true, false, true]),
+        (Role::Author, [true, true, true, true, false, false]),
+        (Role::SecondReader, [true, true, false, true, true, false]),
+        (Role::Learner, [true, false, false, false, false, false]),
+    ];
+    let rights = [
+        Right::Read,
+        Right::ReadDrafts,
+        Right::WriteSheets,
+        Right::WriteStudies,
+        Right::SignOff,
+        Right::ManageAccounts,
+    ];
+    for (role, allowed) in table {
+        for (right, expected) in rights.into_iter().zip(allowed) {
+            assert_eq!(role.may(right), expected, "{role:?} {right:?}");
+            assert_eq!(role.rights().contains(&right), expected);
+        }
+        assert_eq!(Role::from_code(role.code()), Some(role));
+    }
+    assert_eq!(Role::from_code("owner"), None);
+}
+
+#[test]
+fn a_sheet_goes_its_way_and_nobody_publishes_alone() {
+    let way = [
+        (Status::Draft, Step::Submit, Some(Status::InReview)),
+        (Status::InReview, Step::SignOff, Some(Status::Published)),
+        (Status::InReview, Step::SendBack, Some(Status::Draft)),
+        (Status::InReview, Step::Withdraw, Some(Status::Draft)),
+        (Status::Published, Step::Retire, Some(Status::Retired)),
+        (Status::Retired, Step::Revive, Some(Status::Draft)),
+        (Status::Draft, Step::SignOff, None),
+        (Status::Published, Step::Submit, None),
+        (Status::Retired, Step::Retire, None),
+    ];
+    for (from, step, to) in way {
+        assert_eq!(from.after(step), to, "{from:?} {step:?}");
+    }
+    for status in Status::ALL {
+        assert_eq!((Status::from_code(status.code()), status.after_edit()), (Some(status), Status::Draft));
+        assert!(status.steps(Role::Learner).is_empty());
+        for role in Role::ALL {
+            let steps = status.steps(role);
+            assert!(!(steps.contains(&Step::SignOff) && role.may(Right::WriteSheets)), "{role:?} would publish alone");
+        }
+    }
+    assert_eq!(Status::InReview.steps(Role::SecondReader), [Step::SignOff, Step::SendBack]);
+}
+
+#[test]
+fn every_fault_of_an_account_is_named_and_no_password_repeated() {
+    let faults = |login: &str, name: &str, password: &str| -> Vec<String> {
+        let input = AccountInput { login: login.into(), name: name.into(), password: password.into() };
+        let errors = NewAccount::check(&input).err().unwrap_or_default();
+        assert!(!format!("{errors:?}").contains(password) || password.is_empty(), "{errors:?}");
+        errors.into_iter().map(|error| error.field).collect()
+    };
+    assert!(faults("m.keller", "M. Keller", "four words in a row").is_empty());
+    assert_eq!(faults("", "", ""), ["login", "name", "password"]);
+    assert_eq!(faults("m keller", "M", "eleven char"), ["login", "password"]);
+    assert_eq!(faults("keller", "M", "the KELLER password"), ["password"]);
+    assert_eq!(faults("keller", "M", &"long".repeat(60)), ["password"]);
+    let account = NewAccount::check(&AccountInput {
+        login: " M.Keller ".into(),
+        name: " M. Keller ".into(),
+        password: "four words in a row".into(),
+    })
+    .unwrap();
+    assert_eq!((account.login.as_str(), account.name.as_str()), ("m.keller", "M. Keller"));
+    assert!(!format!("{account:?}").contains("four words"));
+}
+
+proptest! {
+    #[test]
+    fn any_account_is_accepted_or_refused(login in "\\PC{0,50}", name in "\\PC{0,90}", password in "\\PC{0,20}") {
+        let input = AccountInput { login, name, password };
+        if let Ok(account) = NewAccount::check(&input) {
+            prop_assert!(account.login.is_ascii() && account.password.reveal().chars().count() >= 12);
+        }
+    }
+}
