@@ -1,22 +1,23 @@
-//! The exchange bundle: an open JSON format whose published schema (docs/schema) is also its first check, so that
-//! the document other programs read and the rule this one applies cannot drift apart.
+//! The exchange bundle: an open JSON format whose published schema (docs/schema) is generated from the types that read it and is
+//! also their first check, so that the document other programs read and the rule this one applies cannot drift apart.
 
 use std::collections::HashMap;
 use std::sync::OnceLock;
 
 use jsonschema::Validator;
-use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, name_key};
+use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, name_key};
 use pruvex_core::evidence::{Study, StudyInput};
-use pruvex_core::{FieldError, FieldErrorCode};
-use serde::Deserialize;
-use serde_json::Value;
+use pruvex_core::{FieldError, FieldErrorCode, Probability};
+use serde::de::DeserializeOwned;
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+use utoipa::{OpenApi, ToSchema};
 
-const SCHEMA: &str = include_str!("../../../docs/schema/bundle-v0.schema.json");
 const FORMAT: &str = "pruvex-bundle";
-const VERSION: u64 = 0;
+const VERSION: u64 = 1;
 
-/// Ten times the largest bundle the schema's limits are meant for; more is refused before it is parsed.
-pub const MAX_BUNDLE_BYTES: usize = 20 * 1024 * 1024;
+/// More is refused before it is parsed.
+pub const MAX_BUNDLE_BYTES: usize = 64 * 1024 * 1024;
 
 /// A checked bundle.
 #[derive(Debug, Clone, PartialEq)]
@@ -27,6 +28,8 @@ pub struct Bundle {
     pub sample: bool,
     /// Target conditions.
     pub conditions: Vec<Condition>,
+    /// Structures beyond the starting vocabulary, or changed since.
+    pub structures: Vec<Structure>,
     /// Tests with their studies.
     pub tests: Vec<BundleTest>,
 }
@@ -40,20 +43,116 @@ pub struct BundleTest {
     pub studies: Vec<Study>,
 }
 
-#[derive(Deserialize)]
+/// Conditions, structures, tests and their studies. Imported whole or not at all.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = Bundle)]
 struct WireBundle {
+    /// Always `pruvex-bundle`.
+    format: String,
+    /// Always 1.
+    schema_version: u64,
+    /// What it is.
     title: String,
+    /// `true` when the studies are made up; every figure that rests on one is then marked for good.
     sample: bool,
+    /// Target conditions.
+    #[serde(default)]
     conditions: Vec<ConditionInput>,
+    /// Structures that the sheets name; those that are known are left as they are.
+    #[serde(default)]
+    structures: Vec<StructureInput>,
+    /// Tests with their studies.
     tests: Vec<WireTest>,
 }
 
-#[derive(Deserialize)]
+/// A test with its studies.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleTest)]
 struct WireTest {
-    #[serde(flatten)]
-    sheet: HashMap<String, Value>,
+    /// Its sheet.
+    sheet: SheetInput,
+    /// Its studies.
     #[serde(default)]
     studies: Vec<StudyInput>,
+}
+
+#[derive(OpenApi)]
+#[openapi(components(schemas(WireBundle)))]
+struct Types;
+
+/// The published JSON Schema of bundles.
+#[must_use]
+pub fn bundle_schema() -> Value {
+    let mut types = serde_json::to_value(Types::openapi()).unwrap_or_default()["components"]["schemas"].take();
+    relocate(&mut types);
+    json!({
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": "urn:pruvex:schema:bundle:1",
+        "title": "Pruvex exchange bundle, version 1",
+        "$ref": "#/$defs/Bundle",
+        "$defs": types,
+    })
+}
+
+/// References of an API description point elsewhere than those of a schema.
+pub fn relocate(value: &mut Value) {
+    match value {
+        Value::Object(fields) => {
+            for (name, inner) in fields {
+                if let (true, Value::String(target)) = (name == "$ref", &mut *inner) {
+                    *target = target.replace("#/components/schemas/", "#/$defs/");
+                } else {
+                    relocate(inner);
+                }
+            }
+        }
+        Value::Array(items) => items.iter_mut().for_each(relocate),
+        _ => {}
+    }
+}
+
+/// The bundle as a file, in the order in which it was given.
+///
+/// # Errors
+/// None in practice; what serde reports otherwise.
+pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
+    let wire = WireBundle {
+        format: FORMAT.to_owned(),
+        schema_version: VERSION,
+        title: bundle.title.clone(),
+        sample: bundle.sample,
+        conditions: bundle
+            .conditions
+            .iter()
+            .map(|condition| ConditionInput {
+                region: condition.region.code().to_owned(),
+                name: condition.name.clone(),
+                setting: condition.setting.clone(),
+                pre_test: condition.pre_test.map(Probability::get),
+            })
+            .collect(),
+        structures: bundle.structures.iter().map(as_input).collect::<Result<_, _>>()?,
+        tests: bundle
+            .tests
+            .iter()
+            .map(|test| {
+                let studies = test.studies.iter().map(|study| {
+                    let [tp, fp, fn_, tn] = study.counts.cells().map(|cell| cell.map(f64::from));
+                    let Study { reference, population, reference_standard, .. } = study.clone();
+                    StudyInput { reference, population, reference_standard, tp, fp, fn_, tn }
+                });
+                Ok(WireTest { sheet: as_input(&test.sheet)?, studies: studies.collect() })
+            })
+            .collect::<Result<_, serde_json::Error>>()?,
+    };
+    serde_json::to_string_pretty(&wire).map(|text| text + "\n")
+}
+
+/// What is checked has the same fields as what was written.
+fn as_input<T: Serialize, I: DeserializeOwned>(checked: &T) -> Result<I, serde_json::Error> {
+    serde_json::from_value(serde_json::to_value(checked)?)
 }
 
 /// Reads and checks a bundle.
@@ -99,9 +198,7 @@ pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
 
 fn schema() -> Option<&'static Validator> {
     static SCHEMA_VALIDATOR: OnceLock<Option<Validator>> = OnceLock::new();
-    SCHEMA_VALIDATOR
-        .get_or_init(|| serde_json::from_str(SCHEMA).ok().and_then(|schema| jsonschema::validator_for(&schema).ok()))
-        .as_ref()
+    SCHEMA_VALIDATOR.get_or_init(|| jsonschema::validator_for(&bundle_schema()).ok()).as_ref()
 }
 
 fn check_header(value: &Value) -> Result<(), Vec<FieldError>> {
@@ -152,14 +249,18 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             Err(found) => keep(format!("conditions[{index}]."), found),
         }
     }
+    let mut structures = Vec::new();
+    for (index, input) in wire.structures.iter().enumerate() {
+        match Structure::check(input) {
+            Ok(structure) => structures.push(structure),
+            Err(found) => keep(format!("structures[{index}]."), found),
+        }
+    }
     let mut tests = Vec::new();
     let mut taken: HashMap<String, usize> = HashMap::new();
     for (index, test) in wire.tests.into_iter().enumerate() {
-        let sheet =
-            serde_json::from_value::<SheetInput>(test.sheet.into_iter().collect::<serde_json::Map<_, _>>().into())
-                .unwrap_or_default();
         let studies: Vec<_> = test.studies.iter().map(Study::check).collect();
-        let sheet = Sheet::check(&sheet).map_err(|found| keep(format!("tests[{index}]."), found)).ok();
+        let sheet = Sheet::check(&test.sheet).map_err(|found| keep(format!("tests[{index}].sheet."), found)).ok();
         if let Some(sheet) = &sheet {
             for (position, name) in sheet.names().enumerate() {
                 if let Some(other) = taken.insert(name_key(name), index).filter(|other| *other != index) {
@@ -167,7 +268,7 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
                     let message = format!("tests[{other}] already has this name or alias.");
                     let remedy = "Rename one, or join the two tests.";
                     let error = FieldError::new(field, FieldErrorCode::Duplicate, name, message, remedy);
-                    keep(format!("tests[{index}]."), vec![error]);
+                    keep(format!("tests[{index}].sheet."), vec![error]);
                 }
             }
         }
@@ -181,7 +282,7 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
         tests.extend(sheet.map(|sheet| BundleTest { sheet, studies: checked }));
     }
     if errors.is_empty() {
-        Ok(Bundle { title: wire.title, sample: wire.sample, conditions, tests })
+        Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, tests })
     } else {
         Err(errors)
     }

@@ -2,6 +2,8 @@
 
 mod bundle;
 mod counts_csv;
+mod csv_table;
 
-pub use bundle::{Bundle, BundleTest, MAX_BUNDLE_BYTES, read_bundle};
-pub use counts_csv::{CountsTable, CsvError, read_counts};
+pub use bundle::{Bundle, BundleTest, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate, write_bundle};
+pub use counts_csv::{CountsTable, read_counts};
+pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};

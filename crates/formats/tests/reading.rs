@@ -3,11 +3,11 @@
 
 use proptest::prelude::*;
 use pruvex_core::FieldError;
-use pruvex_formats::{MAX_BUNDLE_BYTES, read_bundle, read_counts};
+use pruvex_formats::{MAX_BUNDLE_BYTES, read_bundle, read_counts, read_matrix, write_bundle, write_csv};
 use serde_json::{Value, json};
 
 fn demo() -> Value {
-    serde_json::from_slice(&std::fs::read("../../demo/fenwater.json").unwrap()).unwrap()
+    serde_json::from_slice(&std::fs::read("../../demo/hand_wrist.json").unwrap()).unwrap()
 }
 
 fn errors(bundle: &Value) -> Vec<FieldError> {
@@ -18,7 +18,11 @@ fn errors(bundle: &Value) -> Vec<FieldError> {
 fn the_demo_bundle_is_sample_data_and_reads_without_a_fault() {
     let bundle = read_bundle(demo().to_string().as_bytes()).unwrap();
     assert!(bundle.sample);
-    assert_eq!((bundle.tests.len(), bundle.tests.iter().map(|t| t.studies.len()).sum::<usize>()), (6, 25));
+    assert_eq!((bundle.tests.len(), bundle.tests.iter().map(|t| t.studies.len()).sum::<usize>()), (8, 31));
+    // What is written reads back as it was, to the last field.
+    let written = write_bundle(&bundle).unwrap();
+    assert_eq!(read_bundle(written.as_bytes()).unwrap(), bundle);
+    assert_eq!(write_bundle(&read_bundle(written.as_bytes()).unwrap()).unwrap(), written);
 }
 
 #[test]
@@ -29,7 +33,7 @@ fn files_that_are_no_bundle_get_one_clear_error() {
     newer["schema_version"] = json!(7);
     let found = errors(&newer);
     assert_eq!((found.len(), found[0].field.as_str()), (1, "schema_version"));
-    assert!(read_bundle(&vec![b' '; MAX_BUNDLE_BYTES + 1]).unwrap_err()[0].message.contains("20 MiB"));
+    assert!(read_bundle(&vec![b' '; MAX_BUNDLE_BYTES + 1]).unwrap_err()[0].message.contains("64 MiB"));
     let deep = "[".repeat(100_000);
     assert!(read_bundle(deep.as_bytes()).is_err());
 }
@@ -37,26 +41,42 @@ fn files_that_are_no_bundle_get_one_clear_error() {
 #[test]
 fn every_fault_is_told_with_its_path() {
     let mut shape = demo();
-    shape["tests"][0]["purpose"] = json!("magic");
-    shape["tests"][1]["studies"][2]["tp"] = json!(-4);
-    shape["tests"][2]["steps"] = json!("one");
-    shape["conditions"][0]["pre_test"] = json!(35);
-    shape["tests"][3].as_object_mut().unwrap().remove("positive_finding");
+    shape["tests"][0]["sheet"]["variants"][0]["position"] = json!("floating");
+    shape["tests"][2]["sheet"]["variants"][0]["steps"] = json!("one");
+    shape["conditions"][0]["pre_test"] = json!("often");
+    shape["tests"][3].as_object_mut().unwrap().remove("sheet");
+    shape["tests"][4]["sheet"]["mnemonic"] = json!("x");
+    shape["tests"][1]["studies"][2]["tp"] = json!("four");
     shape["extra"] = json!(1);
     let paths: Vec<String> = errors(&shape).into_iter().map(|e| e.field).collect();
-    for path in
-        ["tests[0].purpose", "tests[1].studies[2].tp", "tests[2].steps", "conditions[0].pre_test", "tests[3]", "$"]
-    {
+    for path in [
+        "tests[0].sheet.variants[0].position",
+        "tests[1].studies[2].tp",
+        "tests[2].sheet.variants[0].steps",
+        "conditions[0].pre_test",
+        "tests[3]",
+        "tests[4].sheet",
+        "$",
+    ] {
         assert!(paths.contains(&path.to_owned()), "{path} is not among {paths:?}");
     }
     // Faults that no schema can see.
     let mut rules = demo();
-    rules["tests"][1]["aliases"] = json!(["WRIST  flexion, held"]);
+    rules["tests"][1]["sheet"]["aliases"] = json!(["WRIST  flexion, held"]);
+    rules["tests"][2]["sheet"]["purpose"] = json!("magic");
+    rules["conditions"][0]["pre_test"] = json!(35);
     rules["tests"][0]["studies"][1]["fn"] = Value::Null;
     rules["tests"][0]["studies"][3] = json!({ "reference": "x", "tp": 0, "fp": 0, "fn": 0, "tn": 0 });
-    rules["tests"][4]["name"] = json!("\u{0}");
+    rules["tests"][4]["sheet"]["name"] = json!("\u{0}");
     let paths: Vec<String> = errors(&rules).into_iter().map(|e| e.field).collect();
-    for path in ["tests[1].aliases[0]", "tests[0].studies[1].fn", "tests[0].studies[3].tp", "tests[4].name"] {
+    for path in [
+        "tests[1].sheet.aliases[0]",
+        "tests[2].sheet.purpose",
+        "conditions[0].pre_test",
+        "tests[0].studies[1].fn",
+        "tests[0].studies[3].tp",
+        "tests[4].sheet.name",
+    ] {
         assert!(paths.contains(&path.to_owned()), "{path} is not among {paths:?}");
     }
 }
@@ -65,9 +85,18 @@ fn every_fault_is_told_with_its_path() {
 fn a_csv_table_is_read_whatever_its_order_and_extra_columns() {
     let text = "\u{feff}\"study\",note,TN,fp,fn,tp\r\n\"A, first\",x,24,0,5,20\r\nB,,,,5,20\r\n";
     let table = read_counts(text.as_bytes()).unwrap();
-    assert_eq!(table.rows[0].0, "A, first");
-    assert_eq!(table.rows[0].1.cells(), [Some(20), Some(0), Some(5), Some(24)]);
-    assert_eq!(table.rows[1].1.cells(), [Some(20), None, Some(5), None]);
+    assert_eq!(table.names, ["A, first", "B"]);
+    assert_eq!(table.counts[0].cells(), [Some(20), Some(0), Some(5), Some(24)]);
+    assert_eq!(table.counts[1].cells(), [Some(20), None, Some(5), None]);
+    let fault = &table.values("NOTE").unwrap_err()[0];
+    assert_eq!((fault.line, fault.column.as_str()), (3, "NOTE"), "the second study has no note");
+    assert!(table.values("setting").unwrap_err()[0].message.contains("study,note"));
+}
+
+#[test]
+fn a_written_table_runs_no_formula() {
+    let rows = [["name", "a, \"b\""], ["=1+1", "-5"], ["@sum", "-x"]].map(|row| row.map(str::to_owned).to_vec());
+    assert_eq!(write_csv(&rows).unwrap(), "name,\"a, \"\"b\"\"\"\n'=1+1,-5\n'@sum,'-x\n");
 }
 
 #[test]
@@ -83,11 +112,22 @@ fn csv_faults_name_line_and_column() {
     assert!(!find("study,tp,fp,fn,tn\nA,1,2,3,inf\nB,1,2,3,NaN\n").is_empty());
 }
 
+#[test]
+fn a_matrix_names_every_cell_that_does_not_fit() {
+    assert_eq!(read_matrix::<u32>(b"\xef\xbb\xbf3, 0\n1,2\n").unwrap(), [[3, 0], [1, 2]]);
+    let places = |text: &str| -> Vec<(u64, String)> {
+        read_matrix::<u32>(text.as_bytes()).unwrap_err().into_iter().map(|e| (e.line, e.column)).collect()
+    };
+    assert_eq!(places("3,x\n-1,2\n"), [(1, "2".to_owned()), (2, "1".to_owned())]);
+    assert_eq!(read_matrix::<u32>(b"1,\xff\n").unwrap_err()[0].line, 1);
+}
+
 proptest! {
     #[test]
     fn no_input_makes_a_reader_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
         let _ = read_counts(&bytes);
         let _ = read_bundle(&bytes);
+        let _ = read_matrix::<f64>(&bytes);
         let mut with_header = b"study,tp,fp,fn,tn\n".to_vec();
         with_header.extend(bytes);
         let _ = read_counts(&with_header);
