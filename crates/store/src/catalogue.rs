@@ -3,18 +3,18 @@
 use std::collections::HashMap;
 
 use chrono::Utc;
-use pruvex_core::catalogue::{Condition, Purpose, Region, Sheet, name_key};
+use pruvex_core::catalogue::{Condition, Region, Sheet, SheetInput, Status, Step, name_key};
 use pruvex_core::{FieldError, FieldErrorCode, Probability};
-use sea_orm::sea_query::{Expr, ExprTrait, Func, OnConflict, Query};
+use sea_orm::sea_query::{Expr, OnConflict};
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, FromQueryResult, IntoActiveModel,
-    QueryFilter, QueryOrder, QuerySelect,
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, DbBackend, DbErr, EntityTrait, IntoActiveModel,
+    QueryFilter, QueryOrder, QuerySelect, Statement,
 };
 use uuid::Uuid;
 
 use crate::StoreError;
-use crate::entities::test::Texts;
 use crate::entities::{condition, test, test_name};
+use crate::history::{Act, Kind, contents, keep, list_revisions};
 
 /// A stored test.
 #[derive(Debug, Clone, PartialEq)]
@@ -25,6 +25,10 @@ pub struct TestRecord {
     pub version: i32,
     /// Came with sample data.
     pub sample: bool,
+    /// Where it stands.
+    pub status: Status,
+    /// The version that learners see, if there is one.
+    pub published_version: Option<i32>,
     /// The sheet.
     pub sheet: Sheet,
 }
@@ -34,39 +38,134 @@ pub struct TestRecord {
 pub struct ConditionRecord {
     /// Id.
     pub id: Uuid,
+    /// Rises by one with every save.
+    pub version: i32,
     /// The condition.
     pub condition: Condition,
 }
 
-/// What the catalogue's list is narrowed to.
-#[derive(Debug, Clone, Default, PartialEq)]
-pub struct TestFilter {
-    /// Only this region.
-    pub region: Option<Region>,
-    /// Only tests for the condition of this name.
-    pub condition: Option<String>,
-    /// Part of a name or alias, whatever its case.
-    pub search: Option<String>,
+impl TestRecord {
+    /// Whether learners see it: it was signed off once, and is still taught.
+    #[must_use]
+    pub fn is_taught(&self) -> bool {
+        self.published_version.is_some() && self.status != Status::Retired
+    }
 }
 
-/// Tests in the order of their names.
+/// All tests as they stand, in the order of their names.
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_tests(db: &impl ConnectionTrait, filter: &TestFilter) -> Result<Vec<TestRecord>, StoreError> {
-    let mut query = test::Entity::find().find_also_related(condition::Entity);
-    if let Some(region) = filter.region {
-        query = query.filter(test::Column::Region.eq(region.code()));
+pub async fn list_tests(db: &impl ConnectionTrait) -> Result<Vec<TestRecord>, StoreError> {
+    let mut tests = Vec::new();
+    loop {
+        let page = page_tests(db, tests.last().map(|test: &TestRecord| test.id)).await?;
+        if page.is_empty() {
+            break;
+        }
+        tests.extend(page);
     }
-    if let Some(name) = filter.condition.as_deref().filter(|name| !name.is_empty()) {
-        query = query.filter(condition::Column::NameKey.eq(name_key(name)));
+    tests.sort_by_cached_key(|record| name_key(&record.sheet.name));
+    Ok(tests)
+}
+
+/// Some hundred tests as they stand, by id, from the one after this; none when there is no more. A large catalogue is read in
+/// portions, since its documents take many times their room while they are read.
+///
+/// # Errors
+/// Database errors.
+pub async fn page_tests(db: &impl ConnectionTrait, after: Option<Uuid>) -> Result<Vec<TestRecord>, StoreError> {
+    let mut query = test::Entity::find().find_also_related(condition::Entity).order_by_asc(test::Column::Id).limit(250);
+    if let Some(after) = after {
+        query = query.filter(test::Column::Id.gt(after));
     }
-    if let Some(search) = filter.search.as_deref().map(name_key).filter(|search| !search.is_empty()) {
-        let holds = Expr::expr(Func::cust("strpos").arg(Expr::col(test_name::Column::Key)).arg(search)).gt(0);
-        let ids = Query::select().column(test_name::Column::TestId).from(test_name::Entity).and_where(holds).to_owned();
-        query = query.filter(test::Column::Id.in_subquery(ids));
+    query.all(db).await?.into_iter().map(|(row, condition)| test_record(row, condition)).collect()
+}
+
+/// Of these tests, those of which learners see an earlier text, with that text.
+///
+/// # Errors
+/// Database errors.
+pub async fn taught_texts(
+    db: &impl ConnectionTrait,
+    tests: &[TestRecord],
+) -> Result<HashMap<Uuid, TestRecord>, StoreError> {
+    let changed = |test: &&TestRecord| test.is_taught() && test.status != Status::Published;
+    let versions =
+        tests.iter().filter(changed).filter_map(|test| Some((test.id, (test.published_version?, test.sample))));
+    let versions: HashMap<Uuid, (i32, bool)> = versions.collect();
+    let wanted: Vec<(Uuid, i32)> = versions.iter().map(|(id, (version, _))| (*id, *version)).collect();
+    let texts = contents(db, Kind::Test, &wanted).await?;
+    texts
+        .into_iter()
+        .filter_map(|(id, text)| versions.get(&id).map(|(version, sample)| (id, *version, *sample, text)))
+        .map(|(id, version, sample, text)| {
+            let (sheet, status, published_version) = (stored_sheet(id, text)?, Status::Published, Some(version));
+            Ok((id, TestRecord { id, version, sample, status, published_version, sheet }))
+        })
+        .collect()
+}
+
+/// At most a thousand tests that a text finds, the best first: a part of a name or alias whatever its case, then words of the
+/// sheet in any of their forms. When no name holds the text, names that are typed nearly like it come first.
+///
+/// # Errors
+/// Database errors.
+pub async fn find_tests(
+    db: &impl ConnectionTrait,
+    text: &str,
+    region: Option<Region>,
+) -> Result<Vec<Uuid>, StoreError> {
+    let key = name_key(text);
+    let literal = key.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_");
+    let region = region.map(Region::code);
+    let exact = Statement::from_sql_and_values(
+        DbBackend::Postgres,
+        "SELECT id, search_names LIKE $2 AS named FROM test, websearch_to_tsquery('english', $1) AS wanted
+         WHERE (search_names LIKE $2 OR search @@ wanted) AND ($3::text IS NULL OR region = $3)
+         ORDER BY named DESC, ts_rank(search, wanted) DESC, id LIMIT 1000",
+        [key.clone().into(), format!("%{literal}%").into(), region.into()],
+    );
+    let rows = db.query_all_raw(exact).await?;
+    let found: Vec<(Uuid, bool)> = rows
+        .iter()
+        .map(|row| Ok((row.try_get_by_index(0)?, row.try_get_by_index(1)?)))
+        .collect::<Result<_, DbErr>>()?;
+    let exact = found.iter().map(|(id, _)| *id);
+    if found.first().is_some_and(|(_, named)| *named) {
+        return Ok(exact.collect());
     }
-    records(db, query.all(db).await?).await
+    // Comparing letters takes a hundred times as long as looking a word up; it is left to texts that no name holds.
+    let near = Statement::from_sql_and_values(
+        DbBackend::Postgres,
+        "SELECT id FROM test WHERE $1 <% search_names AND ($2::text IS NULL OR region = $2)
+         ORDER BY word_similarity($1, search_names) DESC, id LIMIT 50",
+        [key.into(), region.into()],
+    );
+    let rows = db.query_all_raw(near).await?;
+    let mut near: Vec<Uuid> = rows.iter().map(|row| row.try_get_by_index(0)).collect::<Result<_, _>>()?;
+    let others: Vec<Uuid> = exact.filter(|id| !near.contains(id)).collect();
+    near.extend(others);
+    Ok(near)
+}
+
+/// One test as learners see it.
+///
+/// # Errors
+/// [`StoreError::NotFound`] also while it is not published, database errors.
+pub async fn get_published_test(db: &impl ConnectionTrait, id: Uuid) -> Result<TestRecord, StoreError> {
+    let record = get_test(db, id).await?;
+    if !record.is_taught() {
+        return Err(StoreError::NotFound { what: "test", id });
+    }
+    let earlier = taught_texts(db, std::slice::from_ref(&record)).await?.remove(&id);
+    Ok(earlier.unwrap_or(record))
+}
+
+/// A sheet out of a history.
+fn stored_sheet(id: Uuid, text: serde_json::Value) -> Result<Sheet, StoreError> {
+    let input: SheetInput = serde_json::from_value(text).map_err(|error| damaged(id, error.to_string()))?;
+    Sheet::check(&input).map_err(|errors| damaged(id, errors.iter().map(ToString::to_string).collect()))
 }
 
 /// One test.
@@ -74,23 +173,49 @@ pub async fn list_tests(db: &impl ConnectionTrait, filter: &TestFilter) -> Resul
 /// # Errors
 /// [`StoreError::NotFound`], database errors.
 pub async fn get_test(db: &impl ConnectionTrait, id: Uuid) -> Result<TestRecord, StoreError> {
-    let rows = test::Entity::find_by_id(id).find_also_related(condition::Entity).all(db).await?;
-    records(db, rows).await?.pop().ok_or(StoreError::NotFound { what: "test", id })
+    let row = test::Entity::find_by_id(id).find_also_related(condition::Entity).one(db).await?;
+    let (row, condition) = row.ok_or(StoreError::NotFound { what: "test", id })?;
+    test_record(row, condition)
 }
 
-/// Adds a test; call within a transaction.
+/// The test of this name; names of others count only as names, not as aliases.
+///
+/// # Errors
+/// Database errors.
+pub async fn find_test(db: &impl ConnectionTrait, name: &str) -> Result<Option<TestRecord>, StoreError> {
+    let found = test_name::Entity::find_by_id(name_key(name)).filter(test_name::Column::Position.eq(0)).one(db).await?;
+    match found {
+        Some(name) => get_test(db, name.test_id).await.map(Some),
+        None => Ok(None),
+    }
+}
+
+/// Adds a test; call within a transaction. Sample data that no person brought counts as published, all else begins as a draft.
 ///
 /// # Errors
 /// [`StoreError::Fields`] when a name or alias is taken, database errors.
-pub async fn create_test(db: &impl ConnectionTrait, sheet: &Sheet, sample: bool) -> Result<TestRecord, StoreError> {
+pub async fn create_test(
+    db: &impl ConnectionTrait,
+    sheet: &Sheet,
+    sample: bool,
+    act: Act<'_>,
+) -> Result<TestRecord, StoreError> {
     let id = Uuid::now_v7();
     check_names(db, id, sheet).await?;
-    let now = Utc::now();
-    let row =
-        test::ActiveModel { created_at: Set(now), version: Set(1), sample: Set(sample), ..row(db, id, sheet).await? };
+    let shown = sample && act.by.is_none();
+    let (status, published_version) = if shown { (Status::Published, Some(1)) } else { (Status::Draft, None) };
+    let row = test::ActiveModel {
+        created_at: Set(Utc::now()),
+        version: Set(1),
+        sample: Set(sample),
+        status: Set(status.code().to_owned()),
+        published_version: Set(published_version),
+        ..row(db, id, sheet).await?
+    };
     row.insert(db).await?;
     insert_names(db, id, sheet).await?;
-    Ok(TestRecord { id, version: 1, sample, sheet: sheet.clone() })
+    keep(db, Kind::Test, id, 1, sheet, act).await?;
+    Ok(TestRecord { id, version: 1, sample, status, published_version, sheet: sheet.clone() })
 }
 
 /// Saves a test that was read at `version`; call within a transaction.
@@ -102,40 +227,90 @@ pub async fn update_test(
     id: Uuid,
     version: i32,
     sheet: &Sheet,
+    act: Act<'_>,
 ) -> Result<TestRecord, StoreError> {
-    let found = test::Entity::find_by_id(id).lock_exclusive().one(db).await?;
-    let old = found.ok_or(StoreError::NotFound { what: "test", id })?;
-    if old.version != version {
-        return Err(StoreError::Conflict { what: "test", current: old.version });
-    }
+    let old = locked(db, id, version).await?;
     check_names(db, id, sheet).await?;
     let version = version + 1;
-    test::ActiveModel { version: Set(version), ..row(db, id, sheet).await? }.update(db).await?;
+    let status = status(&old)?.after_edit();
+    let row = row(db, id, sheet).await?;
+    test::ActiveModel { version: Set(version), status: Set(status.code().to_owned()), ..row }.update(db).await?;
     test_name::Entity::delete_many().filter(test_name::Column::TestId.eq(id)).exec(db).await?;
     insert_names(db, id, sheet).await?;
-    Ok(TestRecord { id, version, sample: old.sample, sheet: sheet.clone() })
+    keep(db, Kind::Test, id, version, sheet, act).await?;
+    let published_version = old.published_version;
+    Ok(TestRecord { id, version, sample: old.sample, status, published_version, sheet: sheet.clone() })
 }
 
-/// How many tests each region has.
+/// Takes a step with a test that was read at `version`; call within a transaction.
 ///
 /// # Errors
-/// Database errors.
-pub async fn count_by_region(db: &impl ConnectionTrait) -> Result<HashMap<Region, u64>, StoreError> {
-    #[derive(FromQueryResult)]
-    struct Row {
-        region: String,
-        tests: i64,
+/// [`StoreError::Conflict`], [`StoreError::NotFound`], [`StoreError::Fields`] for a step that does not lead from here, and for
+/// somebody who would sign off what they wrote themselves.
+pub async fn step_test(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    step: Step,
+    act: Act<'_>,
+) -> Result<TestRecord, StoreError> {
+    let old = locked(db, id, version).await?;
+    let refused = |message: &str, remedy: &str| {
+        let error = FieldError::new("step", FieldErrorCode::Invalid, step.code(), message, remedy);
+        StoreError::Fields(vec![error])
+    };
+    let Some(status) = status(&old)?.after(step) else {
+        return Err(refused("This step does not lead on from where the sheet stands.", "Load it again and look."));
+    };
+    if step == Step::SignOff && wrote_last(db, id).await?.is_some_and(|writer| Some(writer) == act.by) {
+        return Err(refused("You wrote this text yourself.", "Ask another second reader to sign it off."));
     }
-    let rows = test::Entity::find()
-        .select_only()
-        .column(test::Column::Region)
-        .column_as(test::Column::Id.count(), "tests")
-        .group_by(test::Column::Region)
-        .into_model::<Row>()
-        .all(db)
-        .await?;
-    let count = |row: Row| Some((Region::from_code(&row.region)?, u64::try_from(row.tests).unwrap_or_default()));
-    Ok(rows.into_iter().filter_map(count).collect())
+    let before = get_test(db, id).await?;
+    let published_version = if step == Step::SignOff { Some(version + 1) } else { old.published_version };
+    let row = test::ActiveModel {
+        id: Set(id),
+        version: Set(version + 1),
+        status: Set(status.code().to_owned()),
+        published_version: Set(published_version),
+        updated_at: Set(Utc::now()),
+        ..Default::default()
+    };
+    row.update(db).await?;
+    keep(db, Kind::Test, id, version + 1, &before.sheet, act).await?;
+    Ok(TestRecord { version: version + 1, status, published_version, ..before })
+}
+
+/// Brings the text of an earlier version back as a new one; call within a transaction.
+///
+/// # Errors
+/// As [`update_test`]; [`StoreError::NotFound`] also without that version.
+pub async fn restore_test(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    earlier: i32,
+    act: Act<'_>,
+) -> Result<TestRecord, StoreError> {
+    let text = contents(db, Kind::Test, &[(id, earlier)]).await?.pop();
+    let (_, text) = text.ok_or(StoreError::NotFound { what: "version of the test", id })?;
+    update_test(db, id, version, &stored_sheet(id, text)?, act).await
+}
+
+/// Who made the newest version in which the text itself was written.
+async fn wrote_last(db: &impl ConnectionTrait, id: Uuid) -> Result<Option<Uuid>, StoreError> {
+    let revisions = list_revisions(db, Kind::Test, id).await?;
+    let written = |action: &str| matches!(action, "created" | "edited" | "restored" | "imported");
+    Ok(revisions.into_iter().find(|revision| written(&revision.action)).and_then(|revision| revision.account))
+}
+
+async fn locked(db: &impl ConnectionTrait, id: Uuid, version: i32) -> Result<test::Model, StoreError> {
+    let found = test::Entity::find_by_id(id).lock_exclusive().one(db).await?;
+    let row = found.ok_or(StoreError::NotFound { what: "test", id })?;
+    if row.version == version { Ok(row) } else { Err(StoreError::Conflict { what: "test", current: row.version }) }
+}
+
+fn status(row: &test::Model) -> Result<Status, StoreError> {
+    Status::from_code(&row.status).ok_or_else(|| damaged(row.id, "unknown status".to_owned()))
 }
 
 /// Whether the catalogue holds no test at all.
@@ -155,7 +330,7 @@ pub async fn list_conditions(db: &impl ConnectionTrait) -> Result<Vec<ConditionR
     rows.into_iter().map(condition_record).collect()
 }
 
-/// Adds a condition or, when the region has one of that name, completes it. Answers its id.
+/// Adds a condition or, when the region has one of that name, completes it: what is known there already stays. Answers its id.
 ///
 /// # Errors
 /// Database errors.
@@ -167,37 +342,113 @@ pub async fn put_condition(db: &impl ConnectionTrait, condition: &Condition) -> 
         name_key: Set(name_key(&condition.name)),
         setting: Set(condition.setting.clone()),
         pre_test: Set(condition.pre_test.map(Probability::get)),
+        version: Set(1),
     };
-    let mut meeting = OnConflict::columns([condition::Column::Region, condition::Column::NameKey]);
-    if condition.pre_test.is_some() {
-        meeting.update_columns([condition::Column::Setting, condition::Column::PreTest]);
-    } else {
-        // A write that changes nothing, so that the row comes back and its id with it.
-        meeting.update_column(condition::Column::NameKey);
-    }
+    // A write even when nothing changes, so that the row comes back and its id with it.
+    let completed = "condition.pre_test IS NULL AND excluded.pre_test IS NOT NULL";
+    let either = |new: &str, old: &str| Expr::cust(format!("CASE WHEN {completed} THEN {new} ELSE {old} END"));
+    let meeting = OnConflict::columns([condition::Column::Region, condition::Column::NameKey])
+        .value(condition::Column::Setting, either("excluded.setting", "condition.setting"))
+        .value(condition::Column::PreTest, either("excluded.pre_test", "condition.pre_test"))
+        .value(condition::Column::Version, either("condition.version + 1", "condition.version"))
+        .to_owned();
     let stored = condition::Entity::insert(row).on_conflict(meeting).exec_with_returning(db).await?;
     Ok(stored.id)
+}
+
+/// Adds a condition.
+///
+/// # Errors
+/// [`StoreError::Fields`] when the region has one of that name, database errors.
+pub async fn create_condition(db: &impl ConnectionTrait, condition: &Condition) -> Result<ConditionRecord, StoreError> {
+    free_condition(db, Uuid::nil(), condition).await?;
+    let id = put_condition(db, condition).await?;
+    Ok(ConditionRecord { id, version: 1, condition: condition.clone() })
+}
+
+/// Saves a condition that was read at `version`; its tests follow a new name. Call within a transaction.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was saved meanwhile, [`StoreError::NotFound`], [`StoreError::Fields`].
+pub async fn update_condition(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    condition: &Condition,
+) -> Result<ConditionRecord, StoreError> {
+    let found = condition::Entity::find_by_id(id).lock_exclusive().one(db).await?;
+    let old = found.ok_or(StoreError::NotFound { what: "condition", id })?;
+    if old.version != version {
+        return Err(StoreError::Conflict { what: "condition", current: old.version });
+    }
+    if old.region != condition.region.code() {
+        let (message, remedy) = ("A condition stays in its region.", "Add another one there.");
+        let error = FieldError::new("region", FieldErrorCode::Invalid, condition.region.code(), message, remedy);
+        return Err(StoreError::Fields(vec![error]));
+    }
+    free_condition(db, id, condition).await?;
+    let version = version + 1;
+    let row = condition::ActiveModel {
+        id: Set(id),
+        name: Set(condition.name.clone()),
+        name_key: Set(name_key(&condition.name)),
+        setting: Set(condition.setting.clone()),
+        pre_test: Set(condition.pre_test.map(Probability::get)),
+        version: Set(version),
+        ..Default::default()
+    };
+    row.update(db).await?;
+    Ok(ConditionRecord { id, version, condition: condition.clone() })
+}
+
+async fn free_condition(db: &impl ConnectionTrait, id: Uuid, condition: &Condition) -> Result<(), StoreError> {
+    let taken = condition::Entity::find()
+        .filter(condition::Column::Region.eq(condition.region.code()))
+        .filter(condition::Column::NameKey.eq(name_key(&condition.name)))
+        .filter(condition::Column::Id.ne(id));
+    if taken.one(db).await?.is_none() {
+        return Ok(());
+    }
+    let message = "This region already has a condition of this name.";
+    let remedy = "Choose another name, or edit the one that is there.";
+    Err(StoreError::Fields(vec![FieldError::new("name", FieldErrorCode::Duplicate, &condition.name, message, remedy)]))
 }
 
 /// The sheet's columns; the caller adds what differs between adding and saving.
 async fn row(db: &impl ConnectionTrait, id: Uuid, sheet: &Sheet) -> Result<test::ActiveModel, StoreError> {
     let named =
         Condition { region: sheet.region, name: sheet.condition.clone(), setting: String::new(), pre_test: None };
-    let texts = |list: &Vec<String>| Set(Texts(list.clone()));
+    let content = serde_json::to_value(sheet);
     Ok(test::ActiveModel {
         id: Set(id),
         region: Set(sheet.region.code().to_owned()),
-        purpose: Set(sheet.purpose.code().to_owned()),
         condition_id: Set(put_condition(db, &named).await?),
-        target_structures: texts(&sheet.target_structures),
-        patient_position: Set(sheet.patient_position.clone()),
-        steps: texts(&sheet.steps),
-        positive_finding: Set(sheet.positive_finding.clone()),
-        cautions: texts(&sheet.cautions),
-        pitfalls: texts(&sheet.pitfalls),
+        sheet: Set(content.map_err(|error| damaged(id, error.to_string()))?),
+        search_names: Set(sheet.names().map(name_key).collect::<Vec<_>>().join(" ; ")),
+        search_text: Set(search_text(sheet)),
         updated_at: Set(Utc::now()),
         ..Default::default()
     })
+}
+
+/// What a search looks through beside the names: condition, targets, steps, findings, cautions and pitfalls.
+fn search_text(sheet: &Sheet) -> String {
+    let mut texts = vec![sheet.condition.as_str(), &sheet.positive_finding];
+    for variant in &sheet.variants {
+        texts.extend([variant.name.as_str(), &variant.patient_position]);
+        texts.extend(variant.targets.iter().map(|target| target.structure.as_str()));
+        texts.extend(variant.steps.iter().map(|step| step.text.as_str()));
+        texts.extend(variant.criteria.iter().map(|criterion| criterion.text.as_str()));
+        texts.extend(variant.equipment.iter().map(String::as_str));
+    }
+    texts.extend(sheet.cautions.iter().map(|caution| caution.text.as_str()));
+    texts.extend(sheet.pitfalls.iter().map(|pitfall| pitfall.text.as_str()));
+    // PostgreSQL refuses a search vector above a megabyte; what is cut off is still in the sheet.
+    texts.join(" \n").chars().take(200_000).collect()
+}
+
+fn damaged(id: Uuid, why: String) -> StoreError {
+    StoreError::Damaged { what: "test", id, why }
 }
 
 async fn check_names(db: &impl ConnectionTrait, id: Uuid, sheet: &Sheet) -> Result<(), StoreError> {
@@ -245,59 +496,21 @@ async fn insert_names(db: &impl ConnectionTrait, id: Uuid, sheet: &Sheet) -> Res
     }
 }
 
-async fn records(
-    db: &impl ConnectionTrait,
-    rows: Vec<(test::Model, Option<condition::Model>)>,
-) -> Result<Vec<TestRecord>, StoreError> {
-    let ids: Vec<Uuid> = rows.iter().map(|(row, _)| row.id).collect();
-    let names = test_name::Entity::find()
-        .filter(test_name::Column::TestId.is_in(ids))
-        .order_by_asc(test_name::Column::Position)
-        .all(db)
-        .await?;
-    let mut by_test: HashMap<Uuid, Vec<String>> = HashMap::new();
-    for name in names {
-        by_test.entry(name.test_id).or_default().push(name.label);
-    }
-    let mut records: Vec<TestRecord> = rows
-        .into_iter()
-        .map(|(row, condition)| {
-            let names = by_test.remove(&row.id).unwrap_or_default();
-            test_record(row, condition, names)
-        })
-        .collect::<Result<_, _>>()?;
-    records.sort_by_cached_key(|record| name_key(&record.sheet.name));
-    Ok(records)
-}
-
-fn test_record(
-    row: test::Model,
-    condition: Option<condition::Model>,
-    mut names: Vec<String>,
-) -> Result<TestRecord, StoreError> {
-    let damaged = |why: &str| StoreError::Damaged { what: "test", id: row.id, why: why.to_owned() };
-    if names.is_empty() {
-        return Err(damaged("it has no name"));
-    }
-    let sheet = Sheet {
-        name: names.remove(0),
-        aliases: names,
-        region: Region::from_code(&row.region).ok_or_else(|| damaged("unknown region"))?,
-        purpose: Purpose::from_code(&row.purpose).ok_or_else(|| damaged("unknown purpose"))?,
-        condition: condition.ok_or_else(|| damaged("no condition"))?.name,
-        target_structures: row.target_structures.0,
-        patient_position: row.patient_position,
-        steps: row.steps.0,
-        positive_finding: row.positive_finding,
-        cautions: row.cautions.0,
-        pitfalls: row.pitfalls.0,
-    };
-    Ok(TestRecord { id: row.id, version: row.version, sample: row.sample, sheet })
+fn test_record(row: test::Model, condition: Option<condition::Model>) -> Result<TestRecord, StoreError> {
+    let status = status(&row)?;
+    let (id, version, published_version) = (row.id, row.version, row.published_version);
+    let mut sheet = stored_sheet(id, row.sheet)?;
+    sheet.condition = condition.ok_or_else(|| damaged(id, "no condition".to_owned()))?.name;
+    Ok(TestRecord { id, version, sample: row.sample, status, published_version, sheet })
 }
 
 fn condition_record(row: condition::Model) -> Result<ConditionRecord, StoreError> {
     let damaged = |why: String| StoreError::Damaged { what: "condition", id: row.id, why };
     let region = Region::from_code(&row.region).ok_or_else(|| damaged("unknown region".to_owned()))?;
     let pre_test = row.pre_test.map(Probability::new).transpose().map_err(|error| damaged(error.to_string()))?;
-    Ok(ConditionRecord { id: row.id, condition: Condition { region, name: row.name, setting: row.setting, pre_test } })
+    Ok(ConditionRecord {
+        id: row.id,
+        version: row.version,
+        condition: Condition { region, name: row.name, setting: row.setting, pre_test },
+    })
 }

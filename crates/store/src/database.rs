@@ -2,10 +2,10 @@
 
 use std::time::Duration;
 
-use sea_orm::{ConnectOptions, ConnectionTrait, Database, DatabaseConnection};
+use sea_orm::{ConnectOptions, ConnectionTrait, Database, DatabaseConnection, DbBackend, Statement, TransactionTrait};
 use sea_orm_migration::MigratorTrait;
 
-use crate::{Migrator, StoreError};
+use crate::{Migrator, StoreError, vocabulary};
 
 /// Taken while migrating: two servers that start on one empty database must not collide. Any constant will do;
 /// this one is the product's name in ASCII.
@@ -24,11 +24,13 @@ pub async fn connect(url: &str) -> Result<DatabaseConnection, StoreError> {
         // Long enough for a busy moment, short enough that an outage is told while the user still looks.
         .acquire_timeout(Duration::from_secs(2))
         .connect_lazy(true)
-        .sqlx_logging(false);
+        .sqlx_logging(false)
+        // How alike a mistyped name must be to be found: two slips in a word of six letters are forgiven.
+        .map_sqlx_postgres_opts(|options| options.options([("pg_trgm.word_similarity_threshold", "0.4")]));
     Ok(Database::connect(options).await?)
 }
 
-/// Brings the schema up to date.
+/// Brings the schema up to date, and fills an empty vocabulary.
 ///
 /// # Errors
 /// An unreachable database, or a migration that fails (which leaves the schema as it was).
@@ -38,10 +40,17 @@ pub async fn migrate(url: &str) -> Result<(), StoreError> {
     options.max_connections(1).acquire_timeout(Duration::from_secs(5)).sqlx_logging(false);
     let db = Database::connect(options).await?;
     db.execute_unprepared(&format!("SELECT pg_advisory_lock({MIGRATION_LOCK})")).await?;
-    let result = Migrator::up(&db, None).await;
+    let result = up(&db).await;
     db.execute_unprepared(&format!("SELECT pg_advisory_unlock({MIGRATION_LOCK})")).await?;
     db.close().await?;
-    Ok(result?)
+    result
+}
+
+async fn up(db: &DatabaseConnection) -> Result<(), StoreError> {
+    Migrator::up(db, None).await?;
+    let transaction = db.begin().await?;
+    vocabulary::fill(&transaction).await?;
+    Ok(transaction.commit().await?)
 }
 
 /// Asks the database for a sign of life.
@@ -50,4 +59,15 @@ pub async fn migrate(url: &str) -> Result<(), StoreError> {
 /// When there is none.
 pub async fn ping(db: &DatabaseConnection) -> Result<(), StoreError> {
     Ok(db.ping().await?)
+}
+
+/// Whether the database holds no table yet.
+///
+/// # Errors
+/// Database errors.
+pub async fn has_no_table(db: &DatabaseConnection) -> Result<bool, StoreError> {
+    let query = "SELECT count(*) FROM pg_tables WHERE schemaname = 'public'";
+    let row = db.query_one_raw(Statement::from_string(DbBackend::Postgres, query)).await?;
+    let tables: i64 = row.map(|row| row.try_get_by_index(0)).transpose()?.unwrap_or_default();
+    Ok(tables == 0)
 }

@@ -12,6 +12,7 @@ use uuid::Uuid;
 use crate::StoreError;
 use crate::catalogue::get_test;
 use crate::entities::study;
+use crate::history::{Act, Kind, keep};
 
 /// A stored study.
 #[derive(Debug, Clone, PartialEq)]
@@ -43,7 +44,49 @@ pub async fn list_studies(db: &impl ConnectionTrait, tests: &[Uuid]) -> Result<V
     rows.into_iter().map(record).collect()
 }
 
-/// Adds a study to a test.
+/// What a pool needs to know of a study.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct StudyCounts {
+    /// The test it is about.
+    pub test_id: Uuid,
+    /// Made up.
+    pub sample: bool,
+    /// The four cells.
+    pub counts: Counts,
+}
+
+/// The counts of all studies, or of those of one test, in the order of [`list_studies`] and without their texts: lists need no more.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_counts(db: &impl ConnectionTrait, test: Option<Uuid>) -> Result<Vec<StudyCounts>, StoreError> {
+    type Row = (Uuid, Uuid, bool, Option<i32>, Option<i32>, Option<i32>, Option<i32>);
+    let found = study::Entity::find();
+    let found = if let Some(test) = test { found.filter(study::Column::TestId.eq(test)) } else { found };
+    let rows: Vec<Row> = found
+        .select_only()
+        .columns([
+            study::Column::Id,
+            study::Column::TestId,
+            study::Column::Sample,
+            study::Column::Tp,
+            study::Column::Fp,
+            study::Column::Fn,
+            study::Column::Tn,
+        ])
+        .filter(study::Column::DeletedAt.is_null())
+        .order_by_asc(study::Column::CreatedAt)
+        .order_by_asc(study::Column::Id)
+        .into_tuple()
+        .all(db)
+        .await?;
+    let counts = |(id, test_id, sample, tp, fp, fn_, tn): Row| {
+        Ok(StudyCounts { test_id, sample, counts: stored_counts(id, [tp, fp, fn_, tn])? })
+    };
+    rows.into_iter().map(counts).collect()
+}
+
+/// Adds a study to a test; call within a transaction.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] without that test, database errors.
@@ -52,6 +95,7 @@ pub async fn create_study(
     test_id: Uuid,
     study: &Study,
     sample: bool,
+    act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
     get_test(db, test_id).await?;
     let id = Uuid::now_v7();
@@ -63,7 +107,7 @@ pub async fn create_study(
         created_at: Set(Utc::now()),
         ..row(study)
     };
-    record(row.insert(db).await?)
+    kept(db, row.insert(db).await?, act).await
 }
 
 /// Saves a study that was read at `version`; call within a transaction.
@@ -75,26 +119,44 @@ pub async fn update_study(
     id: Uuid,
     version: i32,
     study: &Study,
+    act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
     let old = locked(db, id, version, false).await?;
     let changed = study::ActiveModel { id: Set(old.id), version: Set(version + 1), ..row(study) };
-    record(changed.update(db).await?)
+    kept(db, changed.update(db).await?, act).await
+}
+
+/// A stored row as a record, with its version kept in the history.
+async fn kept(db: &impl ConnectionTrait, row: study::Model, act: Act<'_>) -> Result<StudyRecord, StoreError> {
+    let record = record(row)?;
+    keep(db, Kind::Study, record.id, record.version, &record.study, act).await?;
+    Ok(record)
 }
 
 /// Marks a study as deleted; it can be restored. Call within a transaction.
 ///
 /// # Errors
 /// As [`update_study`].
-pub async fn delete_study(db: &impl ConnectionTrait, id: Uuid, version: i32) -> Result<StudyRecord, StoreError> {
-    set_deleted(db, id, version, true).await
+pub async fn delete_study(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    act: Act<'_>,
+) -> Result<StudyRecord, StoreError> {
+    set_deleted(db, id, version, true, act).await
 }
 
 /// Brings a deleted study back. Call within a transaction.
 ///
 /// # Errors
 /// As [`update_study`]; a study that is not deleted is not found.
-pub async fn restore_study(db: &impl ConnectionTrait, id: Uuid, version: i32) -> Result<StudyRecord, StoreError> {
-    set_deleted(db, id, version, false).await
+pub async fn restore_study(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    act: Act<'_>,
+) -> Result<StudyRecord, StoreError> {
+    set_deleted(db, id, version, false, act).await
 }
 
 async fn set_deleted(
@@ -102,12 +164,13 @@ async fn set_deleted(
     id: Uuid,
     version: i32,
     deleted: bool,
+    act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
     let mut row = locked(db, id, version, !deleted).await?.into_active_model();
     row.version = Set(version + 1);
     row.updated_at = Set(Utc::now());
     row.deleted_at = Set(deleted.then(Utc::now));
-    record(row.update(db).await?)
+    kept(db, row.update(db).await?, act).await
 }
 
 async fn locked(db: &impl ConnectionTrait, id: Uuid, version: i32, deleted: bool) -> Result<study::Model, StoreError> {
@@ -134,13 +197,16 @@ fn row(study: &Study) -> study::ActiveModel {
     }
 }
 
-fn record(row: study::Model) -> Result<StudyRecord, StoreError> {
-    let cell = |value: Option<i32>| value.map(f64::from);
-    let raw = RawCounts { tp: cell(row.tp), fp: cell(row.fp), fn_: cell(row.fn_), tn: cell(row.tn) };
-    let counts = Counts::check(raw).map_err(|errors| {
+fn stored_counts(id: Uuid, cells: [Option<i32>; 4]) -> Result<Counts, StoreError> {
+    let [tp, fp, fn_, tn] = cells.map(|cell| cell.map(f64::from));
+    Counts::check(RawCounts { tp, fp, fn_, tn }).map_err(|errors| {
         let why = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
-        StoreError::Damaged { what: "study", id: row.id, why }
-    })?;
+        StoreError::Damaged { what: "study", id, why }
+    })
+}
+
+fn record(row: study::Model) -> Result<StudyRecord, StoreError> {
+    let counts = stored_counts(row.id, [row.tp, row.fp, row.fn_, row.tn])?;
     Ok(StudyRecord {
         id: row.id,
         test_id: row.test_id,

@@ -4,13 +4,17 @@
 pub mod catalogue;
 pub mod evidence;
 pub mod exchange;
+pub mod history;
+pub mod people;
+pub mod unsaved;
+pub mod vocabulary;
 
 mod database;
 mod entities;
 mod error;
 mod migrations;
 
-pub use database::{connect, migrate, ping};
+pub use database::{connect, has_no_table, migrate, ping};
 pub use error::StoreError;
 pub use migrations::Migrator;
 pub use sea_orm::{ConnectionTrait, DatabaseConnection, DatabaseTransaction, TransactionTrait};

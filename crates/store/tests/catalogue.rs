@@ -7,24 +7,21 @@ mod support;
 use pruvex_core::Probability;
 use pruvex_core::catalogue::{Condition, Region};
 use pruvex_store::catalogue::{
-    TestFilter, count_by_region, create_test, get_test, list_conditions, list_tests, put_condition, update_test,
+    create_test, find_tests, get_test, list_conditions, list_tests, put_condition, update_test,
 };
-use pruvex_store::{ConnectionTrait, StoreError};
-use support::{database, sheet};
-
-fn search(text: &str) -> TestFilter {
-    TestFilter { search: Some(text.to_owned()), ..TestFilter::default() }
-}
+use pruvex_store::history::generation;
+use pruvex_store::{ConnectionTrait, StoreError, TransactionTrait};
+use support::{ACT, database, sheet};
 
 #[tokio::test]
 async fn renaming_frees_the_old_names_and_keeps_the_order_of_aliases() {
     let (database, db) = database().await;
-    let first = create_test(&db, &sheet("Thumb lift", &["Lift", "Raise"]), false).await.unwrap();
-    let changed = update_test(&db, first.id, 1, &sheet("Thumb press", &["Raise", "Lift"])).await.unwrap();
+    let first = create_test(&db, &sheet("Thumb lift", &["Lift", "Raise"]), false, ACT).await.unwrap();
+    let changed = update_test(&db, first.id, 1, &sheet("Thumb press", &["Raise", "Lift"]), ACT).await.unwrap();
     assert_eq!(get_test(&db, first.id).await.unwrap(), changed);
     assert_eq!(changed.sheet.aliases, ["Raise", "Lift"]);
-    create_test(&db, &sheet("Thumb lift", &[]), false).await.unwrap();
-    let taken = update_test(&db, first.id, 2, &sheet("THUMB LIFT", &[])).await.unwrap_err();
+    create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
+    let taken = update_test(&db, first.id, 2, &sheet("THUMB LIFT", &[]), ACT).await.unwrap_err();
     assert!(matches!(&taken, StoreError::Fields(errors) if errors[0].field == "name"), "{taken}");
     database.drop().await.unwrap();
 }
@@ -32,8 +29,8 @@ async fn renaming_frees_the_old_names_and_keeps_the_order_of_aliases() {
 #[tokio::test]
 async fn searches_find_parts_of_names_and_take_no_pattern() {
     let (database, db) = database().await;
-    create_test(&db, &sheet("Wrist 100% flexion", &["Under_score"]), false).await.unwrap();
-    create_test(&db, &sheet("Thumb lift", &["Ünder Daumen"]), false).await.unwrap();
+    let wrist = create_test(&db, &sheet("Wrist 100% flexion", &["Under_score"]), false, ACT).await.unwrap();
+    let thumb = create_test(&db, &sheet("Thumb lift", &["Ünder Daumen"]), false, ACT).await.unwrap();
     for (text, expected) in [
         ("FLEX", 1),
         ("100%", 1),
@@ -41,17 +38,37 @@ async fn searches_find_parts_of_names_and_take_no_pattern() {
         ("_", 1),
         ("r_s", 1),
         ("'; --", 0),
-        ("ÜNDER", 1),
+        ("ÜNDER DAUMEN", 1),
         ("  thumb   LIFT ", 1),
         ("", 2),
     ] {
-        assert_eq!(list_tests(&db, &search(text)).await.unwrap().len(), expected, "{text:?}");
+        assert_eq!(find_tests(&db, text, None).await.unwrap().len(), expected, "{text:?}");
     }
-    let elsewhere = TestFilter { region: Some(Region::Knee), ..TestFilter::default() };
-    assert!(list_tests(&db, &elsewhere).await.unwrap().is_empty());
-    assert_eq!(count_by_region(&db).await.unwrap().get(&Region::HandWrist), Some(&2));
-    let condition = TestFilter { condition: Some("thumb  WEAKNESS".to_owned()), ..TestFilter::default() };
-    assert_eq!(list_tests(&db, &condition).await.unwrap().len(), 2);
+    // Typed nearly right; and words of the sheet in another of their forms, the name's own match first.
+    assert_eq!(find_tests(&db, "wrist flecsion", None).await.unwrap(), [wrist.id]);
+    assert_eq!(find_tests(&db, "thumm lifft", None).await.unwrap(), [thumb.id]);
+    let mut weak = sheet("Grip", &[]);
+    weak.positive_finding = "The flexions tire the wrist; lifting the thumb does not".to_owned();
+    let weak = create_test(&db, &weak, false, ACT).await.unwrap();
+    assert_eq!(find_tests(&db, "flexion", None).await.unwrap(), [wrist.id, weak.id]);
+    assert_eq!(find_tests(&db, "tired", None).await.unwrap(), [weak.id]);
+    database.drop().await.unwrap();
+}
+
+#[tokio::test]
+async fn the_generation_changes_with_every_change_and_with_nothing_else() {
+    let (database, db) = database().await;
+    let before = generation(&db).await.unwrap();
+    let transaction = db.begin().await.unwrap();
+    let record = create_test(&transaction, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
+    assert_eq!(generation(&db).await.unwrap(), before, "nobody sees what is not committed");
+    transaction.commit().await.unwrap();
+    let created = generation(&db).await.unwrap();
+    assert_ne!(created, before);
+    list_tests(&db).await.unwrap();
+    assert_eq!(generation(&db).await.unwrap(), created, "reading changes nothing");
+    update_test(&db, record.id, 1, &sheet("Thumb press", &[]), ACT).await.unwrap();
+    assert_ne!(generation(&db).await.unwrap(), created);
     database.drop().await.unwrap();
 }
 
@@ -67,21 +84,28 @@ async fn a_condition_is_completed_and_never_emptied() {
     let bare = put_condition(&db, &condition("", None)).await.unwrap();
     let full = put_condition(&db, &condition("Clinic", Some(0.3))).await.unwrap();
     // A test that merely names the condition must not wipe what is known of it.
-    create_test(&db, &sheet("Thumb lift", &[]), false).await.unwrap();
-    let kept = list_conditions(&db).await.unwrap();
+    create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
+    let conditions = list_conditions(&db).await.unwrap();
+    let kept: Vec<_> = conditions.iter().filter(|kept| kept.condition.name == "Thumb weakness").collect();
     assert_eq!((kept.len(), kept[0].id, bare), (1, full, full));
     assert_eq!(kept[0].condition, condition("Clinic", Some(0.3)));
+    assert_eq!(kept[0].version, 2, "whoever read it before it was completed is told so");
+    // What is known, perhaps corrected here by hand, is not overwritten by what a file says.
+    put_condition(&db, &condition("Elsewhere", Some(0.9))).await.unwrap();
+    let conditions = list_conditions(&db).await.unwrap();
+    let kept = conditions.iter().find(|kept| kept.id == full).unwrap();
+    assert_eq!((kept.version, &kept.condition), (2, &condition("Clinic", Some(0.3))));
     database.drop().await.unwrap();
 }
 
 #[tokio::test]
 async fn a_row_damaged_by_hand_is_an_error_and_no_panic() {
     let (database, db) = database().await;
-    let record = create_test(&db, &sheet("Thumb lift", &[]), false).await.unwrap();
-    db.execute_unprepared("UPDATE test SET purpose = 'magic'").await.unwrap();
+    let record = create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
+    db.execute_unprepared("UPDATE test SET sheet = jsonb_set(sheet, '{purpose}', '\"magic\"')").await.unwrap();
     let error = get_test(&db, record.id).await.unwrap_err();
     assert!(matches!(&error, StoreError::Damaged { what: "test", .. }), "{error}");
-    db.execute_unprepared("DELETE FROM test_name").await.unwrap();
+    db.execute_unprepared("UPDATE test SET sheet = '[]'").await.unwrap();
     assert!(matches!(get_test(&db, record.id).await, Err(StoreError::Damaged { .. })));
     database.drop().await.unwrap();
 }

@@ -10,6 +10,7 @@ pub struct Model {
     pub name_key: String,
     pub setting: String,
     pub pre_test: Option<f64>,
+    pub version: i32,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

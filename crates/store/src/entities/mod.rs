@@ -1,6 +1,14 @@
 //! Rows as SeaORM sees them. Domain values are made of them in the area modules.
 
+pub mod account;
 pub mod condition;
+pub mod invitation;
+pub mod revision;
+pub mod session;
+pub mod sign_in_failure;
+pub mod structure;
+pub mod structure_name;
 pub mod study;
 pub mod test;
 pub mod test_name;
+pub mod unsaved;

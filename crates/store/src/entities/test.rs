@@ -1,10 +1,4 @@
-use sea_orm::FromJsonQueryResult;
 use sea_orm::entity::prelude::*;
-use serde::{Deserialize, Serialize};
-
-/// A list of texts in a jsonb column.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, FromJsonQueryResult)]
-pub struct Texts(pub Vec<String>);
 
 #[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
 #[sea_orm(table_name = "test")]
@@ -12,19 +6,14 @@ pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
     pub id: Uuid,
     pub region: String,
-    pub purpose: String,
     pub condition_id: Uuid,
     #[sea_orm(column_type = "JsonBinary")]
-    pub target_structures: Texts,
-    pub patient_position: String,
-    #[sea_orm(column_type = "JsonBinary")]
-    pub steps: Texts,
-    pub positive_finding: String,
-    #[sea_orm(column_type = "JsonBinary")]
-    pub cautions: Texts,
-    #[sea_orm(column_type = "JsonBinary")]
-    pub pitfalls: Texts,
+    pub sheet: Json,
+    pub search_names: String,
+    pub search_text: String,
     pub sample: bool,
+    pub status: String,
+    pub published_version: Option<i32>,
     pub version: i32,
     pub created_at: DateTimeUtc,
     pub updated_at: DateTimeUtc,

@@ -3,6 +3,9 @@
 use sea_orm_migration::{MigrationTrait, MigratorTrait, async_trait};
 
 mod m20261125_000001_catalogue_and_evidence;
+mod m20261125_000002_people;
+mod m20261125_000003_status_and_history;
+mod m20261125_000004_sheet_and_vocabulary;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -11,6 +14,11 @@ pub struct Migrator;
 #[async_trait::async_trait]
 impl MigratorTrait for Migrator {
     fn migrations() -> Vec<Box<dyn MigrationTrait>> {
-        vec![Box::new(m20261125_000001_catalogue_and_evidence::Migration)]
+        vec![
+            Box::new(m20261125_000001_catalogue_and_evidence::Migration),
+            Box::new(m20261125_000002_people::Migration),
+            Box::new(m20261125_000003_status_and_history::Migration),
+            Box::new(m20261125_000004_sheet_and_vocabulary::Migration),
+        ]
     }
 }

@@ -4,8 +4,12 @@
 use pruvex_core::accuracy::Counts;
 use pruvex_core::catalogue::{Sheet, SheetInput};
 use pruvex_core::evidence::Study;
+use pruvex_store::history::Act;
 use pruvex_store::{DatabaseConnection, connect, migrate};
 use pruvex_testkit::TestDatabase;
+
+/// By nobody in particular.
+pub const ACT: Act = Act { action: "created", comment: "", by: None };
 
 pub async fn database() -> (TestDatabase, DatabaseConnection) {
     let database = TestDatabase::create().await.unwrap();
