@@ -2,7 +2,9 @@
 
 use utoipa::OpenApi;
 
-use crate::routes::{accuracy, catalogue, evidence, likelihood, pooling};
+use crate::routes::{
+    accuracy, catalogue, checks, evidence, exchange, likelihood, people, pooling, review, unsaved, vocabulary,
+};
 
 #[derive(OpenApi)]
 #[openapi(
@@ -14,6 +16,25 @@ use crate::routes::{accuracy, catalogue, evidence, likelihood, pooling};
         catalogue::create_test,
         catalogue::get_test,
         catalogue::update_test,
+        checks::check_sheet,
+        checks::list_findings,
+        checks::read_values,
+        unsaved::get_unsaved,
+        unsaved::put_unsaved,
+        unsaved::delete_unsaved,
+        vocabulary::list_structures,
+        vocabulary::list_loading_tests,
+        vocabulary::create_structure,
+        vocabulary::update_structure,
+        vocabulary::create_condition,
+        vocabulary::update_condition,
+        people::list_mail,
+        review::step_test,
+        review::list_versions,
+        review::restore_test,
+        exchange::export_bundle,
+        exchange::export_list,
+        exchange::import_bundle,
         evidence::list_studies,
         evidence::create_study,
         evidence::update_study,
@@ -22,6 +43,18 @@ use crate::routes::{accuracy, catalogue, evidence, likelihood, pooling};
         accuracy::study_accuracy,
         pooling::pool_test,
         likelihood::answer,
+        people::get_session,
+        people::sign_in,
+        people::enter_demo,
+        people::sign_out,
+        people::change_password,
+        people::list_invitations,
+        people::create_invitation,
+        people::get_invitation,
+        people::accept_invitation,
+        people::revoke_invitation,
+        people::list_accounts,
+        people::update_account,
     ),
     components(schemas(catalogue::Sort))
 )]

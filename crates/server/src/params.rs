@@ -32,6 +32,15 @@ pub(crate) fn choice<T>(
     parse(given).map(Some).ok_or_else(|| ApiError::Query(vec![unknown()]))
 }
 
+/// A short text of a body.
+pub(crate) fn text_field(field: &str, given: &str) -> Result<String, ApiError> {
+    match search_text(field, Some(given)) {
+        Ok(text) => Ok(text.unwrap_or_default().trim().to_owned()),
+        Err(ApiError::Query(errors)) => Err(ApiError::Fields(errors)),
+        Err(other) => Err(other),
+    }
+}
+
 /// Free text in a query.
 pub(crate) fn search_text(field: &str, given: Option<&str>) -> Result<Option<String>, ApiError> {
     let text = given.unwrap_or_default();

@@ -3,6 +3,7 @@
 use std::io::Cursor;
 
 use pruvex_core::FieldError;
+use pruvex_core::people::Right;
 use pruvex_store::StoreError;
 use rocket::http::{ContentType, Status};
 use rocket::response::{Responder, Response, Result as ResponseResult};
@@ -27,6 +28,18 @@ pub(crate) enum ApiError {
     NoRoute,
     /// Somebody else saved first.
     Conflict { what: &'static str, current: i32 },
+    /// Nobody is signed in.
+    NotSignedIn,
+    /// Somebody is who may not do this.
+    NotAllowed { right: Right },
+    /// Another site sent this in the user's name.
+    CrossSite,
+    /// A login or password that is wrong; which of them is not told.
+    SignInFailed,
+    /// Too many of those.
+    TooManyAttempts,
+    /// An invitation that was used, taken back, or is too old.
+    InvitationGone,
     /// A change without `If-Match`.
     IfMatchMissing,
     /// An `If-Match` that is no version.
@@ -72,6 +85,10 @@ impl ApiError {
             Self::Query(_) | Self::IfMatchInvalid { .. } | Self::Malformed { .. } => Status::BadRequest,
             Self::NotFound { .. } | Self::NoRoute => Status::NotFound,
             Self::Conflict { .. } => Status::PreconditionFailed,
+            Self::NotSignedIn | Self::SignInFailed => Status::Unauthorized,
+            Self::NotAllowed { .. } | Self::CrossSite => Status::Forbidden,
+            Self::TooManyAttempts => Status::TooManyRequests,
+            Self::InvitationGone => Status::Gone,
             Self::IfMatchMissing => Status::PreconditionRequired,
             Self::TooLarge { .. } => Status::PayloadTooLarge,
             Self::NotJson => Status::UnsupportedMediaType,
@@ -87,6 +104,12 @@ impl ApiError {
             Self::NotFound { .. } => "not_found",
             Self::NoRoute => "no_such_address",
             Self::Conflict { .. } => "changed_meanwhile",
+            Self::NotSignedIn => "not_signed_in",
+            Self::NotAllowed { .. } => "not_allowed",
+            Self::CrossSite => "cross_site",
+            Self::SignInFailed => "sign_in_failed",
+            Self::TooManyAttempts => "too_many_attempts",
+            Self::InvitationGone => "invitation_gone",
             Self::IfMatchMissing => "if_match_missing",
             Self::IfMatchInvalid { .. } => "if_match_invalid",
             Self::Malformed { .. } => "body_malformed",
@@ -108,6 +131,31 @@ impl ApiError {
             Self::Conflict { what, current } => (
                 "Somebody else saved first",
                 format!("This {what} is at version {current} by now. Nothing was changed; load it and compare."),
+            ),
+            Self::NotSignedIn => ("Not signed in", "Sign in and send it again. Nothing was changed.".to_owned()),
+            Self::NotAllowed { right } => {
+                let what = match right {
+                    Right::Read => "read here",
+                    Right::ReadDrafts => "see drafts and histories",
+                    Right::SignOff => "sign sheets off",
+                    Right::WriteSheets => "write sheets",
+                    Right::WriteStudies => "enter or change studies",
+                    Right::ManageAccounts => "keep the accounts",
+                };
+                ("Not allowed", format!("Your role does not let you {what}. Ask an administrator if it should."))
+            }
+            Self::CrossSite => (
+                "Sent by another site",
+                "Changes are accepted from this site's own pages only. Nothing was changed.".to_owned(),
+            ),
+            Self::SignInFailed => ("Name or password is wrong", "Check both and try again.".to_owned()),
+            Self::TooManyAttempts => (
+                "Too many failed attempts",
+                "Wait a quarter of an hour, or ask an administrator for a new invitation.".to_owned(),
+            ),
+            Self::InvitationGone => (
+                "This invitation is no longer open",
+                "It was used, taken back, or is older than seven days. Ask an administrator for a new one.".to_owned(),
             ),
             Self::IfMatchMissing => (
                 "Version missing",

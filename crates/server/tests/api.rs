@@ -10,9 +10,11 @@ use support::Server;
 fn sheet(name: &str) -> Value {
     json!({
         "name": name, "aliases": [format!("{name} (old name)")], "region": "hand_wrist", "purpose": "strength",
-        "condition": "Thumb weakness", "target_structures": ["Short thumb abductor (contracted)"],
-        "patient_position": "Sitting", "steps": ["Ask to lift the thumb", "Resist"],
-        "positive_finding": "Weaker than the other side", "cautions": ["Stop on pain"], "pitfalls": []
+        "condition": "Thumb weakness", "positive_finding": "Weaker than the other side",
+        "cautions": [{ "text": "Stop on pain", "kind": "stop_rule" }],
+        "variants": [{ "name": "As taught", "patient_position": "Sitting",
+            "steps": [{ "text": format!("Ask to lift the thumb for {name}") }, { "text": "Resist" }],
+            "targets": [{ "structure": "Short thumb abductor", "role": "contracted" }] }]
     })
 }
 
@@ -41,7 +43,7 @@ async fn a_sheet_is_written_found_and_never_overwritten_unseen() {
     let (status, saved) = server.put(&path, "\"1\"", &mine).await;
     assert_eq!((status, &saved["version"]), (Status::Ok, &json!(2)));
 
-    mine["patient_position"] = json!("Standing");
+    mine["positive_finding"] = json!("Stronger");
     let (status, problem) = server.put(&path, "\"1\"", &mine).await;
     assert_eq!((status, &problem["code"]), (Status::PreconditionFailed, &json!("changed_meanwhile")));
     assert_eq!(problem["current_version"], 2);
@@ -50,7 +52,10 @@ async fn a_sheet_is_written_found_and_never_overwritten_unseen() {
     let (status, _) = server.put(&path, "\"two\"", &mine).await;
     assert_eq!(status, Status::BadRequest);
     let (_, kept) = server.get(&path).await;
-    assert_eq!((&kept["patient_position"], &kept["name"]), (&json!("Sitting"), &json!("Thumb lift, resisted")));
+    assert_eq!(
+        (&kept["positive_finding"], &kept["name"]),
+        (&json!("Weaker than the other side"), &json!("Thumb lift, resisted"))
+    );
     server.end().await;
 }
 
@@ -59,12 +64,14 @@ async fn every_fault_of_a_sheet_is_named_and_names_are_unique() {
     let server = Server::start().await;
     let (_, first) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
     let bad = json!({ "name": " ", "region": "wing", "purpose": "", "condition": "", "positive_finding": "",
-        "steps": ["x".repeat(10_001)], "cautions": ["nul \0 inside"] });
+        "variants": [{ "name": "A", "steps": [{ "text": "x".repeat(10_001) }] }], "cautions": [{ "text": "nul \0 inside" }] });
     let (status, problem) = server.post("/api/v1/tests", &bad).await;
     assert_eq!(status, Status::UnprocessableEntity);
     let fields: Vec<&str> =
         problem["errors"].as_array().unwrap().iter().map(|e| e["field"].as_str().unwrap()).collect();
-    for field in ["name", "region", "purpose", "condition", "positive_finding", "steps[0]", "cautions[0]"] {
+    for field in
+        ["name", "region", "purpose", "condition", "positive_finding", "variants[0].steps[0].text", "cautions[0].text"]
+    {
         assert!(fields.contains(&field), "{field} is not among {fields:?}");
     }
     assert!(problem["errors"].as_array().unwrap().iter().all(|e| !e["remedy"].as_str().unwrap().is_empty()));
@@ -77,14 +84,18 @@ async fn every_fault_of_a_sheet_is_named_and_names_are_unique() {
     let (_, rows) = server.get("/api/v1/tests").await;
     assert_eq!(rows.as_array().unwrap().len(), 1, "a refused sheet must leave nothing behind");
     let (_, conditions) = server.get("/api/v1/conditions").await;
-    assert_eq!(conditions.as_array().unwrap().len(), 1);
+    let named = conditions.as_array().unwrap().iter().filter(|it| it["name"] == "Thumb weakness");
+    assert_eq!(named.map(|it| it["tests"].as_u64().unwrap()).collect::<Vec<_>>(), [1]);
 
     // Odd but legitimate texts come back as they were.
     let mut odd = sheet("Quote \" ' <b>bold</b> ; DROP TABLE test; --");
-    odd["steps"] = json!(["سؤال المريض", "ä".repeat(10_000), "a\nb"]);
+    odd["aliases"] = json!(["سؤال المريض"]);
+    odd["positive_finding"] = json!(format!("{}\nb", "ä".repeat(9_998)));
     let (status, stored) = server.post("/api/v1/tests", &odd).await;
     assert_eq!(status, Status::Created);
-    assert_eq!((&stored["steps"], &stored["name"]), (&odd["steps"], &odd["name"]));
+    for field in ["name", "aliases", "positive_finding"] {
+        assert_eq!(stored[field], odd[field]);
+    }
     assert_ne!(stored["id"], first["id"]);
     server.end().await;
 }
@@ -139,8 +150,8 @@ async fn two_editors_at_the_same_moment_cannot_both_win() {
     let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
     let path = format!("/api/v1/tests/{}", test["id"].as_str().unwrap());
     let (mut a, mut b) = (sheet("Thumb lift"), sheet("Thumb lift"));
-    a["patient_position"] = json!("Lying");
-    b["patient_position"] = json!("Standing");
+    a["positive_finding"] = json!("Lying");
+    b["positive_finding"] = json!("Standing");
     let (first, second) = rocket::tokio::join!(server.put(&path, "\"1\"", &a), server.put(&path, "\"1\"", &b));
     let mut statuses = [first.0.code, second.0.code];
     statuses.sort_unstable();
@@ -206,31 +217,64 @@ async fn answers_come_from_the_core() {
 #[rocket::async_test]
 async fn the_demo_comes_in_whole_or_not_at_all() {
     let server = Server::start().await;
-    let bytes = std::fs::read("../../demo/fenwater.json").unwrap();
-    let bundle = pruvex_formats::read_bundle(&bytes).unwrap();
-    let db = pruvex_store::connect(server.database_url()).await.unwrap();
-    pruvex_store::exchange::import(&db, &bundle, true).await.unwrap();
-    assert!(pruvex_store::catalogue::is_empty(&db).await.unwrap(), "a preview must change nothing");
-    let counts = pruvex_store::exchange::import(&db, &bundle, false).await.unwrap();
-    assert_eq!((counts.tests, counts.studies), (6, 25));
+    let bytes = std::fs::read("../../demo/hand_wrist.json").unwrap();
+    let mut bundle: Value = serde_json::from_slice(&bytes).unwrap();
+    let send = async |query: &str, bundle: &Value| {
+        server.send_json(server.client.post(format!("/api/v1/bundle?{query}")), bundle).await
+    };
+    let (_, preview) = send("preview=true", &bundle).await;
+    assert_eq!((&preview["tests"][0]["fate"], &preview["tests"][7]["studies"]), (&json!("new"), &json!(2)));
+    assert_eq!(server.get("/api/v1/tests").await.1, json!([]), "a preview must change nothing");
+    let (status, imported) = send("", &bundle).await;
+    assert_eq!((status, imported["tests"].as_array().unwrap().len()), (Status::Ok, 8));
 
     let (_, rows) = server.get("/api/v1/tests?region=hand_wrist&sort=lr_positive").await;
     let rows = rows.as_array().unwrap();
-    assert_eq!(rows.len(), 6);
+    assert_eq!(rows.len(), 8);
     assert!(rows.iter().all(|row| row["sample"] == (row["studies"] != 0)));
-    assert_eq!(rows[5]["evidence"], "not_studied", "unknown comes last");
+    assert!(rows.iter().all(|row| row["status"] == "draft"), "what a person brings in is not signed off");
+    assert_eq!(rows[7]["evidence"], "not_studied", "unknown comes last");
     // One small study with a perfect specificity must not lead the list with its infinite ratio.
-    assert_eq!(rows[4]["summary"]["lr_positive"]["estimate"], "infinity");
+    let infinite = rows.iter().position(|row| row["summary"]["lr_positive"]["estimate"] == "infinity").unwrap();
+    assert!(infinite > 3, "{infinite}");
     let (_, reversed) = server.get("/api/v1/tests?sort=lr_positive&reverse=true").await;
-    assert_eq!((&reversed[0]["name"], &reversed[5]["name"]), (&rows[4]["name"], &rows[5]["name"]));
+    assert_eq!((&reversed[0]["name"], &reversed[7]["name"]), (&rows[6]["name"], &rows[7]["name"]));
     let (_, by_evidence) = server.get("/api/v1/tests?sort=evidence").await;
     assert_eq!(by_evidence[0]["studies"], 8);
 
-    let again = pruvex_store::exchange::import(&db, &bundle, false).await.unwrap_err();
-    let pruvex_store::StoreError::Fields(errors) = again else { panic!("{again}") };
-    assert!(errors.len() > 6 && errors[0].field == "tests[0].name", "{errors:?}");
-    let (_, after) = server.get("/api/v1/tests").await;
-    assert_eq!(after.as_array().unwrap().len(), 6);
+    // The same again changes nothing; another text is refused unless it is chosen, and never mixed.
+    let (_, same) = send("", &bundle).await;
+    assert!(same["tests"].as_array().unwrap().iter().all(|test| test["fate"] == "same" && test["studies"] == 0));
+    bundle["tests"][0]["sheet"]["positive_finding"] = json!("Tingling within 30 seconds.");
+    bundle["tests"][1]["sheet"]["positive_finding"] = json!("Tingling at all.");
+    let (status, problem) = send("", &bundle).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("tests[0].sheet.name")));
+    let (_, chosen) = send("replace=Wrist%20flexion,%20held", &bundle).await;
+    assert_eq!(
+        [&chosen["tests"][0]["written"], &chosen["tests"][1]["written"], &chosen["tests"][1]["fate"]],
+        [&json!(true), &json!(false), &json!("changed")]
+    );
+    bundle["tests"][2]["sheet"]["region"] = json!("wing");
+    bundle["tests"][3]["studies"][0]["tp"] = json!(1.5);
+    let (status, problem) = send("changed=replace", &bundle).await;
+    let fields: Vec<&Value> = problem["errors"].as_array().unwrap().iter().map(|error| &error["field"]).collect();
+    assert_eq!(
+        (status, fields),
+        (Status::UnprocessableEntity, vec![&json!("tests[2].sheet.region"), &json!("tests[3].studies[0].tp")])
+    );
+    let (_, kept) = server.get("/api/v1/tests?search=carpal%20compression").await;
+    assert_ne!(kept[0]["positive_finding"], "Tingling at all.");
+
+    // What goes out comes in again as the same.
+    let (_, exported) = server.get("/api/v1/bundle?region=hand_wrist").await;
+    let (_, round) = send("", &exported).await;
+    assert!(
+        round["tests"].as_array().unwrap().iter().all(|test| test["fate"] == "same" && test["studies"] == 0),
+        "{round}"
+    );
+    let csv = server.client.get("/api/v1/tests.csv?region=hand_wrist&sort=name").dispatch().await;
+    let csv = csv.into_string().await.unwrap();
+    assert_eq!((csv.lines().count(), csv.lines().next().unwrap().starts_with("name,aliases,region")), (9, true));
     server.end().await;
 }
 
@@ -330,8 +374,9 @@ async fn the_rail_counts_tests_and_conditions_carry_their_usual_probability() {
     let tests = |code: &str| regions.iter().find(|region| region["region"] == code).unwrap()["tests"].clone();
     assert_eq!([tests("hand_wrist"), tests("knee"), tests("hip")], [json!(1), json!(1), json!(0)]);
     let (_, conditions) = server.get("/api/v1/conditions").await;
-    assert_eq!(conditions.as_array().unwrap().len(), 2, "the same name in two regions is two conditions");
-    assert!(conditions[0]["pre_test"].is_null());
+    let named: Vec<_> = conditions.as_array().unwrap().iter().filter(|it| it["name"] == "Thumb weakness").collect();
+    assert_eq!(named.len(), 2, "the same name in two regions is two conditions");
+    assert!(named[0]["pre_test"].is_null() && named[0]["tests"] == 1);
     let (_, rows) = server.get("/api/v1/tests?condition=thumb%20WEAKNESS&region=knee").await;
     assert_eq!((rows.as_array().unwrap().len(), &rows[0]["name"]), (1, &json!("Knee bend")));
     server.end().await;
@@ -380,5 +425,129 @@ async fn methods_bodies_and_unknown_fields_are_refused_without_a_trace() {
         assert_eq!((status, &answers[0]["after_positive"]["estimate"]), (Status::Ok, &json!(pre_test)));
     }
     assert_eq!(server.get("/api/v1/tests").await.1, json!([]));
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn a_sheet_is_looked_over_counted_and_found_by_what_it_is() {
+    let server = Server::start().await;
+    let mut provoking = sheet("Thumb press");
+    provoking["purpose"] = json!("pain_provocation");
+    provoking["cautions"] = json!([{ "text": "With care" }]);
+    provoking["burden"] = json!({ "irritation": 2 });
+    provoking["variants"][0]["position"] = json!("sitting");
+    provoking["variants"][0]["equipment"] = json!(["Gauge"]);
+    provoking["variants"][0]["targets"][0]["structure"] = json!("Thumb thing");
+    let check = async |body: Value| server.post("/api/v1/checks", &body).await.1;
+    let found = check(json!({ "sheet": provoking })).await;
+    let codes: Vec<&str> =
+        found["findings"].as_array().unwrap().iter().map(|it| it["code"].as_str().unwrap()).collect();
+    assert_eq!((codes, &found["errors"]), (vec!["no_stop_rule", "unknown_structure"], &json!([])));
+    let refused = check(json!({ "sheet": { "name": "x" } })).await;
+    assert!(refused["errors"].as_array().unwrap().len() > 3 && refused["findings"] == json!([]));
+
+    let (_, stored) = server.post("/api/v1/tests", &provoking).await;
+    let id = stored["id"].as_str().unwrap();
+    server.post("/api/v1/tests", &sheet("Elbow lift")).await;
+    let (_, findings) = server.get(&format!("/api/v1/tests/{id}/findings")).await;
+    assert_eq!(findings.as_array().unwrap().len(), 2);
+    assert_eq!(
+        check(json!({ "test": id, "sheet": provoking })).await["findings"],
+        findings,
+        "a test is not its own twin"
+    );
+    let twin = check(json!({ "sheet": sheet("Thumb press") })).await;
+    assert_eq!(twin["findings"][0]["code"], "name_of_other_test");
+    for (query, expected) in [
+        ("findings=true", 1),
+        ("findings=false", 1),
+        ("position=sitting", 1),
+        ("position=standing", 0),
+        ("equipment=some", 1),
+        ("equipment=none&purpose=strength", 1),
+        ("irritation=2", 1),
+        ("irritation=1", 0),
+        ("evidence=not_studied&status=draft", 2),
+        ("evidence=one_study", 0),
+        ("search=thum%20pres", 1),
+    ] {
+        let (_, rows) = server.get(&format!("/api/v1/tests?{query}")).await;
+        assert_eq!(rows.as_array().unwrap().len(), expected, "{query}");
+    }
+    for query in ["purpose=magic", "position=x", "irritation=9", "equipment=2", "evidence=x", "status=x", "findings=x"]
+    {
+        assert_eq!(server.get(&format!("/api/v1/tests?{query}")).await.0, Status::BadRequest, "{query}");
+    }
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn the_vocabulary_grows_by_hand_and_says_which_tests_load_what() {
+    let server = Server::start().await;
+    server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    let (_, structures) = server.get("/api/v1/structures?region=hand_wrist").await;
+    let abductor = structures.as_array().unwrap().iter().find(|it| it["name"] == "Short thumb abductor").unwrap();
+    assert_eq!(abductor["tests"], 1);
+    let path = format!("/api/v1/structures/{}", abductor["id"].as_str().unwrap());
+    let (_, tests) = server.get(&format!("{path}/tests")).await;
+    assert_eq!((&tests[0]["name"], &tests[0]["role"]), (&json!("Thumb lift"), &json!("contracted")));
+
+    let mut changed = json!({ "region": "hand_wrist", "name": "Lifter of the thumb", "tissue": "muscle", "other_names": ["Short thumb abductor"],
+        "actions": [{ "joint": "thumb_base", "motion": "abduction" }], "retired": false });
+    let (status, saved) = server.put(&path, "\"1\"", &changed).await;
+    assert_eq!((status, &saved["version"]), (Status::Ok, &json!(2)));
+    assert_eq!(server.put(&path, "\"1\"", &changed).await.0, Status::PreconditionFailed);
+    let (_, tests) = server.get(&format!("{path}/tests")).await;
+    assert_eq!(tests.as_array().unwrap().len(), 1, "found under another of its names");
+    changed["name"] = json!("Second lifter");
+    let (status, problem) = server.post("/api/v1/structures", &changed).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("other_names[0]")));
+    changed["other_names"] = json!([]);
+    changed["tissue"] = json!("nerve");
+    assert_eq!(server.post("/api/v1/structures", &changed).await.1["errors"][0]["field"], "actions");
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn conditions_are_added_completed_and_renamed_with_their_tests() {
+    let server = Server::start().await;
+    let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    let path = format!("/api/v1/tests/{}", test["id"].as_str().unwrap());
+    let (_, conditions) = server.get("/api/v1/conditions").await;
+    let weak = conditions.as_array().unwrap().iter().find(|it| it["name"] == "Thumb weakness").unwrap();
+    let at = format!("/api/v1/conditions/{}", weak["id"].as_str().unwrap());
+    let mut changed =
+        json!({ "region": "hand_wrist", "name": "Weak thumb", "setting": "Sample clinic", "pre_test": 0.3 });
+    let (status, saved) = server.put(&at, "\"1\"", &changed).await;
+    assert_eq!((status, &saved["version"], &saved["tests"]), (Status::Ok, &json!(2), &json!(1)));
+    assert_eq!(server.get(&path).await.1["condition"], "Weak thumb", "its tests follow the name");
+    assert_eq!(server.put(&at, "\"1\"", &changed).await.0, Status::PreconditionFailed);
+    changed["region"] = json!("knee");
+    assert_eq!(server.put(&at, "\"2\"", &changed).await.1["errors"][0]["field"], "region");
+    changed["region"] = json!("hand_wrist");
+    changed["pre_test"] = json!(30);
+    assert_eq!(server.put(&at, "\"2\"", &changed).await.1["errors"][0]["field"], "pre_test");
+    let twin = json!({ "region": "hand_wrist", "name": " weak  THUMB" });
+    let (status, problem) = server.post("/api/v1/conditions", &twin).await;
+    assert_eq!((status, &problem["errors"][0]["code"]), (Status::UnprocessableEntity, &json!("duplicate")));
+    let fresh = json!({ "region": "knee", "name": "Weak thumb" });
+    assert_eq!(server.post("/api/v1/conditions", &fresh).await.0, Status::Created);
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn what_is_not_saved_is_kept_for_its_writer_only() {
+    let server = Server::start().await;
+    let typed = json!({ "version": null, "sheet": { "name": "half a na", "anything": ["at all"] } });
+    assert_eq!(server.get("/api/v1/unsaved/new").await.1, Value::Null);
+    assert_eq!(server.send_json(server.client.put("/api/v1/unsaved/new"), &typed).await.0, Status::NoContent);
+    let (_, kept) = server.get("/api/v1/unsaved/new").await;
+    assert_eq!((&kept["sheet"], &kept["version"]), (&typed["sheet"], &Value::Null));
+    server.enter("administrator").await;
+    assert_eq!(server.get("/api/v1/unsaved/new").await.1, Value::Null);
+    server.enter("author").await;
+    assert_eq!(server.send(server.client.delete("/api/v1/unsaved/new")).await.0, Status::NoContent);
+    assert_eq!(server.get("/api/v1/unsaved/new").await.1, Value::Null);
+    assert_eq!(server.get("/api/v1/unsaved/old").await.0, Status::NotFound);
     server.end().await;
 }

@@ -3,6 +3,7 @@
 use pruvex_core::accuracy::{Methods, StudyAccuracy, study_accuracy};
 use pruvex_core::evidence::{Study, StudyInput};
 use pruvex_store::evidence::{self as store, StudyRecord};
+use pruvex_store::history::Act;
 use pruvex_store::{StoreError, TransactionTrait};
 use rocket::serde::Serialize;
 use rocket::serde::json::Json;
@@ -13,7 +14,9 @@ use uuid::Uuid;
 use crate::body::JsonBody;
 use crate::etag::{IfMatch, Tagged};
 use crate::params::RecordId;
+use crate::people::{Reader, StudyWriter};
 use crate::problem::{ApiError, Problem};
+use crate::routes::catalogue::visible_test;
 use crate::state::Db;
 
 /// A study with the accuracy that its counts give.
@@ -46,9 +49,13 @@ fn tagged(record: StudyRecord) -> Tagged<StudyView> {
 #[utoipa::path(context_path = "/api/v1", tag = "evidence", params(("id" = Uuid, Path)),
     responses((status = 200, body = Vec<StudyView>), (status = 404, body = Problem)))]
 #[get("/tests/<id>/studies")]
-pub(crate) async fn list_studies(id: Result<RecordId, ApiError>, db: Db<'_>) -> Result<Json<Vec<StudyView>>, ApiError> {
+pub(crate) async fn list_studies(
+    by: Reader,
+    id: Result<RecordId, ApiError>,
+    db: Db<'_>,
+) -> Result<Json<Vec<StudyView>>, ApiError> {
     let id = id?.0;
-    pruvex_store::catalogue::get_test(db.0, id).await?;
+    visible_test(&db, id, &by.0).await?;
     let studies = store::list_studies(db.0, &[id]).await?;
     Ok(Json(studies.into_iter().map(StudyView::from).collect()))
 }
@@ -58,12 +65,16 @@ pub(crate) async fn list_studies(id: Result<RecordId, ApiError>, db: Db<'_>) -> 
     responses((status = 201, body = StudyView), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[post("/tests/<id>/studies", data = "<input>")]
 pub(crate) async fn create_study(
+    by: StudyWriter,
     id: Result<RecordId, ApiError>,
     input: JsonBody<StudyInput>,
     db: Db<'_>,
 ) -> Result<Tagged<StudyView>, ApiError> {
     let study = Study::check(&input.0).map_err(ApiError::Fields)?;
-    let record = store::create_study(db.0, id?.0, &study, false).await?;
+    let act = Act::of("created", Some(by.0.id));
+    let transaction = db.0.begin().await.map_err(StoreError::from)?;
+    let record = store::create_study(&transaction, id?.0, &study, false, act).await?;
+    transaction.commit().await.map_err(StoreError::from)?;
     Ok(Tagged::created(record.version, record.into()))
 }
 
@@ -74,6 +85,7 @@ pub(crate) async fn create_study(
         (status = 422, body = Problem)))]
 #[put("/studies/<id>", data = "<input>")]
 pub(crate) async fn update_study(
+    by: StudyWriter,
     id: Result<RecordId, ApiError>,
     version: IfMatch,
     input: JsonBody<StudyInput>,
@@ -81,7 +93,7 @@ pub(crate) async fn update_study(
 ) -> Result<Tagged<StudyView>, ApiError> {
     let (id, study) = (id?.0, Study::check(&input.0).map_err(ApiError::Fields)?);
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
-    let record = store::update_study(&transaction, id, version.0, &study).await?;
+    let record = store::update_study(&transaction, id, version.0, &study, Act::of("edited", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     Ok(tagged(record))
 }
@@ -92,12 +104,13 @@ pub(crate) async fn update_study(
     responses((status = 200, body = StudyView), (status = 404, body = Problem), (status = 412, body = Problem)))]
 #[delete("/studies/<id>")]
 pub(crate) async fn delete_study(
+    by: StudyWriter,
     id: Result<RecordId, ApiError>,
     version: IfMatch,
     db: Db<'_>,
 ) -> Result<Tagged<StudyView>, ApiError> {
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
-    let record = store::delete_study(&transaction, id?.0, version.0).await?;
+    let record = store::delete_study(&transaction, id?.0, version.0, Act::of("deleted", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     Ok(tagged(record))
 }
@@ -108,12 +121,13 @@ pub(crate) async fn delete_study(
     responses((status = 200, body = StudyView), (status = 404, body = Problem), (status = 412, body = Problem)))]
 #[post("/studies/<id>/restore")]
 pub(crate) async fn restore_study(
+    by: StudyWriter,
     id: Result<RecordId, ApiError>,
     version: IfMatch,
     db: Db<'_>,
 ) -> Result<Tagged<StudyView>, ApiError> {
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
-    let record = store::restore_study(&transaction, id?.0, version.0).await?;
+    let record = store::restore_study(&transaction, id?.0, version.0, Act::of("restored", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     Ok(tagged(record))
 }

@@ -8,6 +8,7 @@ use rocket::serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::body::JsonBody;
+use crate::people::Reader;
 use crate::problem::{ApiError, Problem};
 
 /// The question: how probable is the condition before testing, and which tests are asked about.
@@ -49,7 +50,7 @@ pub(crate) struct Answer {
 #[utoipa::path(context_path = "/api/v1", tag = "likelihood", request_body = Question,
     responses((status = 200, body = Vec<Answer>), (status = 400, body = Problem)))]
 #[post("/likelihood/answers", data = "<question>")]
-pub(crate) fn answer(question: JsonBody<Question>) -> Result<Json<Vec<Answer>>, ApiError> {
+pub(crate) fn answer(_by: Reader, question: JsonBody<Question>) -> Result<Json<Vec<Answer>>, ApiError> {
     let Question { pre_test, tests } = question.0;
     if tests.len() > 5_000 {
         let message = "at most 5000 tests are answered at once".to_owned();

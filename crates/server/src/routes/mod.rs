@@ -2,10 +2,16 @@
 
 pub(crate) mod accuracy;
 pub(crate) mod catalogue;
+pub(crate) mod checks;
 pub(crate) mod evidence;
+pub(crate) mod exchange;
 pub(crate) mod health;
 pub(crate) mod likelihood;
+pub(crate) mod people;
 pub(crate) mod pooling;
+pub(crate) mod review;
+pub(crate) mod unsaved;
+pub(crate) mod vocabulary;
 
 use rocket::{Route, routes};
 
@@ -19,12 +25,43 @@ pub(crate) fn api() -> Vec<Route> {
         catalogue::create_test,
         catalogue::get_test,
         catalogue::update_test,
+        checks::check_sheet,
+        checks::list_findings,
+        checks::read_values,
+        unsaved::get_unsaved,
+        unsaved::put_unsaved,
+        unsaved::delete_unsaved,
+        vocabulary::list_structures,
+        vocabulary::list_loading_tests,
+        vocabulary::create_structure,
+        vocabulary::update_structure,
+        vocabulary::create_condition,
+        vocabulary::update_condition,
+        people::list_mail,
+        review::step_test,
+        review::list_versions,
+        review::restore_test,
+        exchange::export_bundle,
+        exchange::export_list,
+        exchange::import_bundle,
         evidence::list_studies,
         evidence::create_study,
         evidence::update_study,
         evidence::delete_study,
         evidence::restore_study,
         likelihood::answer,
+        people::get_session,
+        people::sign_in,
+        people::enter_demo,
+        people::sign_out,
+        people::change_password,
+        people::list_invitations,
+        people::create_invitation,
+        people::get_invitation,
+        people::accept_invitation,
+        people::revoke_invitation,
+        people::list_accounts,
+        people::update_account,
         pooling::pool_test,
     ]
 }

@@ -1,15 +1,24 @@
 //! The pooled answer of a test's studies.
 
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use moka::sync::Cache;
+use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{PoolOptions, Pooled, pool};
-use pruvex_store::evidence::{StudyRecord, list_studies};
-use rocket::get;
+use pruvex_store::evidence::{StudyCounts, list_counts};
 use rocket::serde::Serialize;
 use rocket::serde::json::Json;
+use rocket::{State, get};
 use utoipa::ToSchema;
+use uuid::Uuid;
 
+use crate::off::off;
 use crate::params::RecordId;
+use crate::people::Reader;
 use crate::problem::{ApiError, Problem};
-use crate::state::Db;
+use crate::routes::catalogue::visible_test;
+use crate::state::{AppState, Db};
 
 /// How much stands behind a test.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, ToSchema)]
@@ -26,6 +35,13 @@ pub(crate) enum Evidence {
 }
 
 impl Evidence {
+    pub const CODES: [&'static str; 4] = ["not_studied", "one_study", "few_studies", "several_studies"];
+
+    pub fn from_code(code: &str) -> Option<Self> {
+        let all = [Self::NotStudied, Self::OneStudy, Self::FewStudies, Self::SeveralStudies];
+        Self::CODES.iter().position(|known| *known == code).map(|index| all[index])
+    }
+
     pub fn of(studies: usize) -> Self {
         match studies {
             0 => Self::NotStudied,
@@ -48,34 +64,62 @@ pub(crate) struct PooledAnswer {
     pooled: Option<Pooled>,
 }
 
-/// Pools studies off the asynchronous threads: a large or nasty set takes tens of milliseconds.
-pub(crate) async fn pool_studies(groups: Vec<Vec<StudyRecord>>) -> Result<Vec<PooledAnswer>, ApiError> {
-    let work = move || groups.iter().map(|group| answer(group)).collect();
-    rocket::tokio::task::spawn_blocking(work).await.map_err(|_| ApiError::Internal)
-}
+/// Pooled answers by the counts they rest on. A pool depends on nothing else, so nothing ever has to be taken back: studies that
+/// change have other counts.
+pub(crate) struct Pools(Cache<Vec<Counts>, Option<Arc<Pooled>>>);
 
-fn answer(studies: &[StudyRecord]) -> PooledAnswer {
-    let counts: Vec<_> = studies.iter().map(|record| record.study.counts).collect();
-    PooledAnswer {
-        evidence: Evidence::of(studies.len()),
-        sample: studies.iter().any(|record| record.sample),
-        pooled: pool(&counts, PoolOptions::default()).ok(),
+impl Pools {
+    /// For so many answers: a large catalogue, and a few thousand that are no longer asked for. At about 2 kB each that is 40 MB.
+    pub fn new() -> Self {
+        Self(Cache::new(20_000))
+    }
+
+    fn of(&self, counts: &Vec<Counts>) -> Option<Arc<Pooled>> {
+        self.0.get_with_by_ref(counts, || pool(counts, PoolOptions::default()).ok().map(Arc::new))
     }
 }
 
-impl PooledAnswer {
-    pub fn parts(self) -> (Evidence, bool, Option<Pooled>) {
-        (self.evidence, self.sample, self.pooled)
+/// A test's studies pooled, with what stands behind them.
+pub(crate) struct Backed {
+    pub evidence: Evidence,
+    /// At least one made-up study is in it.
+    pub sample: bool,
+    pub pooled: Option<Arc<Pooled>>,
+}
+
+/// Pools the studies of each test that has any; takes tens of milliseconds when a set is large or nasty.
+pub(crate) fn pool_each(pools: &Pools, studies: Vec<StudyCounts>) -> HashMap<Uuid, Backed> {
+    let mut by_test: HashMap<Uuid, (bool, Vec<Counts>)> = HashMap::new();
+    for study in studies {
+        let (sample, counts) = by_test.entry(study.test_id).or_default();
+        *sample |= study.sample;
+        counts.push(study.counts);
     }
+    let backed = |(test, (sample, counts)): (Uuid, (bool, Vec<Counts>))| {
+        (test, Backed { evidence: Evidence::of(counts.len()), sample, pooled: pools.of(&counts) })
+    };
+    by_test.into_iter().map(backed).collect()
 }
 
 /// Summary sensitivity, specificity and ratios of a test's studies, with the model used and why.
 #[utoipa::path(context_path = "/api/v1", tag = "pooling", params(("id" = Uuid, Path)),
     responses((status = 200, body = PooledAnswer), (status = 404, body = Problem)))]
 #[get("/tests/<id>/pooled")]
-pub(crate) async fn pool_test(id: Result<RecordId, ApiError>, db: Db<'_>) -> Result<Json<PooledAnswer>, ApiError> {
+pub(crate) async fn pool_test(
+    by: Reader,
+    id: Result<RecordId, ApiError>,
+    state: &State<AppState>,
+    db: Db<'_>,
+) -> Result<Json<PooledAnswer>, ApiError> {
     let id = id?.0;
-    pruvex_store::catalogue::get_test(db.0, id).await?;
-    let studies = list_studies(db.0, &[id]).await?;
-    pool_studies(vec![studies]).await?.pop().map(Json).ok_or(ApiError::Internal)
+    visible_test(&db, id, &by.0).await?;
+    let studies = list_counts(db.0, Some(id)).await?;
+    let pools = Arc::clone(&state.pools);
+    let pooled = off(move || pool_each(&pools, studies)).await?;
+    Ok(Json(match pooled.into_values().next() {
+        None => PooledAnswer { evidence: Evidence::NotStudied, sample: false, pooled: None },
+        Some(Backed { evidence, sample, pooled }) => {
+            PooledAnswer { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)) }
+        }
+    }))
 }

@@ -1,4 +1,5 @@
 //! A server on a database of its own.
+#![allow(dead_code, reason = "each test file uses a part of it")]
 
 use pruvex_server::ServerConfig;
 use pruvex_testkit::TestDatabase;
@@ -6,16 +7,26 @@ use rocket::http::{ContentType, Header, Status};
 use rocket::local::asynchronous::{Client, LocalRequest};
 use serde_json::Value;
 
+/// Where requests come from that name a place.
+pub const LOCAL: &str = "127.0.0.1:4000";
+
 pub struct Server {
     pub client: Client,
     pub database: TestDatabase,
 }
 
 impl Server {
-    /// Ready to be asked.
+    /// Ready to be asked by an author.
     pub async fn start() -> Self {
+        let server = Self::start_signed_out().await;
+        server.enter("author").await;
+        server
+    }
+
+    /// Ready to be asked, by nobody yet.
+    pub async fn start_signed_out() -> Self {
         let database = TestDatabase::create().await.unwrap();
-        let server = Self { client: client(&database.url).await, database };
+        let server = Self { client: client(&database.url, true).await, database };
         for _ in 0..200 {
             if server.client.get("/readyz").dispatch().await.status() == Status::Ok {
                 return server;
@@ -27,7 +38,14 @@ impl Server {
 
     /// On another database URL, ready or not.
     pub async fn start_with(url: &str) -> Self {
-        Self { client: client(url).await, database: TestDatabase::create().await.unwrap() }
+        Self { client: client(url, false).await, database: TestDatabase::create().await.unwrap() }
+    }
+
+    /// Enters the demonstration in a role; later requests are that person's.
+    pub async fn enter(&self, role: &str) {
+        let request = self.client.post("/api/v1/session/demo").remote(LOCAL.parse().unwrap());
+        let (status, session) = self.send_json(request, &serde_json::json!({ "role": role })).await;
+        assert_eq!((status, session["account"]["role"].as_str()), (Status::Ok, Some(role)), "{session}");
     }
 
     pub fn database_url(&self) -> &str {
@@ -69,7 +87,14 @@ impl Server {
     }
 }
 
-async fn client(url: &str) -> Client {
-    let config = ServerConfig { address: [127, 0, 0, 1].into(), port: 0, database_url: url.to_owned() };
-    Client::untracked(pruvex_server::rocket(config).await.unwrap()).await.unwrap()
+async fn client(url: &str, demo: bool) -> Client {
+    let config = ServerConfig {
+        address: [127, 0, 0, 1].into(),
+        port: 0,
+        database_url: url.to_owned(),
+        demo,
+        secure_cookies: false,
+        say: |_| {},
+    };
+    Client::tracked(pruvex_server::rocket(config).await.unwrap()).await.unwrap()
 }

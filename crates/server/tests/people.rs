@@ -1,0 +1,294 @@
+//! Who may do what, and how people come in and go.
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+mod support;
+
+use pruvex_core::people::Role;
+use pruvex_store::people as store;
+use rocket::http::{ContentType, Header, Method, Status};
+use serde_json::{Value, json};
+use support::{LOCAL, Server};
+
+/// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
+/// writer, Second reader, Learner).
+const TABLE: [(Method, &str, &str); 45] = [
+    (Method::Get, "/session", "everybody"),
+    (Method::Post, "/session", "everybody"),
+    (Method::Post, "/session/demo", "everybody"),
+    (Method::Delete, "/session", "everybody"),
+    (Method::Put, "/session/password", "AWSL"),
+    (Method::Get, "/invitations", "A"),
+    (Method::Post, "/invitations", "A"),
+    (Method::Get, "/invitations/<secret>", "everybody"),
+    (Method::Post, "/invitations/<secret>/accept", "everybody"),
+    (Method::Delete, "/invitations/<id>", "A"),
+    (Method::Get, "/accounts", "A"),
+    (Method::Put, "/accounts/<id>", "A"),
+    (Method::Get, "/regions", "AWSL"),
+    (Method::Get, "/conditions", "AWSL"),
+    (Method::Get, "/tests", "AWSL"),
+    (Method::Post, "/tests", "AW"),
+    (Method::Get, "/tests/<id>", "AWSL"),
+    (Method::Put, "/tests/<id>", "AW"),
+    (Method::Post, "/tests/<id>/steps", "AWS"),
+    (Method::Get, "/tests/<id>/history", "AWS"),
+    (Method::Post, "/tests/<id>/restore", "AW"),
+    (Method::Get, "/tests/<id>/pooled", "AWSL"),
+    (Method::Get, "/tests/<id>/studies", "AWSL"),
+    (Method::Post, "/tests/<id>/studies", "AWS"),
+    (Method::Get, "/tests/<id>/findings", "AWS"),
+    (Method::Get, "/mail", "A"),
+    (Method::Post, "/conditions", "AW"),
+    (Method::Put, "/conditions/<id>", "AW"),
+    (Method::Get, "/tests.csv", "AWSL"),
+    (Method::Get, "/bundle", "AWS"),
+    (Method::Post, "/bundle", "AW"),
+    (Method::Post, "/checks", "AW"),
+    (Method::Post, "/readings", "AWSL"),
+    (Method::Get, "/structures", "AWSL"),
+    (Method::Post, "/structures", "AW"),
+    (Method::Put, "/structures/<id>", "AW"),
+    (Method::Get, "/structures/<id>/tests", "AWSL"),
+    (Method::Get, "/unsaved/<id>", "AW"),
+    (Method::Put, "/unsaved/<id>", "AW"),
+    (Method::Delete, "/unsaved/<id>", "AW"),
+    (Method::Put, "/studies/<id>", "AWS"),
+    (Method::Delete, "/studies/<id>", "AWS"),
+    (Method::Post, "/studies/<id>/restore", "AWS"),
+    (Method::Post, "/accuracy", "AWSL"),
+    (Method::Post, "/likelihood/answers", "AWSL"),
+];
+
+#[rocket::async_test]
+async fn every_route_is_open_to_its_roles_and_to_nobody_else() {
+    let server = Server::start_signed_out().await;
+    let routes = server.client.rocket().routes().filter(|route| route.uri.path().starts_with("/api/v1/"));
+    let text = |method: Method, path: &str| format!("{method} {}", path.trim_start_matches("/api/v1"));
+    let mut known: Vec<String> = routes.map(|route| text(route.method, route.uri.path())).collect();
+    let mut listed: Vec<String> = TABLE.iter().map(|(method, path, _)| text(*method, path)).collect();
+    known.sort();
+    listed.sort();
+    assert_eq!(known, listed, "every route must stand in the table");
+
+    let ask = async |method: Method, path: &str| {
+        let id = "01900000-0000-7000-8000-000000000000";
+        let path = format!("/api/v1{}", path.replace("<id>", id).replace("<secret>", "none"));
+        let request =
+            server.client.req(method, path).header(Header::new("If-Match", "\"1\"")).header(ContentType::JSON);
+        server.send(request.body("{}")).await
+    };
+    for (method, path, roles) in TABLE {
+        if roles == "everybody" {
+            continue;
+        }
+        let (status, problem) = ask(method, path).await;
+        assert_eq!((status, &problem["code"]), (Status::Unauthorized, &json!("not_signed_in")), "{method} {path}");
+    }
+    for (role, letter) in [("administrator", 'A'), ("author", 'W'), ("second_reader", 'S'), ("learner", 'L')] {
+        server.enter(role).await;
+        for (method, path, roles) in TABLE.into_iter().filter(|(_, _, roles)| *roles != "everybody") {
+            let (status, problem) = ask(method, path).await;
+            let refused = status == Status::Forbidden;
+            assert_eq!(refused, !roles.contains(letter), "{role}: {method} {path} answered {status}");
+            assert!(!refused || problem["code"] == "not_allowed", "{problem}");
+            assert_ne!(status, Status::Unauthorized, "{role}: {method} {path}");
+        }
+    }
+    server.end().await;
+}
+
+async fn invited(server: &Server, role: Role) -> String {
+    let db = pruvex_store::connect(server.database_url()).await.unwrap();
+    let secret = [7; 32].map(|byte: u8| byte + role as u8);
+    let hash = <sha2::Sha256 as sha2::Digest>::digest(secret).into();
+    store::create_invitation(&db, hash, role, "for a test", None).await.unwrap();
+    use base64::Engine;
+    base64::engine::general_purpose::URL_SAFE_NO_PAD.encode(secret)
+}
+
+fn person(login: &str) -> Value {
+    json!({ "login": login, "name": "M. Keller", "password": "four words in a row" })
+}
+
+#[rocket::async_test]
+async fn people_join_once_sign_in_and_out_and_change_their_password() {
+    let server = Server::start_signed_out().await;
+    let secret = invited(&server, Role::Administrator).await;
+    let path = format!("/api/v1/invitations/{secret}");
+    let (_, offer) = server.get(&path).await;
+    assert_eq!((&offer["role"], &offer["path"]), (&json!("administrator"), &Value::Null));
+    let (status, problem) = server.post(&format!("{path}/accept"), &json!({ "login": "k", "password": "short" })).await;
+    let fields: Vec<&Value> = problem["errors"].as_array().unwrap().iter().map(|e| &e["field"]).collect();
+    assert_eq!(
+        (status, fields),
+        (Status::UnprocessableEntity, vec![&json!("login"), &json!("name"), &json!("password")])
+    );
+    let (status, session) = server.post(&format!("{path}/accept"), &person("M.Keller")).await;
+    assert_eq!((status, &session["account"]["login"]), (Status::Ok, &json!("m.keller")));
+    let (status, problem) = server.post(&format!("{path}/accept"), &person("another")).await;
+    assert_eq!((status, &problem["code"]), (Status::Gone, &json!("invitation_gone")));
+
+    // The administrator invites; the link is told once; it can be taken back.
+    let (_, made) = server.post("/api/v1/invitations", &json!({ "role": "learner", "note": "group 4" })).await;
+    let link = made["path"].as_str().unwrap().strip_prefix("/join#").unwrap().to_owned();
+    // What would be mailed can be looked at; a mistyped address makes no invitation.
+    assert_eq!(server.get("/api/v1/mail").await.1, json!([]));
+    let mailed = json!({ "role": "author", "note": "", "mail_to": "k@example.org" });
+    let (_, sent) = server.post("/api/v1/invitations", &mailed).await;
+    let (_, mail) = server.get("/api/v1/mail").await;
+    assert_eq!((mail.as_array().unwrap().len(), &mail[0]["to"]), (1, &json!("k@example.org")));
+    assert!(mail[0]["text"].as_str().unwrap().contains(sent["path"].as_str().unwrap()), "{mail}");
+    let (status, problem) =
+        server.post("/api/v1/invitations", &json!({ "role": "author", "mail_to": "k at home" })).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("mail_to")));
+    let sent = format!("/api/v1/invitations/{}", sent["id"].as_str().unwrap());
+    assert_eq!(server.delete(&sent, "").await.0, Status::NoContent);
+    let (_, open) = server.get("/api/v1/invitations").await;
+    assert_eq!((open.as_array().unwrap().len(), &open[0]["path"]), (1, &Value::Null));
+    let (status, _) = server.delete(&format!("/api/v1/invitations/{}", made["id"].as_str().unwrap()), "").await;
+    assert_eq!(status, Status::NoContent);
+    assert_eq!(server.get(&format!("/api/v1/invitations/{link}")).await.0, Status::Gone);
+
+    // The last administrator cannot go; another can, and loses the session at once.
+    let (_, accounts) = server.get("/api/v1/accounts").await;
+    let own = format!("/api/v1/accounts/{}", accounts[0]["id"].as_str().unwrap());
+    let (status, problem) = server.put(&own, "\"1\"", &json!({ "role": "learner", "disabled": false })).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("role")));
+    let change = json!({ "current": "four words in a row", "new": "five other words for it" });
+    assert_eq!(server.send_json(server.client.put("/api/v1/session/password"), &change).await.0, Status::NoContent);
+    assert_eq!(server.get("/api/v1/accounts").await.0, Status::Ok, "this session goes on");
+
+    assert_eq!(server.send(server.client.delete("/api/v1/session")).await.0, Status::NoContent);
+    assert_eq!(server.get("/api/v1/accounts").await.0, Status::Unauthorized);
+    let sign_in = |login: &str, password: &str| json!({ "login": login, "password": password });
+    let (status, problem) = server.post("/api/v1/session", &sign_in("m.keller", "four words in a row")).await;
+    assert_eq!((status, &problem["code"]), (Status::Unauthorized, &json!("sign_in_failed")));
+    let response = server.client.post("/api/v1/session").header(ContentType::JSON);
+    let response = response.body(sign_in("M.KELLER", "five other words for it").to_string()).dispatch().await;
+    let cookie = response.headers().get_one("Set-Cookie").unwrap().to_owned();
+    drop(response);
+    for part in ["HttpOnly", "SameSite=Strict", "Path=/"] {
+        assert!(cookie.contains(part), "{cookie}");
+    }
+    let (_, session) = server.get("/api/v1/session").await;
+    assert_eq!(session["account"]["rights"].as_array().unwrap().len(), 5);
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn access_that_was_ended_ends_at_once() {
+    let server = Server::start_signed_out().await;
+    let learner = invited(&server, Role::Learner).await;
+    server.post(&format!("/api/v1/invitations/{learner}/accept"), &person("learner")).await;
+    let theirs = server.client.cookies().get("pruvex_session").unwrap().value().to_owned();
+    server.enter("administrator").await;
+    let (_, accounts) = server.get("/api/v1/accounts").await;
+    let found = accounts.as_array().unwrap().iter().find(|account| account["login"] == "learner").unwrap();
+    let path = format!("/api/v1/accounts/{}", found["id"].as_str().unwrap());
+    let (status, ended) = server.put(&path, "\"1\"", &json!({ "role": "learner", "disabled": true })).await;
+    assert!(status == Status::Ok && ended["disabled_at"].is_string(), "{ended}");
+    assert_eq!(
+        server.put(&path, "\"1\"", &json!({ "role": "author", "disabled": false })).await.0,
+        Status::PreconditionFailed
+    );
+    let request = server.client.get("/api/v1/tests").cookie(("pruvex_session", theirs));
+    assert_eq!(server.send(request).await.0, Status::Unauthorized);
+    let (status, _) =
+        server.post("/api/v1/session", &json!({ "login": "learner", "password": "four words in a row" })).await;
+    assert_eq!(status, Status::Unauthorized);
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn guessing_is_slowed_and_other_sites_are_refused() {
+    let server = Server::start_signed_out().await;
+    let secret = invited(&server, Role::Author).await;
+    server.post(&format!("/api/v1/invitations/{secret}/accept"), &person("author")).await;
+    let guess = |password: &str| json!({ "login": "author", "password": password });
+    let from = |place: &str| server.client.post("/api/v1/session").remote(place.parse().unwrap());
+    for _ in 0..5 {
+        assert_eq!(server.send_json(from(LOCAL), &guess("wrong")).await.0, Status::Unauthorized);
+    }
+    let (status, problem) = server.send_json(from(LOCAL), &guess("four words in a row")).await;
+    assert_eq!((status, &problem["code"]), (Status::TooManyRequests, &json!("too_many_attempts")));
+    // Somebody at another place is not locked out by it.
+    assert_eq!(server.send_json(from("10.1.2.3:99"), &guess("four words in a row")).await.0, Status::Ok);
+
+    let forged = |origin: &str| {
+        let request = server.client.post("/api/v1/tests").header(Header::new("Origin", origin.to_owned()));
+        request.header(Header::new("Host", "pruvex.example"))
+    };
+    let (status, problem) = server.send_json(forged("https://elsewhere.example"), &json!({})).await;
+    assert_eq!((status, &problem["code"]), (Status::Forbidden, &json!("cross_site")));
+    assert_eq!(server.send_json(forged("https://pruvex.example"), &json!({})).await.0, Status::UnprocessableEntity);
+    // The demonstration's doors open to this machine only.
+    let far = server.client.post("/api/v1/session/demo").remote("10.1.2.3:99".parse().unwrap());
+    assert_eq!(server.send_json(far, &json!({ "role": "author" })).await.0, Status::NotFound);
+    server.end().await;
+}
+
+fn sheet(name: &str) -> Value {
+    json!({ "name": name, "region": "hand_wrist", "purpose": "strength", "condition": "Thumb weakness",
+        "positive_finding": "Weaker than the other side" })
+}
+
+#[rocket::async_test]
+async fn a_sheet_is_signed_off_by_another_and_learners_see_it_as_it_was_signed() {
+    let server = Server::start().await;
+    let (_, made) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    assert_eq!((&made["status"], &made["next_steps"]), (&json!("draft"), &json!(["submit", "retire"])));
+    let path = format!("/api/v1/tests/{}", made["id"].as_str().unwrap());
+    let step = async |version: u32, body: Value| {
+        let request =
+            server.client.post(format!("{path}/steps")).header(Header::new("If-Match", format!("\"{version}\"")));
+        server.send_json(request, &body).await
+    };
+    server.enter("learner").await;
+    assert_eq!(server.get(&path).await.0, Status::NotFound, "drafts are nothing to learn from");
+    assert_eq!(server.get("/api/v1/tests").await.1, json!([]));
+    assert_eq!(server.get("/api/v1/regions").await.1[3]["tests"], 0);
+    assert_eq!(server.get(&format!("{path}/studies")).await.0, Status::NotFound);
+
+    server.enter("author").await;
+    assert_eq!(step(1, json!({ "step": "sign_off" })).await.0, Status::Forbidden);
+    let (_, handed_in) = step(1, json!({ "step": "submit", "comment": "please look at the cautions" })).await;
+    assert_eq!((&handed_in["status"], &handed_in["version"]), (&json!("in_review"), &json!(2)));
+    assert_eq!(step(1, json!({ "step": "withdraw" })).await.0, Status::PreconditionFailed);
+    let (status, problem) = step(2, json!({ "step": "revive" })).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("step")));
+    server.enter("second_reader").await;
+    let (_, signed) = step(2, json!({ "step": "sign_off" })).await;
+    assert_eq!((&signed["status"], &signed["published_version"]), (&json!("published"), &json!(3)));
+
+    // What is written since waits: learners go on reading what was signed.
+    server.enter("author").await;
+    let (_, edited) = server.put(&path, "\"3\"", &sheet("Thumb lift, resisted")).await;
+    assert_eq!((&edited["status"], &edited["published_version"]), (&json!("draft"), &json!(3)));
+    server.enter("learner").await;
+    let (_, seen) = server.get(&path).await;
+    assert_eq!(
+        (&seen["name"], &seen["status"], &seen["next_steps"]),
+        (&json!("Thumb lift"), &json!("published"), &json!([]))
+    );
+    assert_eq!(server.get("/api/v1/tests").await.1[0]["name"], "Thumb lift");
+    assert_eq!(server.get(&format!("{path}/history")).await.0, Status::Forbidden);
+
+    server.enter("author").await;
+    let (_, history) = server.get(&format!("{path}/history")).await;
+    let acts: Vec<&str> = history.as_array().unwrap().iter().map(|r| r["action"].as_str().unwrap()).collect();
+    assert_eq!(acts, ["edited", "sign_off", "submit", "created"]);
+    assert_eq!(
+        (&history[2]["comment"], &history[1]["by"]),
+        (&json!("please look at the cautions"), &json!("Sample second reader"))
+    );
+    let restore = server.client.post(format!("{path}/restore")).header(Header::new("If-Match", "\"4\""));
+    let (_, restored) = server.send_json(restore, &json!({ "version": 1 })).await;
+    assert_eq!((&restored["name"], &restored["version"]), (&json!("Thumb lift"), &json!(5)));
+    let restore = server.client.post(format!("{path}/restore")).header(Header::new("If-Match", "\"5\""));
+    assert_eq!(server.send_json(restore, &json!({ "version": 77 })).await.0, Status::NotFound);
+    let (_, retired) = step(5, json!({ "step": "retire" })).await;
+    assert_eq!((&retired["status"], &retired["next_steps"]), (&json!("retired"), &json!(["revive"])));
+    server.enter("learner").await;
+    assert_eq!(server.get(&path).await.0, Status::NotFound);
+    server.end().await;
+}
