@@ -2,12 +2,14 @@
 
 mod accuracy;
 mod agreement;
+mod backup;
 mod combine;
 mod import;
 mod output;
 mod pool;
 mod posttest;
 mod rebuild;
+mod schema;
 mod serve;
 
 use std::process::ExitCode;
@@ -30,6 +32,12 @@ enum Command {
     Serve(serve::Arguments),
     /// Import an exchange bundle, all of it or nothing.
     Import(import::Arguments),
+    /// Export the catalogue, or one region of it, as an exchange bundle.
+    Export(import::ExportArguments),
+    /// Write the whole database to one file, and read it back.
+    Backup(backup::Arguments),
+    /// Put a backup back.
+    Restore(backup::RestoreArguments),
     /// Pool a CSV table of 2x2 counts.
     Pool(pool::Arguments),
     /// Accuracy of each study of a CSV table.
@@ -44,18 +52,24 @@ enum Command {
     Rebuild(rebuild::Arguments),
     /// Print the OpenAPI document.
     Openapi,
+    /// Print a JSON Schema: of what the computing commands print with --format json, or of bundles.
+    Schema { of: schema::Of },
 }
 
 fn main() -> ExitCode {
     let result = match Arguments::parse().command {
         Command::Serve(arguments) => serve::run(arguments),
         Command::Import(arguments) => import::run(&arguments),
+        Command::Export(arguments) => import::export(&arguments),
+        Command::Backup(arguments) => backup::run(&arguments),
+        Command::Restore(arguments) => backup::restore(&arguments),
         Command::Pool(arguments) => pool::run(&arguments),
         Command::Accuracy(arguments) => accuracy::run(&arguments),
         Command::Posttest(arguments) => posttest::run(&arguments),
         Command::Combine(arguments) => combine::run(&arguments),
         Command::Agreement(arguments) => agreement::run(&arguments),
         Command::Rebuild(arguments) => rebuild::run(&arguments),
+        Command::Schema { of } => schema::document(of).map(|text| emit(&text)),
         Command::Openapi => pruvex_server::openapi_json().map(|text| emit(&text)).map_err(|error| error.to_string()),
     };
     match result {

@@ -4,6 +4,7 @@ use std::io::Read;
 
 use clap::ValueEnum;
 use pruvex_core::{Estimate, Level, Probability, Ratio};
+use pruvex_formats::CsvError;
 use serde::Serialize;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
@@ -34,6 +35,12 @@ pub fn read(file: &str) -> Result<Vec<u8>, String> {
     };
     result.map_err(|error| format!("{file} cannot be read: {error}"))?;
     Ok(bytes)
+}
+
+/// Every fault of a file, a line each.
+pub fn refused(file: &str, errors: &[CsvError]) -> String {
+    let lines: Vec<String> = errors.iter().map(|error| format!("  {error}")).collect();
+    format!("{file} was not read:\n{}", lines.join("\n"))
 }
 
 /// For clap: a level such as 0.95.

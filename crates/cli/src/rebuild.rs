@@ -1,7 +1,8 @@
 //! `pruvex rebuild`: the 2x2 tables behind a rounded report.
 
-use pruvex_core::accuracy::{Fact, Figure, ProportionMethod, Rebuilt, RebuiltTable, Rounded, Total, rebuild};
-use serde_json::json;
+use pruvex_core::accuracy::{Fact, Figure, ProportionMethod, Rebuilt, RebuiltTable, Rounded, Spread, Total, rebuild};
+use serde::Serialize;
+use utoipa::ToSchema;
 
 use crate::output::{Format, print};
 
@@ -21,6 +22,18 @@ pub struct Arguments {
     /// How to print the answer.
     #[arg(long, value_enum, default_value_t = Format::Text)]
     format: Format,
+}
+
+/// What the search found.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(tag = "outcome", rename_all = "snake_case")]
+pub enum RebuildOutput {
+    /// One table.
+    Unique { table: RebuiltTable },
+    /// Several, and how far they differ.
+    Several { tables: Vec<RebuiltTable>, spread: Spread },
+    /// None: these statements, as they were written, contradict each other.
+    Contradiction { facts: Vec<String> },
 }
 
 const FIGURES: [(&str, Figure); 9] = [
@@ -45,15 +58,14 @@ const TOTALS: [(&str, Total); 5] = [
 pub fn run(arguments: &Arguments) -> Result<(), String> {
     let facts = arguments.facts.iter().map(|text| fact(text)).collect::<Result<Vec<_>, _>>()?;
     let rebuilt = rebuild(&facts, arguments.max_per_arm).map_err(|error| error.to_string())?;
-    let value = match &rebuilt {
-        // Positions mean nothing to a reader of the output: give the statements back as they were written.
-        Rebuilt::Contradiction { facts } => {
-            let texts: Vec<&String> = facts.iter().map(|index| &arguments.facts[*index]).collect();
-            json!({ "outcome": "contradiction", "facts": texts })
-        }
-        found => serde_json::to_value(found).map_err(|error| error.to_string())?,
+    let output = match rebuilt {
+        Rebuilt::Unique { table } => RebuildOutput::Unique { table },
+        Rebuilt::Several { tables, spread } => RebuildOutput::Several { tables, spread },
+        Rebuilt::Contradiction { facts } => RebuildOutput::Contradiction {
+            facts: facts.into_iter().map(|index| arguments.facts[index].clone()).collect(),
+        },
     };
-    print(arguments.format, &value, || text(&rebuilt, &arguments.facts))
+    print(arguments.format, &output, || text(&output))
 }
 
 fn fact(text: &str) -> Result<Fact, String> {
@@ -89,11 +101,11 @@ fn rounded(text: &str) -> Option<Rounded> {
     }
 }
 
-fn text(rebuilt: &Rebuilt, facts: &[String]) -> String {
+fn text(output: &RebuildOutput) -> String {
     let table = |t: &RebuiltTable| format!("  TP {}, FP {}, FN {}, TN {}", t.tp, t.fp, t.fn_, t.tn);
-    match rebuilt {
-        Rebuilt::Unique { table: only } => format!("One table gives all these figures:\n{}", table(only)),
-        Rebuilt::Several { tables, spread } => {
+    match output {
+        RebuildOutput::Unique { table: only } => format!("One table gives all these figures:\n{}", table(only)),
+        RebuildOutput::Several { tables, spread } => {
             let range = |name: &str, range: Option<[f64; 2]>| {
                 range.map(|[low, high]| format!("  {name} {low:.3} to {high:.3}"))
             };
@@ -109,9 +121,8 @@ fn text(rebuilt: &Rebuilt, facts: &[String]) -> String {
             lines.extend(range("LR-", spread.lr_negative));
             lines.join("\n")
         }
-        Rebuilt::Contradiction { facts: indices } => {
-            let named: Vec<&str> = indices.iter().map(|index| facts[*index].as_str()).collect();
-            format!("No table gives all these figures. These contradict each other:\n  {}", named.join(", "))
+        RebuildOutput::Contradiction { facts } => {
+            format!("No table gives all these figures. These contradict each other:\n  {}", facts.join(", "))
         }
     }
 }

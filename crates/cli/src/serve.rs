@@ -6,12 +6,18 @@ use pruvex_server::ServerConfig;
 
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// Address to bind. There are no accounts yet: leave it on loopback unless the network is yours alone.
+    /// Address to bind.
     #[arg(long, default_value = "127.0.0.1")]
     address: IpAddr,
     /// Port; 0 takes a free one.
     #[arg(long, default_value_t = 8460)]
     port: u16,
+    /// A demonstration: anybody on this machine may enter in any role. Needs a loopback address.
+    #[arg(long)]
+    demo: bool,
+    /// Send the session's cookie over TLS only: for a server behind a proxy that speaks TLS.
+    #[arg(long)]
+    secure_cookies: bool,
     /// PostgreSQL URL.
     #[arg(long, env = "DATABASE_URL", hide_env_values = true)]
     database_url: String,
@@ -19,7 +25,13 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments) -> Result<(), String> {
     crate::log_to_stderr();
-    let Arguments { address, port, database_url } = arguments;
+    let Arguments { address, port, demo, secure_cookies, database_url } = arguments;
+    if demo && !address.is_loopback() {
+        return Err(format!(
+            "--demo lets anybody in who reaches the server, so it needs a loopback address, not {address}"
+        ));
+    }
+    let config = ServerConfig { address, port, database_url, demo, secure_cookies, say: crate::emit };
     let announce = rocket::fairing::AdHoc::on_liftoff("Address", |rocket| {
         Box::pin(async move {
             let config = rocket.config();
@@ -27,8 +39,7 @@ pub fn run(arguments: Arguments) -> Result<(), String> {
         })
     });
     rocket::execute(async move {
-        let server =
-            pruvex_server::rocket(ServerConfig { address, port, database_url }).await.map_err(|e| e.to_string())?;
+        let server = pruvex_server::rocket(config).await.map_err(|e| e.to_string())?;
         server.attach(announce).launch().await.map(|_| ()).map_err(|error| match error.kind() {
             rocket::error::ErrorKind::Bind(cause) => {
                 format!("port {port} of {address} cannot be bound ({cause}); choose another with --port")

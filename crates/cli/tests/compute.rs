@@ -23,10 +23,36 @@ fn run(arguments: &[&str], input: &str) -> (bool, String) {
     (output.status.success(), String::from_utf8(said).unwrap())
 }
 
+/// The JSON answer, which must be what the published schema says of the command.
 fn parsed(arguments: &[&str], input: &str) -> Value {
     let (success, said) = run(&[arguments, &["--format", "json"]].concat(), input);
     assert!(success, "{said}");
-    serde_json::from_str(&said).unwrap()
+    let answer = serde_json::from_str(&said).unwrap();
+    let mut schema: Value =
+        serde_json::from_str(&std::fs::read_to_string("../../docs/schema/commands.schema.json").unwrap()).unwrap();
+    schema["$ref"] = json!(format!("#/$defs/{}", arguments[0]));
+    let faults: Vec<String> =
+        jsonschema::validator_for(&schema).unwrap().iter_errors(&answer).map(|fault| fault.to_string()).collect();
+    assert!(faults.is_empty(), "{arguments:?}: {faults:?}\n{said}");
+    answer
+}
+
+#[test]
+fn every_option_of_pool_keeps_to_the_published_schema() {
+    let perfect = "study,tp,fp,fn,tn,site\na,20,0,5,24,x\nb,31,0,12,40,x\nc,14,0,9,30,y\nd,9,0,3,12,y\n";
+    let mixed = "study,tp,fp,fn,tn,site\na,20,4,5,24,x\nb,31,9,12,40,x\nc,14,2,9,30,y\nd,9,3,3,12,y\ne,9,,3,,y\n";
+    let extra = ["--by", "site", "--leave-one-out", "--small-study", "--roc", "--without", "site=x"];
+    for input in [perfect, mixed, "study,tp,fp,fn,tn,site\na,20,0,5,24,x\nb,2,1,5,24,x\n"] {
+        for model in ["auto", "fixed", "normal-reml"] {
+            assert!(parsed(&[&["pool", "-", "--model", model][..], &extra].concat(), input)["k"].as_u64() > Some(1));
+        }
+    }
+    assert!(parsed(&["pool", "-", "--interval", "profile"], mixed)["method"].as_str().unwrap().contains("profile"));
+    let wrong = json!({ "k": "five" });
+    let schema: Value = serde_json::from_str(&run(&["schema", "commands"], "").1).unwrap();
+    let mut pool = schema.clone();
+    pool["$ref"] = json!("#/$defs/pool");
+    assert!(!jsonschema::is_valid(&pool, &wrong), "the schema refuses what is no answer");
 }
 
 #[test]
@@ -35,6 +61,9 @@ fn accuracy_answers_for_each_study() {
     let answer = parsed(&["accuracy", "-"], input);
     assert!((answer[0]["lr_positive"]["lower"].as_f64().unwrap() - 5.139_139_983_481_234).abs() < 1e-8);
     assert_eq!((&answer[1]["study"], &answer[1]["specificity"]), (&json!("B"), &Value::Null));
+    let exact = parsed(&["accuracy", "-", "--proportion", "exact", "--ratio", "log"], input);
+    assert_eq!(exact[0]["methods"], json!({ "level": 0.95, "proportion": "clopper_pearson", "ratio": "log" }));
+    assert!(exact[0]["sensitivity"]["lower"].as_f64() < answer[0]["sensitivity"]["lower"].as_f64());
     let (success, said) = run(&["accuracy", "-"], input);
     assert!(success && said.contains("not estimable") && said.contains("not a diagnosis"), "{said}");
     let (success, said) = run(&["accuracy", "-", "--level", "95"], input);
@@ -45,6 +74,27 @@ fn accuracy_answers_for_each_study() {
 fn posttest_is_bayes_rule() {
     let answer = parsed(&["posttest", "--pre-test", "0.25", "--lr", "3", "--lower", "1", "--upper", "infinity"], "");
     assert_eq!(answer, json!({ "estimate": 0.5, "lower": 0.25, "upper": 1.0 }));
+    let uncertain =
+        ["posttest", "--pre-test", "0.25", "--pre-test-lower", "0.15", "--pre-test-upper", "0.4", "--lr", "3"];
+    let more = ["--lower", "2", "--upper", "4.5", "--reassure-below", "0.1", "--benefit", "3", "--harm", "1"];
+    let crowd = ["--sensitivity", "0.8", "--specificity", "0.9"];
+    let answer = parsed(&[&uncertain[..], &more, &crowd].concat(), "");
+    assert!(
+        answer["lower"].as_f64().unwrap() < 0.4 && answer["upper"].as_f64().unwrap() > 0.6,
+        "wider than by the ratio alone"
+    );
+    assert_eq!(answer["thresholds"], json!({ "reassure_below": 0.1, "treat_above": 0.25 }));
+    assert_eq!((&answer["crossing"]["crosses"], &answer["crossing"]["to"]), (&json!(true), &json!("treat")));
+    assert_eq!(answer["per_thousand"]["false_positive"], 75);
+    let (_, said) = run(&[&uncertain[..], &more, &crowd].concat(), "");
+    assert!(said.contains("above 25.0 %, treat") && said.contains("75 are false alarms"), "{said}");
+    for wrong in [
+        ["--reassure-below", "0.7", "--treat-above", "0.3"],
+        ["--benefit", "0", "--harm", "1"],
+        ["--pre-test-lower", "0.4", "--pre-test-upper", "0.5"],
+    ] {
+        assert!(!run(&[&["posttest", "--pre-test", "0.3", "--lr", "3"][..], &wrong].concat(), "").0, "{wrong:?}");
+    }
     for wrong in
         [["--pre-test", "25", "--lr", "3"], ["--pre-test", "0.2", "--lr", "-3"], ["--pre-test", "1", "--lr", "0"]]
     {
@@ -61,7 +111,23 @@ fn combine_states_its_assumption() {
     let (_, said) = run(&["combine", "-"], input);
     assert!(said.contains("at least 2 of 2") && said.contains("not independent"), "{said}");
     let (success, said) = run(&["combine", "-"], "test,sensitivity,specificity\nA,0.8,90\n");
-    assert!(!success && said.contains("line: 2") && said.contains("between 0 and 1"), "{said}");
+    assert!(!success && said.contains("line 2, column specificity") && said.contains("between 0 and 1"), "{said}");
+    let answer = parsed(&["combine", "-", "--correlation", "0.4", "--patterns"], input);
+    assert!(answer["dependent"]["rules"][1]["lr_positive"].as_f64() < answer["rules"][1]["lr_positive"].as_f64());
+    assert_eq!(answer["patterns"].as_array().unwrap().len(), 4);
+    let sequence = ["combine", "-", "--pre-test", "0.3", "--reassure-below", "0.05", "--treat-above", "0.7"];
+    let answer = parsed(&sequence, input);
+    assert!((1.0..=2.0).contains(&answer["sequence"]["expected_tests"].as_f64().unwrap()));
+    let (_, said) = run(&sequence, input);
+    assert!(said.contains("on average") && said.contains("bits"), "{said}");
+    let file = std::env::temp_dir().join(format!("pruvex-cluster-{}.csv", std::process::id()));
+    std::fs::write(&file, "study,tp,fp,fn,tn\nx,40,6,12,50\ny,22,3,9,41\n").unwrap();
+    let published = ["combine", "-", "--at-least", "2", "--published", file.to_str().unwrap()];
+    assert_eq!(parsed(&published, input)["cluster"]["source"], "published");
+    let (_, said) = run(&published, input);
+    std::fs::remove_file(&file).unwrap();
+    assert!(said.contains("Use the 2 studies"), "{said}");
+    assert!(!run(&["combine", "-", "--correlation", "1"], input).0);
 }
 
 #[test]
@@ -74,7 +140,23 @@ fn agreement_reads_tables_counts_and_measurements() {
     assert!(success && said.contains("3 subjects, 3 raters each"), "{said}");
     let (success, said) = run(&["agreement", "-", "--kind", "measurements"], "90,86\n97,94\n98,101\n85,85\n");
     assert!(success && said.contains("ICC(2,1)") && said.contains("bias"), "{said}");
+    let answer = parsed(&["agreement", "-", "--kind", "ratings"], "pos,pos\nneg,neg\npos,neg\nneg,neg\n");
+    assert_eq!((&answer["categories"], &answer["n"]), (&json!(["neg", "pos"]), &json!(4)));
+    assert!(parsed(&["agreement", "-", "--kind", "ratings"], "1,1,2\n2,2,2\n")["raters"] == 3);
+    assert!(
+        parsed(&["agreement", "-", "--kind", "measurements"], "90,86\n97,94\n98,101\n")["bland_altman"].is_object()
+    );
+    let iccs = "study,value,lower,upper,se\nA,0.71,0.58,0.81,\nB,0.86,0.75,0.92,\nC,0.8,,,0.05\n";
+    let answer = parsed(&["agreement", "-", "--kind", "iccs", "--method", "pm"], iccs);
+    let pooled = answer["pooled"]["estimate"]["estimate"].as_f64().unwrap();
+    assert!(pooled > 0.71 && pooled < 0.86 && answer["studies"].as_array().unwrap().len() == 3);
+    let (_, said) = run(&["agreement", "-", "--kind", "kappas"], "study,value,se\nA,0.4,0.1\nB,0.6,0.08\n");
+    assert!(said.contains("2 studies pooled") && said.contains("Hartung-Knapp"), "{said}");
     for (kind, input, place) in [
+        ("kappas", "study,value,se\nA,1.4,0.1\n", "line 2, column value"),
+        ("kappas", "study,value\nA,0.4\n", "line 2, column se"),
+        ("iccs", "study,value,lower,upper\nA,0.4,0.5,0.6\n", "line 2, column lower"),
+        ("ratings", "a,b\na,\n", "row 2, column 2"),
         ("table", "40,9\n6,x\n", "line 2, column 2"),
         ("table", "40,9\n6\n", "row 2"),
         ("measurements", "1,2\n3,inf\n", "row 2, column 2"),

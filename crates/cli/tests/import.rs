@@ -6,7 +6,7 @@ use std::process::{Command, Output};
 
 use pruvex_testkit::TestDatabase;
 
-const DEMO: &str = "../../demo/fenwater.json";
+const DEMO: &str = "../../demo/hand_wrist.json";
 
 fn import(url: &str, arguments: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_pruvex")).arg("import").args(arguments).env("DATABASE_URL", url).output().unwrap()
@@ -22,16 +22,28 @@ async fn a_bundle_is_previewed_imported_and_not_imported_twice() {
     let preview = import(&database.url, &[DEMO, "--preview"]);
     assert!(preview.status.success() && said(&preview).contains("Would import"), "{}", said(&preview));
     let first = import(&database.url, &[DEMO, "--if-empty"]);
-    assert!(said(&first).contains("6 tests, 25 studies, all of it sample data"), "{}", said(&first));
+    assert!(
+        said(&first).contains("8 tests (8 new, 0 changed, 0 the same), 31 studies, all of it sample data"),
+        "{}",
+        said(&first)
+    );
     let again = import(&database.url, &[DEMO, "--if-empty"]);
     assert!(again.status.success() && said(&again).contains("nothing was imported"), "{}", said(&again));
-    let forced = import(&database.url, &[DEMO]);
-    assert!(!forced.status.success());
-    assert!(
-        said(&forced).contains("tests[0].name") && said(&forced).contains("nothing was changed"),
-        "{}",
-        said(&forced)
-    );
+    let same = import(&database.url, &[DEMO]);
+    assert!(said(&same).contains("(0 new, 0 changed, 8 the same), 0 studies"), "{}", said(&same));
+    // Another text under a name that is there: refused, kept or replaced, as asked.
+    let changed = std::fs::read_to_string(DEMO).unwrap().replace("0.70 or more", "0.72 or more");
+    let file = std::env::temp_dir().join(format!("pruvex-changed-{}.json", std::process::id()));
+    std::fs::write(&file, changed).unwrap();
+    let file = file.to_str().unwrap();
+    let refused = import(&database.url, &[file]);
+    let words = said(&refused);
+    assert!(!refused.status.success() && words.contains("tests[5].sheet.name"), "{words}");
+    assert!(words.contains("nothing was changed"), "{words}");
+    for (way, after) in [("keep", "1 changed"), ("replace", "1 changed"), ("refuse", "0 changed")] {
+        assert!(said(&import(&database.url, &[file, "--changed", way])).contains(after), "{way}");
+    }
+    std::fs::remove_file(file).unwrap();
     database.drop().await.unwrap();
 }
 
@@ -44,7 +56,7 @@ async fn a_broken_bundle_lists_its_faults_and_touches_nothing() {
     let output = import(&database.url, &[file.to_str().unwrap()]);
     std::fs::remove_file(&file).unwrap();
     assert!(!output.status.success());
-    for path in ["tests[0].purpose", "tests[1].purpose", "tests[3].purpose"] {
+    for path in ["tests[0].sheet.purpose", "tests[1].sheet.purpose", "tests[3].sheet.purpose"] {
         assert!(said(&output).contains(path), "{}", said(&output));
     }
     assert!(said(&import(&database.url, &[DEMO, "--preview"])).contains("Would import"), "nothing came in before");

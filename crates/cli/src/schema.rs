@@ -1,0 +1,65 @@
+//! `pruvex schema`: the JSON Schemas of every computing command's output and of bundles.
+
+use serde_json::{Map, Value, json};
+use utoipa::OpenApi;
+
+use crate::accuracy::AccuracyOutput;
+use crate::agreement::{MeasurementsOutput, ReportedOutput, SeveralRaterOutput, TwoRaterOutput};
+use crate::combine::CombineOutput;
+use crate::pool::PoolOutput;
+use crate::posttest::PosttestOutput;
+use crate::rebuild::RebuildOutput;
+
+#[derive(OpenApi)]
+#[openapi(components(schemas(
+    AccuracyOutput,
+    CombineOutput,
+    MeasurementsOutput,
+    PoolOutput,
+    PosttestOutput,
+    RebuildOutput,
+    ReportedOutput,
+    SeveralRaterOutput,
+    TwoRaterOutput,
+)))]
+struct Outputs;
+
+/// What a schema is of.
+#[derive(Debug, Clone, Copy, clap::ValueEnum)]
+pub enum Of {
+    /// What the computing commands print.
+    Commands,
+    /// The exchange bundle.
+    Bundle,
+}
+
+pub fn document(of: Of) -> Result<String, String> {
+    let schema = match of {
+        Of::Commands => commands()?,
+        Of::Bundle => pruvex_formats::bundle_schema(),
+    };
+    serde_json::to_string_pretty(&schema).map_err(|error| error.to_string())
+}
+
+/// A document with one definition per command under `$defs`, named as the command.
+fn commands() -> Result<Value, String> {
+    let outputs = serde_json::to_value(Outputs::openapi()).map_err(|error| error.to_string())?;
+    let mut definitions: Map<String, Value> = outputs["components"]["schemas"].as_object().cloned().unwrap_or_default();
+    definitions.values_mut().for_each(pruvex_formats::relocate);
+    let of = |name: &str| json!({ "$ref": format!("#/$defs/{name}") });
+    let agreement = ["TwoRaterOutput", "SeveralRaterOutput", "MeasurementsOutput", "ReportedOutput"].map(of);
+    let commands = [
+        ("accuracy", json!({ "type": "array", "items": of("AccuracyOutput") })),
+        ("agreement", json!({ "anyOf": agreement })),
+        ("combine", of("CombineOutput")),
+        ("pool", of("PoolOutput")),
+        ("posttest", of("PosttestOutput")),
+        ("rebuild", of("RebuildOutput")),
+    ];
+    definitions.extend(commands.map(|(name, schema)| (name.to_owned(), schema)));
+    Ok(json!({
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "What the commands of pruvex print with --format json; validate against the definition named as the command",
+        "$defs": definitions,
+    }))
+}
