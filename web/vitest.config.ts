@@ -1,13 +1,16 @@
 import { fileURLToPath } from 'node:url'
 import vue from '@vitejs/plugin-vue'
+import vuetify from 'vite-plugin-vuetify'
 import { defineConfig } from 'vitest/config'
 
-/** Only for logic that a browser journey cannot reach case by case; the interface itself is tested through Cargo. */
+/** Logic and single components case by case, against answers made up on the spot; whole tasks are tested through Cargo in a real browser. */
 export default defineConfig({
-  plugins: [vue()],
+  plugins: [vue(), vuetify({ autoImport: true })],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   test: {
     environment: 'happy-dom',
+    // A busy machine mounts a whole editor in seconds; what hangs still fails.
+    testTimeout: 30_000,
     include: ['src/**/*.spec.ts'],
     server: { deps: { inline: ['vuetify'] } },
   },

@@ -1,23 +1,47 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+
+import SignInAgain from '@/areas/people/SignInAgain.vue'
+import SignInPage from '@/areas/people/SignInPage.vue'
 import BodyRail from '@/shared/layout/BodyRail.vue'
 import OutageBanner from '@/shared/layout/OutageBanner.vue'
 import ShortcutSheet from '@/shared/layout/ShortcutSheet.vue'
+import StateNotice from '@/shared/layout/StateNotice.vue'
 import UndoBar from '@/shared/layout/UndoBar.vue'
 import QuestionStrip from '@/shared/question/QuestionStrip.vue'
+import { outage } from '@/shared/outage'
+import { loadSession, may, session } from '@/shared/session/session'
 import { text } from '@/shared/text'
+
+const route = useRoute()
+const alone = computed(() => route.meta.alone === true)
+const allowed = computed(() => !route.meta.right || may(route.meta.right))
+const load = () => loadSession().catch(() => setTimeout(load, 2000))
+void load()
 </script>
 
 <template>
   <v-app>
     <a class="skip-link" href="#content">{{ text.layout.skip }}</a>
-    <QuestionStrip />
-    <OutageBanner />
-    <div class="frame">
-      <BodyRail />
-      <main id="content" class="content" tabindex="-1">
-        <router-view />
-      </main>
-    </div>
+    <OutageBanner v-if="outage.cause && !session.account" />
+    <router-view v-if="alone" />
+    <v-progress-linear v-else-if="!session.known" indeterminate height="2" color="primary" />
+    <SignInPage v-else-if="!session.account" />
+    <template v-else>
+      <QuestionStrip />
+      <OutageBanner />
+      <div class="frame">
+        <BodyRail />
+        <main id="content" class="content" tabindex="-1">
+          <router-view v-if="allowed" />
+          <StateNotice v-else :title="text.people.notAllowed" :detail="text.people.notAllowedDetail">
+            <v-btn :to="{ name: 'catalogue' }">{{ text.layout.toCatalogue }}</v-btn>
+          </StateNotice>
+        </main>
+      </div>
+    </template>
+    <SignInAgain />
     <UndoBar />
     <ShortcutSheet />
   </v-app>

@@ -74,3 +74,14 @@ export function finite(value: Ratio): number {
 export function whole(value: number): string {
   return value.toLocaleString('en-GB').replaceAll(',', THIN)
 }
+
+/** A date and the time of day. */
+export function moment(iso: string): string {
+  const options = { dateStyle: 'medium', timeStyle: 'short' } as const
+  return new Date(iso).toLocaleString('en-GB', options)
+}
+
+/** A date as people here write it; the time of day is left out. */
+export function day(iso: string): string {
+  return new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' })
+}

@@ -1,12 +1,28 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
+import type { Right } from './api/types'
+
+declare module 'vue-router' {
+  interface RouteMeta {
+    /** Shown without strip and rail, to people who are not signed in too. */
+    alone?: boolean
+    /** Who lacks it is told so. */
+    right?: Right
+  }
+}
+
 export const router = createRouter({
   history: createWebHistory(),
   scrollBehavior: (to, from, saved) => saved ?? (to.path === from.path ? undefined : { top: 0 }),
   routes: [
     { path: '/', redirect: (to) => ({ name: 'catalogue', query: to.query }) },
     { path: '/catalogue', name: 'catalogue', component: () => import('@/areas/catalogue/CataloguePage.vue') },
-    { path: '/tests/new', name: 'new-test', component: () => import('@/areas/catalogue/SheetEditPage.vue') },
+    {
+      path: '/tests/new',
+      name: 'new-test',
+      component: () => import('@/areas/catalogue/SheetEditPage.vue'),
+      meta: { right: 'write_sheets' },
+    },
     {
       path: '/tests/:id',
       name: 'sheet',
@@ -18,6 +34,37 @@ export const router = createRouter({
       name: 'edit-test',
       component: () => import('@/areas/catalogue/SheetEditPage.vue'),
       props: true,
+      meta: { right: 'write_sheets' },
+    },
+    {
+      path: '/tests/:id/history',
+      name: 'history',
+      component: () => import('@/areas/review/HistoryPage.vue'),
+      props: true,
+      meta: { right: 'read_drafts' },
+    },
+    {
+      path: '/structures',
+      name: 'structures',
+      component: () => import('@/areas/vocabulary/StructuresPage.vue'),
+    },
+    {
+      path: '/exchange',
+      name: 'exchange',
+      component: () => import('@/areas/exchange/ExchangePage.vue'),
+      meta: { right: 'read_drafts' },
+    },
+    {
+      path: '/people',
+      name: 'people',
+      component: () => import('@/areas/people/PeoplePage.vue'),
+      meta: { right: 'manage_accounts' },
+    },
+    {
+      path: '/join',
+      name: 'join',
+      component: () => import('@/areas/people/JoinPage.vue'),
+      meta: { alone: true },
     },
     { path: '/:rest(.*)*', name: 'lost', component: () => import('@/shared/layout/LostPage.vue') },
   ],

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiMagnify, mdiPlus, mdiSwapVertical } from '@mdi/js'
+import { mdiFilterVariant, mdiMagnify, mdiPlus, mdiSwapVertical, mdiTrayArrowDown } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -11,22 +11,52 @@ import CautionLine from '@/shared/layout/CautionLine.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
+import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 import LadderTable from './LadderTable.vue'
-import { useListState } from './useListState'
+import { type FilterName, filters, useListState } from './useListState'
 
 const router = useRouter()
 const { region, condition, preTest, carried } = useQuestion()
 const list = useListState()
-const tests = useTests(() => ({
+/** As many rows as one reads through; the rest comes when it is asked for. */
+const FIRST = 100
+const whole = ref(false)
+const asking = computed(() => ({
   region: region.value,
   search: list.search.value,
-  sort: list.sort.value,
+  // A search without an order of its own puts the best match first.
+  ...(list.search.value && list.unsorted.value ? {} : { sort: list.sort.value }),
   reverse: list.reverse.value,
+  ...list.narrowed.value,
+  ...(whole.value ? {} : { limit: FIRST }),
 }))
+const tests = useTests(asking)
+const csv = computed(() => {
+  const asked = Object.entries(asking.value).filter(([name]) => name !== 'limit')
+  return `/api/v1/tests.csv?${new URLSearchParams(asked.map(([name, value]) => [name, String(value)]))}`
+})
+const narrowing = ref(Object.keys(list.narrowed.value).length > 0)
+const narrowedBy = computed(() => Object.keys(list.narrowed.value).length)
+const looking = computed(() => !!list.search.value || narrowedBy.value > 0)
+// Who sees only published sheets has no use for where they stand.
+const offered = computed(() =>
+  (Object.keys(filters) as FilterName[]).filter(
+    (name) => may('read_drafts') || !['status', 'findings'].includes(name),
+  ),
+)
+const choices = (name: FilterName) =>
+  Object.entries(filters[name].words).map(([value, title]) => ({ value, title }))
+/** From the search on into what it found. */
+const intoList = () => document.querySelector<HTMLElement>('.test-link')?.focus()
+function clearAll() {
+  typed.value = ''
+  void list.clearFilters()
+}
 
-const rows = computed(() => tests.data.value ?? [])
+const rows = computed(() => tests.data.value?.rows ?? [])
+const total = computed(() => tests.data.value?.total ?? 0)
 const asked = computed(() => rows.value.filter((row) => row.condition === condition.value?.name))
 const others = computed(() => rows.value.filter((row) => row.condition !== condition.value?.name))
 const answers = useAnswers(preTest, () =>
@@ -60,30 +90,40 @@ watch(list.search, (value) => {
   if (value !== (typed.value ?? '').trim()) typed.value = value
 })
 
-const sorts = Object.entries(text.sorts).map(([value, title]) => ({ value: value as Sort, title }))
+const sorts = computed(() => {
+  const orders = Object.entries(text.sorts).map(([value, title]) => ({
+    value: value as Sort | 'best',
+    title,
+  }))
+  return list.search.value ? [{ value: 'best' as const, title: text.catalogue.bestMatch }, ...orders] : orders
+})
+const order = computed(() => asking.value.sort ?? 'best')
 const newTest = computed(() => ({ name: 'new-test', query: carried.value }))
-useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(newTest.value) })
+useShortcuts({
+  '/': () => searchField.value?.focus(),
+  n: () => may('write_sheets') && void router.push(newTest.value),
+})
 </script>
 
 <template>
   <div>
     <div class="heading">
       <h1>
-        {{
-          tests.data.value ? text.catalogue.title(text.regions[region], rows.length) : text.regions[region]
-        }}
+        {{ tests.data.value ? text.catalogue.title(text.regions[region], total) : text.regions[region] }}
       </h1>
-      <v-btn class="no-print" :to="newTest" :prepend-icon="mdiPlus" data-test="new-test">
+      <v-btn
+        v-if="may('write_sheets')"
+        class="no-print"
+        :to="newTest"
+        :prepend-icon="mdiPlus"
+        data-test="new-test"
+      >
         {{ text.catalogue.add }}
       </v-btn>
     </div>
     <p class="tally small muted"><SampleMark v-if="sample" /> {{ tally }}</p>
 
-    <div
-      v-if="rows.length || list.search.value || tests.isPending.value"
-      class="controls no-print"
-      role="search"
-    >
+    <div v-if="rows.length || looking || tests.isPending.value" class="controls no-print" role="search">
       <v-text-field
         ref="searchField"
         v-model="typed"
@@ -92,14 +132,16 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
         :prepend-inner-icon="mdiMagnify"
         clearable
         data-test="search"
+        @keydown.down.prevent="intoList"
+        @keydown.enter.prevent="intoList"
       />
       <v-select
         class="sort"
-        :model-value="list.sort.value"
+        :model-value="order"
         :items="sorts"
         :label="text.catalogue.sort"
         data-test="sort"
-        @update:model-value="list.setSort"
+        @update:model-value="list.setSort($event as Sort)"
       />
       <v-btn
         :icon="mdiSwapVertical"
@@ -111,6 +153,37 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
         :title="text.catalogue.reverse"
         @click="list.setReverse(!list.reverse.value)"
       />
+      <v-btn
+        variant="text"
+        :prepend-icon="mdiFilterVariant"
+        :color="narrowedBy ? 'primary' : undefined"
+        :aria-expanded="narrowing"
+        data-test="narrow"
+        @click="narrowing = !narrowing"
+      >
+        {{ text.catalogue.narrow(narrowedBy) }}
+      </v-btn>
+      <v-btn
+        :icon="mdiTrayArrowDown"
+        size="small"
+        variant="text"
+        :href="csv"
+        :aria-label="text.catalogue.csv"
+        :title="text.catalogue.csv"
+      />
+      <div v-if="narrowing" class="filters">
+        <v-select
+          v-for="name in offered"
+          :key="name"
+          :model-value="list.narrowed.value[name] ?? null"
+          :items="choices(name)"
+          :label="filters[name].label"
+          clearable
+          hide-details
+          :data-test="`filter-${name}`"
+          @update:model-value="list.setFilter(name, $event)"
+        />
+      </div>
     </div>
     <v-progress-linear :active="tests.isFetching.value" indeterminate height="2" color="primary" />
 
@@ -123,10 +196,10 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
       <v-btn @click="tests.refetch()">{{ text.layout.retry }}</v-btn>
     </StateNotice>
     <StateNotice
-      v-else-if="tests.isSuccess.value && !rows.length && list.search.value"
+      v-else-if="tests.isSuccess.value && !rows.length && looking"
       :title="text.catalogue.noMatch(list.search.value)"
     >
-      <v-btn @click="typed = ''">{{ text.catalogue.clear }}</v-btn>
+      <v-btn @click="clearAll">{{ text.catalogue.clear }}</v-btn>
     </StateNotice>
     <StateNotice
       v-else-if="tests.isSuccess.value && !rows.length"
@@ -144,6 +217,10 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
         :picked="picked?.id ?? null"
         @pick="pickedId = $event"
       />
+      <p v-if="rows.length < total" class="more no-print">
+        {{ text.catalogue.first(rows.length, total) }}
+        <v-btn size="small" data-test="show-all" @click="whole = true">{{ text.catalogue.showAll }}</v-btn>
+      </p>
       <section v-if="picked && crowd" class="crowd">
         <h2>
           {{ text.catalogue.crowdTitle(picked.name) }}
@@ -181,6 +258,15 @@ useShortcuts({ '/': () => searchField.value?.focus(), n: () => void router.push(
 .sort {
   flex: 0 1 290px;
   min-width: 220px;
+}
+.more {
+  margin-top: 10px;
+}
+.filters {
+  display: grid;
+  flex: 1 0 100%;
+  grid-template-columns: repeat(auto-fill, minmax(180px, 1fr));
+  gap: 8px;
 }
 .crowd {
   margin-top: 18px;

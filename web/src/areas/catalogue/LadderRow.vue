@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import StatusMark from '@/areas/review/StatusMark.vue'
 import LadderRung from '@/figures/LadderRung.vue'
 import type { LadderScale } from '@/figures/logScale'
 import type { Answer, TestRow } from '@/shared/api/types'
 import { percentInterval, percentPoint } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
+import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 
 const props = defineProps<{
@@ -35,6 +37,10 @@ const weight = computed(() =>
         {{ row.name }}
       </router-link>
       <p class="about" :title="row.positive_finding">
+        <StatusMark v-if="row.status !== 'published'" :status="row.status" />
+        <template v-if="row.findings && may('write_sheets')"
+          ><span class="found">{{ text.catalogue.findings(row.findings) }}</span> ·
+        </template>
         {{ weight }} <SampleMark v-if="row.sample" /> · <span dir="auto">{{ row.positive_finding }}</span>
       </p>
     </th>
@@ -103,6 +109,9 @@ td.numeric {
   font-weight: 400;
   font-size: 0.78rem;
   color: var(--muted);
+}
+.found {
+  font-weight: 600;
 }
 small {
   display: block;

@@ -1,8 +1,44 @@
 <script setup lang="ts">
+import { computed, ref } from 'vue'
+
 import type { TestView } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import ReadingTable from './ReadingTable.vue'
+import { biases, cautionKinds } from './sheetWords'
+import VariantBody from './VariantBody.vue'
+import VariantComparison from './VariantComparison.vue'
 
-defineProps<{ sheet: TestView }>()
+const props = defineProps<{ sheet: TestView }>()
+
+const shown = ref(0)
+const variant = computed(() => props.sheet.variants[shown.value] ?? props.sheet.variants[0])
+const burden = computed(() => {
+  const { irritation, tries, minutes, hands } = props.sheet.burden
+  return [
+    typeof irritation === 'number' ? text.sheet.irritation[Math.round(irritation)] : '',
+    typeof tries === 'number' ? text.sheet.tries(String(tries)) : '',
+    typeof minutes === 'number' ? text.sheet.minutes(String(minutes)) : '',
+    typeof hands === 'number' ? text.sheet.handsNeeded(String(hands)) : '',
+  ].filter(Boolean)
+})
+const retest = computed(() => {
+  const { detectable_change, unit } = props.sheet.retest
+  return typeof detectable_change === 'number' ? text.sheet.change(`${detectable_change} ${unit}`.trim()) : ''
+})
+const norms = computed(() =>
+  props.sheet.norms.map((norm) => ({
+    ...norm,
+    who: [
+      norm.sex ? (norm.sex === 'female' ? 'women' : 'men') : '',
+      typeof norm.age_from === 'number' || typeof norm.age_to === 'number'
+        ? text.sheet.age(String(norm.age_from ?? '…'), String(norm.age_to ?? '…'))
+        : '',
+    ]
+      .filter(Boolean)
+      .join(', '),
+    range: `${norm.low ?? '…'} to ${norm.high ?? '…'} ${norm.unit}`.trim(),
+  })),
+)
 </script>
 
 <template>
@@ -11,68 +47,167 @@ defineProps<{ sheet: TestView }>()
       <h2>{{ text.sheet.finding }}</h2>
       <p class="pre-line" dir="auto">{{ sheet.positive_finding }}</p>
     </section>
+
+    <section v-if="sheet.urgent.length" class="urgent">
+      <h2>{{ text.sheet.urgent }}</h2>
+      <ul>
+        <li v-for="(reading, index) in sheet.urgent" :key="index" class="pre-line" dir="auto">
+          <b>{{ reading.finding }}</b> {{ reading.action }}
+        </li>
+      </ul>
+    </section>
+
     <section class="cautions">
       <h2>{{ text.sheet.cautions }}</h2>
       <ul v-if="sheet.cautions.length">
         <li v-for="(caution, index) in sheet.cautions" :key="index" class="pre-line" dir="auto">
-          {{ caution }}
+          <b v-if="caution.kind">{{ cautionKinds[caution.kind] }}: </b>{{ caution.text }}
+          <span v-if="caution.screening" class="detail">
+            <i>{{ text.sheet.ask }}</i> {{ caution.screening }}
+          </span>
+          <span v-if="caution.instead" class="detail">
+            <i>{{ caution.kind === 'contraindication' ? text.sheet.instead : text.sheet.thenDo }}</i>
+            {{ caution.instead }}
+          </span>
         </li>
       </ul>
       <p v-else class="muted">{{ text.sheet.noCaution }}</p>
     </section>
+
     <section>
-      <h2>{{ text.sheet.position }}</h2>
-      <p class="pre-line" dir="auto">{{ sheet.patient_position || text.sheet.nothing }}</p>
-    </section>
-    <section>
-      <h2>{{ text.sheet.steps }}</h2>
-      <ol v-if="sheet.steps.length">
-        <li v-for="(step, index) in sheet.steps" :key="index" class="pre-line" dir="auto">{{ step }}</li>
-      </ol>
+      <h2>{{ text.sheet.procedure }}</h2>
+      <div
+        v-if="sheet.variants.length > 1"
+        class="choice no-print"
+        role="group"
+        :aria-label="text.sheet.variants"
+      >
+        <v-btn
+          v-for="(way, index) in sheet.variants"
+          :key="index"
+          size="small"
+          :variant="way === variant ? 'tonal' : 'text'"
+          :color="way === variant ? 'primary' : undefined"
+          :aria-pressed="way === variant"
+          @click="shown = index"
+        >
+          {{ way.name }}<span v-if="index === 0" class="muted">&nbsp;· {{ text.sheet.baseline }}</span>
+        </v-btn>
+      </div>
+      <VariantBody v-if="variant" :variant="variant" :alone="sheet.variants.length === 1" />
       <p v-else class="muted">{{ text.sheet.nothing }}</p>
+      <VariantComparison v-if="sheet.variants.length > 1" :variants="sheet.variants" />
     </section>
+
+    <ReadingTable v-if="sheet.interpretation.rows.length" :table="sheet.interpretation" />
+
     <section>
       <h2>{{ text.sheet.pitfalls }}</h2>
       <ul v-if="sheet.pitfalls.length">
         <li v-for="(pitfall, index) in sheet.pitfalls" :key="index" class="pre-line" dir="auto">
-          {{ pitfall }}
+          {{ pitfall.text }}
+          <b v-if="pitfall.bias" class="bias">→ {{ biases[pitfall.bias] }}</b>
+          <span v-if="pitfall.patient_side" class="muted"> ({{ text.sheet.patientSide }})</span>
+          <span v-if="pitfall.mechanism" class="detail">
+            <i>{{ text.sheet.why }}</i> {{ pitfall.mechanism }}
+          </span>
+          <span v-if="pitfall.cue" class="detail">
+            <i>{{ text.sheet.cue }}</i> {{ pitfall.cue }}
+          </span>
+          <span v-if="pitfall.remedy" class="detail">
+            <i>{{ text.sheet.remedy }}</i> {{ pitfall.remedy }}
+          </span>
         </li>
       </ul>
       <p v-else class="muted">{{ text.sheet.nothing }}</p>
     </section>
+
+    <section v-if="sheet.alternatives.length">
+      <h2>{{ text.sheet.alternatives }}</h2>
+      <ul>
+        <li v-for="(way, index) in sheet.alternatives" :key="index" dir="auto">
+          {{ way.situation }} → {{ way.instead }}
+        </li>
+      </ul>
+    </section>
+
+    <section v-if="norms.length">
+      <h2>{{ text.sheet.norms }}</h2>
+      <ul>
+        <li v-for="(norm, index) in norms" :key="index" dir="auto">
+          {{ norm.measure }}<template v-if="norm.who">, {{ norm.who }}</template
+          >: <b>{{ norm.range }}</b> <span class="muted small">{{ norm.source }}</span>
+        </li>
+      </ul>
+    </section>
+
     <dl class="small">
       <dt>{{ text.sheet.condition }}</dt>
       <dd dir="auto">{{ sheet.condition }}</dd>
-      <dt>{{ text.sheet.targets }}</dt>
-      <dd dir="auto">{{ sheet.target_structures.join('; ') || text.sheet.nothing }}</dd>
+      <template v-if="burden.length">
+        <dt>{{ text.sheet.burden }}</dt>
+        <dd>{{ burden.join(' · ') }}</dd>
+      </template>
+      <template v-if="retest || sheet.retest.keep_same">
+        <dt>{{ text.sheet.retest }}</dt>
+        <dd dir="auto">
+          {{ retest }}
+          <template v-if="sheet.retest.keep_same">
+            {{ text.sheet.keepSame }} {{ sheet.retest.keep_same }}
+          </template>
+        </dd>
+      </template>
+      <template v-if="sheet.sources.length">
+        <dt>{{ text.sheet.sources }}</dt>
+        <dd dir="auto">
+          <p v-for="source in sheet.sources" :key="source">{{ source }}</p>
+        </dd>
+      </template>
     </dl>
   </article>
 </template>
 
 <style scoped>
 .sheet {
-  max-width: 72ch;
+  max-width: 76ch;
 }
 section {
-  margin-bottom: 16px;
+  margin-bottom: 18px;
 }
 h2 {
-  margin-bottom: 3px;
+  margin-bottom: 4px;
   font-size: 1.05rem;
 }
-ul,
-ol {
+ul {
   padding-left: 1.3em;
 }
 li {
-  margin-bottom: 4px;
+  margin-bottom: 5px;
 }
 .finding p {
   font-size: 1.08rem;
 }
-.cautions {
+.cautions,
+.urgent {
   padding-left: 14px;
   border-left: 3px solid rgb(var(--v-theme-error));
+}
+.urgent h2 {
+  color: rgb(var(--v-theme-error));
+}
+.detail {
+  display: block;
+  color: var(--muted);
+  font-size: 0.875rem;
+}
+.bias {
+  white-space: nowrap;
+}
+.choice {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  margin: 2px 0 8px;
 }
 dl {
   display: grid;

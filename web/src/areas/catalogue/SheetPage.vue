@@ -1,15 +1,19 @@
 <script setup lang="ts">
-import { mdiPencilOutline, mdiPrinterOutline } from '@mdi/js'
+import { mdiContentCopy, mdiPencilOutline, mdiPrinterOutline } from '@mdi/js'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 
 import StudySection from '@/areas/evidence/StudySection.vue'
 import AnswerPanel from '@/areas/likelihood/AnswerPanel.vue'
 import PooledPanel from '@/areas/pooling/PooledPanel.vue'
+import ReviewBar from '@/areas/review/ReviewBar.vue'
+import { api, data } from '@/shared/api/client'
 import { usePooled, useTest } from '@/shared/api/queries'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
+import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 import SheetBody from './SheetBody.vue'
@@ -29,9 +33,16 @@ watchEffect(() => {
   if (sheet.value) document.title = `${sheet.value.name} – Pruvex`
 })
 
+const findings = useQuery({
+  queryKey: ['findings', computed(() => props.id)],
+  queryFn: async () =>
+    data(await api.GET('/api/v1/tests/{id}/findings', { params: { path: { id: props.id } } })),
+  enabled: computed(() => may('read_drafts')),
+})
+const duplicatePage = computed(() => ({ name: 'new-test', query: { ...carried.value, from: props.id } }))
 const editPage = computed(() => ({ name: 'edit-test', params: { id: props.id }, query: carried.value }))
 const print = () => window.print()
-useShortcuts({ e: () => void router.push(editPage.value) })
+useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) })
 </script>
 
 <template>
@@ -62,11 +73,34 @@ useShortcuts({ e: () => void router.push(editPage.value) })
         </div>
         <div class="actions no-print">
           <v-btn :prepend-icon="mdiPrinterOutline" @click="print">{{ text.sheet.print }}</v-btn>
-          <v-btn :prepend-icon="mdiPencilOutline" :to="editPage" data-test="edit-sheet">{{
-            text.sheet.edit
-          }}</v-btn>
+          <v-btn
+            v-if="may('write_sheets')"
+            :icon="mdiContentCopy"
+            size="small"
+            variant="text"
+            :to="duplicatePage"
+            :aria-label="text.sheet.duplicate"
+            :title="text.sheet.duplicate"
+            data-test="duplicate"
+          />
+          <v-btn
+            v-if="may('write_sheets')"
+            :prepend-icon="mdiPencilOutline"
+            :to="editPage"
+            data-test="edit-sheet"
+            >{{ text.sheet.edit }}</v-btn
+          >
         </div>
       </header>
+      <ReviewBar :test="sheet" />
+      <details v-if="findings.data.value?.length" class="findings no-print small" data-test="sheet-findings">
+        <summary>{{ text.sheet.findings(findings.data.value.length) }}</summary>
+        <ul>
+          <li v-for="finding in findings.data.value" :key="finding.field + finding.message">
+            {{ finding.message }} <span class="muted">{{ finding.remedy }}</span>
+          </li>
+        </ul>
+      </details>
       <div class="spread">
         <SheetBody :sheet="sheet" />
         <aside>
@@ -95,6 +129,18 @@ useShortcuts({ e: () => void router.push(editPage.value) })
   display: flex;
   flex: none;
   gap: 8px;
+}
+.findings {
+  margin-bottom: 16px;
+  padding-left: 12px;
+  border-left: 3px solid rgb(var(--v-theme-warning));
+}
+.findings summary {
+  cursor: pointer;
+  font-weight: 600;
+}
+.findings ul {
+  padding-left: 18px;
 }
 .spread {
   display: grid;

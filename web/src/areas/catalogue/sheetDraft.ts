@@ -1,28 +1,22 @@
 import { api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { SheetInput, TestView } from '@/shared/api/types'
+import { blank, copy, sheetFields, type Entry } from './sheetFields'
 
 export function blankSheet(region: string, condition: string): SheetInput {
-  return {
-    name: '',
-    aliases: [],
-    region,
-    purpose: '',
-    condition,
-    target_structures: [],
-    patient_position: '',
-    steps: [''],
-    positive_finding: '',
-    cautions: [''],
-    pitfalls: [''],
-  }
+  return { ...(blank(sheetFields) as unknown as SheetInput), region, condition, purpose: '' }
 }
 
 /** The fields of a stored test that an editor may change, as copies. */
 export function sheetInput(test: TestView): SheetInput {
-  const fields = Object.keys(blankSheet('', '')) as (keyof SheetInput)[]
-  const copy = (value: string | string[]) => (Array.isArray(value) ? [...value] : value)
-  return Object.fromEntries(fields.map((field) => [field, copy(test[field])])) as unknown as SheetInput
+  const stored = test as unknown as Entry
+  const fields = sheetFields.map((field) => [field.key, copy(stored[field.key] ?? null)])
+  return Object.fromEntries(fields) as unknown as SheetInput
+}
+
+/** Another sheet to begin from: the same text under a name that is still to be given. */
+export function duplicate(test: TestView): SheetInput {
+  return { ...sheetInput(test), name: '', aliases: [] }
 }
 
 export async function loadSheet(id: string): Promise<TestView> {
@@ -43,6 +37,28 @@ export async function saveSheet(
         }),
       )
     : data(await api.POST('/api/v1/tests', { body }))
+  await forget(id)
   await refresh()
   return saved
+}
+
+export interface Kept {
+  version: number | null
+  sheet: SheetInput
+  at: string
+}
+
+const place = (id: string | undefined) => ({ params: { path: { id: id ?? 'new' } } })
+
+/** What you were writing here and have not saved. */
+export async function kept(id: string | undefined): Promise<Kept | null> {
+  return data(await api.GET('/api/v1/unsaved/{id}', place(id))) as Kept | null
+}
+
+export async function keep(id: string | undefined, version: number | null, sheet: SheetInput): Promise<void> {
+  await api.PUT('/api/v1/unsaved/{id}', { ...place(id), body: { version, sheet } })
+}
+
+export async function forget(id: string | undefined): Promise<void> {
+  await api.DELETE('/api/v1/unsaved/{id}', place(id))
 }

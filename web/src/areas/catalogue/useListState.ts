@@ -3,10 +3,23 @@ import { useRoute, useRouter } from 'vue-router'
 
 import type { Sort } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { positions } from './sheetWords'
 
 const DEFAULT_SORT: Sort = 'lr_positive'
 
-/** Search and order of the list; they live in the address. */
+/** What a list can be narrowed by, with the words of each choice. */
+export const filters = {
+  purpose: { label: text.filters.purpose, words: text.purposes as Record<string, string> },
+  position: { label: text.filters.position, words: positions as Record<string, string> },
+  equipment: { label: text.filters.equipment, words: text.filters.equipments },
+  irritation: { label: text.filters.irritation, words: text.filters.irritations },
+  evidence: { label: text.filters.evidence, words: text.evidence as Record<string, string> },
+  status: { label: text.filters.status, words: text.review.status as Record<string, string> },
+  findings: { label: text.filters.findings, words: text.filters.found },
+}
+export type FilterName = keyof typeof filters
+
+/** Search, filters and order of the list; they live in the address. */
 export function useListState() {
   const route = useRoute()
   const router = useRouter()
@@ -19,9 +32,27 @@ export function useListState() {
       const given = String(route.query.sort ?? '')
       return given in text.sorts ? (given as Sort) : DEFAULT_SORT
     }),
+    /** Nobody chose an order: a search then puts the best match first. */
+    unsorted: computed(() => !(String(route.query.sort ?? '') in text.sorts)),
     reverse: computed(() => route.query.reverse === 'true'),
+    /** Filters that are set to something known. */
+    narrowed: computed(() => {
+      const set = (Object.keys(filters) as FilterName[]).map((name) => [
+        name,
+        String(route.query[name] ?? ''),
+      ])
+      return Object.fromEntries(
+        set.filter(([name, value]) => value && value in filters[name as FilterName].words),
+      ) as Partial<Record<FilterName, string>>
+    }),
+    setFilter: (name: FilterName, value: string | null) => change({ [name]: value ?? undefined }),
+    clearFilters: () => change(Object.fromEntries(Object.keys(filters).map((name) => [name, undefined]))),
     setSearch: (value: string) => change({ search: value.trim() || undefined }),
-    setSort: (value: Sort) => change({ sort: value === DEFAULT_SORT ? undefined : value }),
+    /** While searching, the usual order must be asked for by name: without one the best match comes first. */
+    setSort: (value: Sort | 'best') => {
+      const unsaid = value === 'best' || (value === DEFAULT_SORT && !route.query.search)
+      return change({ sort: unsaid ? undefined : value })
+    },
     setReverse: (value: boolean) => change({ reverse: value ? 'true' : undefined }),
   }
 }

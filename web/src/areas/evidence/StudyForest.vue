@@ -10,7 +10,7 @@ import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 
 /** The studies of a test as a paired forest: sensitivity and specificity of each beside each other, summary below. */
-defineProps<{ studies: StudyView[]; pooled: Pooled | null }>()
+defineProps<{ studies: StudyView[]; pooled: Pooled | null; editable: boolean }>()
 const emit = defineEmits<{ edit: [study: StudyView]; remove: [study: StudyView] }>()
 
 const column = ref<HTMLElement | null>(null)
@@ -89,7 +89,7 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
               />
             </td>
           </template>
-          <td class="actions no-print">
+          <td v-if="editable" class="actions no-print">
             <v-btn
               :icon="mdiPencilOutline"
               variant="text"

@@ -7,6 +7,7 @@ import type { PooledAnswer, StudyView } from '@/shared/api/types'
 import { whole } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 import StudyDialog from './StudyDialog.vue'
@@ -28,7 +29,7 @@ function show(study: StudyView | null) {
   editing.value = study
   open.value = true
 }
-useShortcuts({ a: () => show(null) })
+useShortcuts({ a: () => may('write_studies') && show(null) })
 </script>
 
 <template>
@@ -41,7 +42,13 @@ useShortcuts({ a: () => show(null) })
           {{ text.study.count(rows.length, patients) }}
         </span>
       </h2>
-      <v-btn class="no-print" :prepend-icon="mdiPlus" data-test="add-study" @click="show(null)">
+      <v-btn
+        v-if="may('write_studies')"
+        class="no-print"
+        :prepend-icon="mdiPlus"
+        data-test="add-study"
+        @click="show(null)"
+      >
         {{ text.study.add }}
       </v-btn>
     </header>
@@ -55,12 +62,13 @@ useShortcuts({ a: () => show(null) })
     </StateNotice>
     <v-progress-linear v-else-if="studies.isPending.value" indeterminate height="2" color="primary" />
     <StateNotice v-else-if="!rows.length" :title="text.study.none" :detail="text.study.noneDetail">
-      <v-btn @click="show(null)">{{ text.study.add }}</v-btn>
+      <v-btn v-if="may('write_studies')" @click="show(null)">{{ text.study.add }}</v-btn>
     </StateNotice>
     <StudyForest
       v-else
       :studies="rows"
       :pooled="pooled?.pooled ?? null"
+      :editable="may('write_studies')"
       @edit="show"
       @remove="removeStudy($event)"
     />

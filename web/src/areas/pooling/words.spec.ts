@@ -14,6 +14,7 @@ const warnings: Warning[] = [
   { code: 'conservative_ratios' },
   { code: 'variance_not_identified' },
   { code: 'quadrature_limit', nodes: 91 },
+  { code: 'half_added', studies: 2 },
   { code: 'no_arm', arm: 'diseased' },
 ]
 const notes: Note[] = [

@@ -21,6 +21,8 @@ export function warningWords(warning: Warning): string {
       return text.warning.variance
     case 'quadrature_limit':
       return text.warning.quadrature
+    case 'half_added':
+      return text.warning.halfAddedTo(warning.studies)
     case 'no_arm':
       return text.warning.noArm(warning.arm === 'diseased')
   }

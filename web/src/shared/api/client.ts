@@ -43,11 +43,16 @@ const watchOutage: Middleware = {
       ? await response.json()
       : { ...unreachable(), status: response.status }
     if (problem.code === 'database_unavailable') outage.begin('database')
+    if (problem.code === 'not_signed_in') signedOut.happened?.()
     throw new ApiProblem(problem)
   },
 }
 
-export const api = createClient<paths>({ baseUrl: '/' })
+/** Told when an answer says that nobody is signed in; the session module listens. */
+export const signedOut = { happened: null as (() => void) | null }
+
+// Looked up at every request, so that tests can stand in for the server.
+export const api = createClient<paths>({ baseUrl: '/', fetch: (request) => globalThis.fetch(request) })
 api.use(watchOutage)
 
 /** The data of a successful answer; failures were thrown already. */

@@ -27,16 +27,21 @@ export function useConditions() {
 }
 
 export interface ListFilter {
-  region: Region
+  region?: Region
   search: string
-  sort: Sort
+  sort?: Sort
   reverse: boolean
+  [filter: string]: string | number | boolean | undefined
 }
 
 export function useTests(filter: MaybeRefOrGetter<ListFilter>) {
   return useQuery({
     queryKey: ['tests', computed(() => toValue(filter))],
-    queryFn: async () => data(await api.GET('/api/v1/tests', { params: { query: toValue(filter) } })),
+    queryFn: async () => {
+      const answer = await api.GET('/api/v1/tests', { params: { query: toValue(filter) as never } })
+      const rows = data(answer)
+      return { rows, total: Number(answer.response.headers.get('X-Total-Count') ?? rows.length) }
+    },
     placeholderData: keepPreviousData,
   })
 }

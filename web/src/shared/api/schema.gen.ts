@@ -31,7 +31,8 @@ export interface paths {
     /** All target conditions by name. */
     get: operations['list_conditions']
     put?: never
-    post?: never
+    /** Adds a target condition. */
+    post: operations['create_condition']
     delete?: never
     options?: never
     head?: never
@@ -48,7 +49,7 @@ export interface paths {
     /** The catalogue's list with the pooled likelihood ratios of each test. */
     get: operations['list_tests']
     put?: never
-    /** Adds a test. */
+    /** Adds a test, as a draft. */
     post: operations['create_test']
     delete?: never
     options?: never
@@ -63,10 +64,252 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** A test's sheet. */
+    /** A test's sheet: as it was signed off for those who may not see drafts. */
     get: operations['get_test']
-    /** Saves a sheet that was read at the version in `If-Match`. */
+    /** Saves a sheet that was read at the version in `If-Match`; it is a draft then. */
     put: operations['update_test']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/checks': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Looks a sheet over without saving it. */
+    post: operations['check_sheet']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests/{id}/findings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What the checks find in a stored sheet as it stands. */
+    get: operations['list_findings']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/readings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Which rows of an interpretation table answer these values. */
+    post: operations['read_values']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/unsaved/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What you were writing there; `null` when nothing is kept. */
+    get: operations['get_unsaved']
+    /** Keeps what you are writing. */
+    put: operations['put_unsaved']
+    post?: never
+    /** Forgets it. */
+    delete: operations['delete_unsaved']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/structures': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The vocabulary of one region or of all, head to foot, by name. */
+    get: operations['list_structures']
+    put?: never
+    /** Adds a structure. */
+    post: operations['create_structure']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/structures/{id}/tests': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Tests that load a structure, under any of its names, with the role. */
+    get: operations['list_loading_tests']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/structures/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Saves a structure that was read at the version in `If-Match`. */
+    put: operations['update_structure']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/conditions/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Saves a target condition that was read at the version in `If-Match`; its tests follow a new name. */
+    put: operations['update_condition']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/mail': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What would have been mailed since the server started; nothing is sent. */
+    get: operations['list_mail']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests/{id}/steps': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Hands a sheet in, signs it off, sends it back, retires it, and so on. */
+    post: operations['step_test']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests/{id}/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Every version of a sheet, the newest first. */
+    get: operations['list_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests/{id}/restore': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Brings the text of an earlier version back, as a new version. */
+    post: operations['restore_test']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/bundle': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A region's sheets and studies as an exchange bundle, or all; retired sheets are left out. */
+    get: operations['export_bundle']
+    put?: never
+    /** Imports a bundle, all of it or nothing, as drafts; or says what that would do. */
+    post: operations['import_bundle']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The catalogue's list as a table, with the same parameters. */
+    get: operations['export_list']
+    put?: never
     post?: never
     delete?: never
     options?: never
@@ -178,10 +421,231 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/session': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Who is signed in. */
+    get: operations['get_session']
+    put?: never
+    /** Signs in. */
+    post: operations['sign_in']
+    /** Signs out. */
+    delete: operations['sign_out']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/session/demo': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Enters the demonstration in a role; only there, and only from the machine that runs it. */
+    post: operations['enter_demo']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/session/password': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Changes one's own password and ends all one's other sessions. */
+    put: operations['change_password']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/invitations': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Invitations that can still be used. */
+    get: operations['list_invitations']
+    put?: never
+    /** Invites somebody: answers the link, which is shown this once. */
+    post: operations['create_invitation']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/invitations/{secret}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What an invitation offers. */
+    get: operations['get_invitation']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/invitations/{secret}/accept': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Accepts an invitation: makes the account and signs it in. */
+    post: operations['accept_invitation']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/invitations/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /** Takes an invitation back. */
+    delete: operations['revoke_invitation']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/accounts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Everybody's accounts. */
+    get: operations['list_accounts']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/accounts/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Changes an account's role, or ends or gives back its access. What it wrote stays. */
+    put: operations['update_account']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
 export type webhooks = Record<string, never>
 export interface components {
   schemas: {
+    /** @description Role and access of an account. */
+    AccountChange: {
+      role: components['schemas']['Role']
+      disabled: boolean
+    }
+    /** @description An account as a person asks for it. */
+    AccountInput: {
+      /**
+       * @description What is typed to sign in.
+       * @default
+       */
+      login: string
+      /**
+       * @description How the person is called beside what they wrote.
+       * @default
+       */
+      name: string
+      /**
+       * @description The password in plain text; it is hashed at once and never stored.
+       * @default
+       */
+      password: string
+    }
+    /** @description An account as others see it. */
+    AccountView: {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+      /** @description What is typed to sign in. */
+      login: string
+      name: string
+      role: components['schemas']['Role']
+      rights: components['schemas']['Right'][]
+      /**
+       * Format: date-time
+       * @description When access was ended, if it was.
+       */
+      disabled_at?: string | null
+    }
+    /** @description What a muscle does when it contracts. */
+    Action: {
+      /** @description At which joint. */
+      joint: components['schemas']['Joint']
+      /** @description Into which motion. */
+      motion: components['schemas']['Motion']
+    }
+    /**
+     * @description Who acts in a step.
+     * @enum {string}
+     */
+    Actor: 'examiner' | 'patient' | 'both'
+    /** @description What to do when the test cannot be done as it is taught. */
+    Alternative: {
+      /**
+       * @description When: a large limb, small hands, an acute joint.
+       * @default
+       */
+      situation: string
+      /**
+       * @description What to do then.
+       * @default
+       */
+      instead: string
+    }
     /** @description What a result of one test means. */
     Answer: {
       key: string
@@ -195,12 +659,83 @@ export interface components {
      */
     ArmName: 'diseased' | 'non_diseased'
     /**
+     * @description Which way a pitfall pushes the result.
+     * @enum {string}
+     */
+    Bias: 'towards_positive' | 'towards_negative' | 'invalid'
+    /**
      * @description Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since the simpler model
      *     then explains the data as well, and intervals from curvature are less trustworthy.
      * @enum {string}
      */
     Boundary:
       'none' | 'rho_minus_one' | 'rho_plus_one' | 'tau2_sens_zero' | 'tau2_spec_zero' | 'both_variances_zero'
+    /** @description What the test asks of patient and examiner. */
+    Burden: {
+      /**
+       * Format: double
+       * @description How irritating it is, 0 (not at all) to 3 (hardly repeatable).
+       * @default null
+       */
+      irritation: number | null
+      /**
+       * Format: double
+       * @description How many honest tries it allows.
+       * @default null
+       */
+      tries: number | null
+      /**
+       * Format: double
+       * @description How long it takes, minutes.
+       * @default null
+       */
+      minutes: number | null
+      /**
+       * Format: double
+       * @description How many of the examiner's hands it needs.
+       * @default null
+       */
+      hands: number | null
+    }
+    /** @description Whom not to do it on, and when to stop. */
+    Caution: {
+      /**
+       * @description What it is about.
+       * @default
+       */
+      text: string
+      /** @default null */
+      kind: components['schemas']['CautionKind'] | null
+      /**
+       * @description The question to ask, or the sign to look for.
+       * @default
+       */
+      screening: string
+      /**
+       * @description What to do instead.
+       * @default
+       */
+      instead: string
+    }
+    /**
+     * @description How strict a caution is.
+     * @enum {string}
+     */
+    CautionKind: 'contraindication' | 'precaution' | 'stop_rule'
+    /** @description A sheet and the test it belongs to. */
+    CheckInput: {
+      /**
+       * Format: uuid
+       * @description `null` while it is not stored.
+       */
+      test?: string | null
+      sheet: components['schemas']['SheetInput']
+    }
+    /**
+     * @description How a measurement is compared with a value.
+     * @enum {string}
+     */
+    Comparison: 'at_least' | 'more_than' | 'at_most' | 'less_than'
     /** @description A target condition, with the pre-test probability from which the question strip starts. */
     Condition: {
       /** @description Region. */
@@ -211,10 +746,28 @@ export interface components {
       setting: string
       pre_test?: components['schemas']['Probability'] | null
     }
+    /** @description A target condition as a person or a file wrote it. */
+    ConditionInput: {
+      /** @description Region code. */
+      region: string
+      /** @description Name. */
+      name: string
+      /** @description Where the usual pre-test probability below was met. */
+      setting?: string
+      /**
+       * Format: double
+       * @description A usual pre-test probability there.
+       */
+      pre_test?: number | null
+    }
     /** @description A condition with its id. */
     ConditionView: components['schemas']['Condition'] & {
       /** Format: uuid */
       id: string
+      /** Format: int32 */
+      version: number
+      /** @description How many tests are meant to show it. */
+      tests: number
     }
     /**
      * Format: int32
@@ -230,6 +783,69 @@ export interface components {
       fp?: components['schemas']['Count'] | null
       fn?: components['schemas']['Count'] | null
       tn?: components['schemas']['Count'] | null
+    }
+    /** @description One criterion. */
+    Criterion: {
+      /** @default null */
+      outcome: components['schemas']['Outcome'] | null
+      /** @default null */
+      kind: components['schemas']['CriterionKind'] | null
+      /**
+       * @description The finding in words.
+       * @default
+       */
+      text: string
+      /** @default null */
+      comparison: components['schemas']['Comparison'] | null
+      /**
+       * Format: double
+       * @description With which value.
+       * @default null
+       */
+      value: number | null
+      /**
+       * @description In which unit.
+       * @default
+       */
+      unit: string
+      /** @default null */
+      sex: components['schemas']['Sex'] | null
+      /**
+       * Format: double
+       * @description From which age, years.
+       * @default null
+       */
+      age_from: number | null
+      /**
+       * Format: double
+       * @description Up to which age, years.
+       * @default null
+       */
+      age_to: number | null
+      /**
+       * @description Name of the phase; empty when it is about the whole test.
+       * @default
+       */
+      phase: string
+    }
+    /**
+     * @description What kind of thing is found.
+     * @enum {string}
+     */
+    CriterionKind:
+      | 'sign'
+      | 'any_pain'
+      | 'familiar_pain'
+      | 'apprehension'
+      | 'paraesthesia'
+      | 'threshold'
+      | 'side_difference'
+      | 'ratio'
+      | 'norm'
+      | 'graded'
+    /** @description A role to enter the demonstration in. */
+    DemoInput: {
+      role: components['schemas']['Role']
     }
     /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`. */
     Estimate_Probability: {
@@ -260,6 +876,11 @@ export interface components {
      * @enum {string}
      */
     Evidence: 'not_studied' | 'one_study' | 'few_studies' | 'several_studies'
+    /**
+     * @description How a test of a bundle meets what is there.
+     * @enum {string}
+     */
+    Fate: 'new' | 'same' | 'changed'
     /** @description One fault of one field. Checks return all of them, not the first. */
     FieldError: {
       /** @description Path of the field, such as `tp` or `steps[2]`. */
@@ -286,11 +907,162 @@ export interface components {
       | 'empty_table'
       | 'unknown'
       | 'invalid'
+    /** @description Something to look at again. A finding never keeps a sheet from being saved. */
+    Finding: {
+      /** @description Stable kind. */
+      code: components['schemas']['FindingCode']
+      /** @description Path of the field it is about, such as `variants[0].targets[1]`. */
+      field: string
+      /** @description What was found, one or two sentences. */
+      message: string
+      /** @description What to do about it. */
+      remedy: string
+    }
     /**
-     * @description How the intervals of summary sensitivity and specificity are made.
+     * @description Kinds of findings.
+     * @enum {string}
+     */
+    FindingCode:
+      | 'no_steps'
+      | 'no_caution'
+      | 'no_stop_rule'
+      | 'no_negative'
+      | 'no_comparison'
+      | 'resisted_direction'
+      | 'angle_outside_range'
+      | 'unknown_structure'
+      | 'structure_outside_region'
+      | 'unknown_phase'
+      | 'contradictory_direction'
+      | 'contradicts_other_test'
+      | 'unreadable_condition'
+      | 'interpretation_gap'
+      | 'interpretation_overlap'
+      | 'interpretation_too_large'
+      | 'name_of_other_test'
+      | 'near_duplicate'
+    /** @description What was measured or found. */
+    Found: number | string
+    /** @description One hand of the examiner. */
+    Hand: {
+      /**
+       * @description Where it is placed.
+       * @default
+       */
+      placement: string
+      /** @default null */
+      task: components['schemas']['HandTask'] | null
+    }
+    /**
+     * @description What a hand does.
+     * @enum {string}
+     */
+    HandTask: 'stabilise' | 'move' | 'resist' | 'palpate' | 'measure'
+    /** @description What an import brought, or would bring. */
+    Imported: {
+      /** @description What the bundle calls itself. */
+      title: string
+      /** @description Its studies are made up. */
+      sample: boolean
+      /** @description Conditions added or completed. */
+      conditions: number
+      /** @description Structures added. */
+      structures: number
+      /** @description Its tests in their order. */
+      tests: components['schemas']['ImportedTest'][]
+    }
+    /** @description What became, or would become, of one test. */
+    ImportedTest: {
+      /** @description Its name. */
+      name: string
+      /** @description How it meets what is there. */
+      fate: components['schemas']['Fate']
+      /** @description Whether its sheet is written. */
+      written: boolean
+      /** @description Studies that come in. */
+      studies: number
+      /** @description Studies that are there already. */
+      known_studies: number
+    }
+    /** @description Rows of conditions over declared measures. */
+    Interpretation: {
+      /**
+       * @description What is measured or found.
+       * @default []
+       */
+      measures: components['schemas']['Measure'][]
+      /**
+       * @description What the findings mean; the order carries no meaning, since no two rows may answer the same findings.
+       * @default []
+       */
+      rows: components['schemas']['ReadingRow'][]
+    }
+    /**
+     * @description How the intervals at the summary point are made.
      * @enum {string}
      */
     IntervalMethod: 'wald' | 'profile'
+    /** @description Whom to invite. */
+    InvitationInput: {
+      role: components['schemas']['Role']
+      /** @description For whom, in your own words. */
+      note?: string
+      /** @description Where the link is to be mailed to; empty when you pass it on yourself. */
+      mail_to?: string
+    }
+    /** @description An open invitation. The link is shown once, to the one who made it. */
+    InvitationView: {
+      /** Format: uuid */
+      id: string
+      role: components['schemas']['Role']
+      note: string
+      /** Format: date-time */
+      expires_at: string
+      /** @description Path of the page on which it is accepted; `null` in lists, since the secret is not kept. */
+      path?: string | null
+    }
+    /**
+     * @description A joint, or a group of joints that is moved as one.
+     * @enum {string}
+     */
+    Joint:
+      | 'cervical_spine'
+      | 'shoulder'
+      | 'shoulder_blade'
+      | 'elbow'
+      | 'forearm'
+      | 'wrist'
+      | 'thumb_base'
+      | 'thumb'
+      | 'fingers'
+      | 'thoracic_spine'
+      | 'lumbar_spine'
+      | 'sacroiliac_joint'
+      | 'hip'
+      | 'knee'
+      | 'ankle'
+      | 'hindfoot'
+      | 'midfoot'
+      | 'toes'
+    /** @description A joint, a motion, and the range in degrees in which the test works. */
+    JointRange: {
+      /** @default null */
+      joint: components['schemas']['Joint'] | null
+      /** @default null */
+      motion: components['schemas']['Motion'] | null
+      /**
+       * Format: double
+       * @description Smallest angle, degrees.
+       * @default null
+       */
+      from: number | null
+      /**
+       * Format: double
+       * @description Largest angle, degrees.
+       * @default null
+       */
+      to: number | null
+    }
     /** @description One rung that was tried, from the fullest down. */
     LadderStep: {
       /** @description The rung. */
@@ -305,6 +1077,30 @@ export interface components {
      * @description A two-sided confidence level such as 0.95.
      */
     Level: number
+    /**
+     * @description What happens to a structure under test.
+     * @enum {string}
+     */
+    LoadRole: 'tension' | 'compressed' | 'contracted' | 'lengthened' | 'palpated' | 'neural_tension'
+    /** @description A test that loads a structure. */
+    LoadingTest: {
+      /** Format: uuid */
+      id: string
+      name: string
+      region: components['schemas']['Region']
+      variant: string
+      /** @description Empty when it holds throughout. */
+      phase: string
+      role?: components['schemas']['LoadRole'] | null
+    }
+    /** @description A mail that would have been sent. */
+    Mail: {
+      to: string
+      subject: string
+      text: string
+      /** Format: date-time */
+      at: string
+    }
     /** @description A pair of numbers, one per arm; `None` where the model does not estimate it. */
     Means: {
       /**
@@ -317,6 +1113,42 @@ export interface components {
        * @description Mean logit specificity.
        */
       spec?: number | null
+    }
+    /** @description Something that is measured, or found as one of several words. */
+    Measure: {
+      /**
+       * @description Name, unique within the table.
+       * @default
+       */
+      name: string
+      /**
+       * @description The words it can answer; empty for a number.
+       * @default []
+       */
+      choices: string[]
+      /**
+       * @description Unit of a number.
+       * @default
+       */
+      unit: string
+      /**
+       * Format: double
+       * @description Smallest possible number.
+       * @default null
+       */
+      low: number | null
+      /**
+       * Format: double
+       * @description Largest possible number.
+       * @default null
+       */
+      high: number | null
+      /**
+       * Format: double
+       * @description Steps in which a number is read, such as 1 for whole degrees; what lies between cannot occur.
+       * @default null
+       */
+      resolution: number | null
     }
     /** @description The interval methods chosen. */
     Methods: {
@@ -337,10 +1169,50 @@ export interface components {
       ratio: components['schemas']['RatioMethod']
     }
     /**
+     * @description How the motion of a step comes about.
+     * @enum {string}
+     */
+    Mode: 'active' | 'passive' | 'resisted'
+    /**
      * @description What was fitted.
      * @enum {string}
      */
-    Model: 'single_study' | 'bivariate' | 'independent' | 'fixed'
+    Model: 'single_study' | 'bivariate' | 'independent' | 'fixed' | 'normal_reml' | 'normal_ml'
+    /**
+     * @description A motion of a joint, or the direction of a force on it. Towards and away are seen from the side that is tested.
+     * @enum {string}
+     */
+    Motion:
+      | 'flexion'
+      | 'extension'
+      | 'abduction'
+      | 'adduction'
+      | 'internal_rotation'
+      | 'external_rotation'
+      | 'rotation_towards'
+      | 'rotation_away'
+      | 'side_bend_towards'
+      | 'side_bend_away'
+      | 'pronation'
+      | 'supination'
+      | 'radial_deviation'
+      | 'ulnar_deviation'
+      | 'dorsiflexion'
+      | 'plantar_flexion'
+      | 'inversion'
+      | 'eversion'
+      | 'elevation'
+      | 'depression'
+      | 'protraction'
+      | 'retraction'
+      | 'opposition'
+      | 'reposition'
+      | 'anterior_glide'
+      | 'posterior_glide'
+      | 'compression'
+      | 'distraction'
+      | 'forward_tilt'
+      | 'backward_tilt'
     /** @description What happens when everybody in a crowd of `population` has the test. The parts add up exactly. */
     NaturalFrequencies: {
       /**
@@ -378,6 +1250,50 @@ export interface components {
        * @description Of these, negative.
        */
       true_negative: number
+    }
+    /** @description A usual value of what the test measures. */
+    Norm: {
+      /**
+       * @description What is measured.
+       * @default
+       */
+      measure: string
+      /** @default null */
+      sex: components['schemas']['Sex'] | null
+      /**
+       * Format: double
+       * @description From which age, years.
+       * @default null
+       */
+      age_from: number | null
+      /**
+       * Format: double
+       * @description Up to which age, years.
+       * @default null
+       */
+      age_to: number | null
+      /**
+       * Format: double
+       * @description Lower end of the usual range.
+       * @default null
+       */
+      low: number | null
+      /**
+       * Format: double
+       * @description Upper end of the usual range.
+       * @default null
+       */
+      high: number | null
+      /**
+       * @description Unit.
+       * @default
+       */
+      unit: string
+      /**
+       * @description Where it comes from.
+       * @default
+       */
+      source: string
     }
     /** @description Something a reader of the figures must know. */
     Note:
@@ -423,6 +1339,59 @@ export interface components {
           /** @enum {string} */
           code: 'no_negative_result'
         }
+    /**
+     * @description What a criterion answers when it is met.
+     * @enum {string}
+     */
+    Outcome: 'positive' | 'equivocal' | 'negative' | 'not_interpretable'
+    /** @description A change of one's own password. */
+    PasswordInput: {
+      current: string
+      new: string
+    }
+    /** @description A part of a test with a finding of its own. */
+    Phase: {
+      /**
+       * @description Name, unique within the variant.
+       * @default
+       */
+      name: string
+      /**
+       * @description What is found in it.
+       * @default
+       */
+      finding: string
+    }
+    /** @description What goes wrong. */
+    Pitfall: {
+      /**
+       * @description What goes wrong.
+       * @default
+       */
+      text: string
+      /**
+       * @description Why it changes the result.
+       * @default
+       */
+      mechanism: string
+      /**
+       * @description How somebody who watches sees it.
+       * @default
+       */
+      cue: string
+      /** @default null */
+      bias: components['schemas']['Bias'] | null
+      /**
+       * @description What to do about it.
+       * @default
+       */
+      remedy: string
+      /**
+       * @description It lies in the patient (swelling, guarding, body size), not in how the test is done.
+       * @default false
+       */
+      patient_side: boolean
+    }
     /** @description The pooled answer and how it came about. */
     Pooled: components['schemas']['Summary'] & {
       /** @description Studies. */
@@ -439,6 +1408,8 @@ export interface components {
       non_diseased: number
       /** @description The model reported. */
       model: components['schemas']['Model']
+      /** @description What a methods section calls the model and its intervals. */
+      method: string
       /** @description Why that one. */
       reason: components['schemas']['Reason']
       /** @description Every rung tried. */
@@ -491,6 +1462,11 @@ export interface components {
       pooled?: components['schemas']['Pooled'] | null
     }
     /**
+     * @description How the patient is placed.
+     * @enum {string}
+     */
+    Position: 'sitting' | 'standing' | 'lying_face_up' | 'lying_face_down' | 'side_lying' | 'kneeling'
+    /**
      * Format: double
      * @description A probability or proportion within `[0, 1]`; never NaN.
      */
@@ -519,6 +1495,56 @@ export interface components {
        * @description The version saved meanwhile, in a conflict.
        */
       current_version?: number | null
+    }
+    /** @description One step. */
+    ProcedureStep: {
+      /**
+       * @description What is done, in words.
+       * @default
+       */
+      text: string
+      /** @default null */
+      actor: components['schemas']['Actor'] | null
+      /** @default null */
+      mode: components['schemas']['Mode'] | null
+      /** @default null */
+      joint: components['schemas']['Joint'] | null
+      /** @default null */
+      motion: components['schemas']['Motion'] | null
+      /**
+       * Format: double
+       * @description At which angle, degrees.
+       * @default null
+       */
+      degrees: number | null
+      /**
+       * Format: double
+       * @description Up to which angle, when the step goes through an arc, degrees.
+       * @default null
+       */
+      degrees_to: number | null
+      /**
+       * Format: double
+       * @description How long it is held, seconds.
+       * @default null
+       */
+      hold_seconds: number | null
+      /**
+       * Format: double
+       * @description How often.
+       * @default null
+       */
+      repetitions: number | null
+      /**
+       * @description Name of the phase it belongs to; empty when the variant has none.
+       * @default
+       */
+      phase: string
+      /**
+       * @description Startling, such as a sudden release: left out unless it is chosen.
+       * @default false
+       */
+      optional: boolean
     }
     /**
      * @description Interval for a binomial proportion.
@@ -583,12 +1609,56 @@ export interface components {
        */
       tn?: number | null
     }
+    /** @description What a table answers. */
+    Reading: {
+      /** @description Positions of the rows whose conditions all hold: one, unless the table has a gap or an overlap. */
+      rows: number[]
+      /** @description Measures that were not given; rows that ask for them are not among the answers. */
+      missing: string[]
+    }
+    /** @description A table, and what was measured or found. */
+    ReadingInput: {
+      interpretation: components['schemas']['Interpretation']
+      /** @description By name of the measure. */
+      values: {
+        [key: string]: components['schemas']['Found']
+      }
+    }
+    /** @description A row: when all its conditions hold, this is the reading. */
+    ReadingRow: {
+      /**
+       * @description Conditions; all must hold. Two on one measure make a range.
+       * @default []
+       */
+      conditions: components['schemas']['RowCondition'][]
+      /**
+       * @description What it means: the structure, the pattern.
+       * @default
+       */
+      reading: string
+      /**
+       * @description Its grade.
+       * @default
+       */
+      grade: string
+      /**
+       * @description What to do next.
+       * @default
+       */
+      next_step: string
+      /**
+       * @description Needs prompt referral.
+       * @default false
+       */
+      urgent: boolean
+    }
     /**
      * @description Why that model.
      * @enum {string}
      */
     Reason:
       | 'single_study'
+      | 'requested'
       | 'enough_studies'
       | 'few_studies'
       | 'one_arm_only'
@@ -606,6 +1676,92 @@ export interface components {
       /** Format: int64 */
       tests: number
     }
+    /** @description Which version to bring back. */
+    RestoreInput: {
+      /** Format: int32 */
+      version: number
+    }
+    /** @description What it takes to call a second measurement changed. */
+    Retest: {
+      /**
+       * Format: double
+       * @description Minimal detectable change.
+       * @default null
+       */
+      detectable_change: number | null
+      /**
+       * @description Its unit.
+       * @default
+       */
+      unit: string
+      /**
+       * @description Where it comes from.
+       * @default
+       */
+      source: string
+      /**
+       * @description What must be kept the same between test and retest.
+       * @default
+       */
+      keep_same: string
+    }
+    /** @description One version of a sheet. */
+    RevisionView: {
+      /** Format: int32 */
+      version: number
+      /** @description `created`, `edited`, `restored`, `imported`, or a step's code. */
+      action: string
+      /** @description Why, in the words of who did it. */
+      comment: string
+      /** @description Who; `null` for imports. */
+      by?: string | null
+      /** Format: date-time */
+      at: string
+      /** @description The text as it was then. */
+      sheet: components['schemas']['SheetInput']
+    }
+    /**
+     * @description What a request needs.
+     * @enum {string}
+     */
+    Right: 'read' | 'read_drafts' | 'write_sheets' | 'write_studies' | 'sign_off' | 'manage_accounts'
+    /**
+     * @description What somebody is here.
+     * @enum {string}
+     */
+    Role: 'administrator' | 'author' | 'second_reader' | 'learner'
+    /** @description A condition on one measure. */
+    RowCondition: {
+      /**
+       * @description Name of the measure.
+       * @default
+       */
+      measure: string
+      /** @default null */
+      comparison: components['schemas']['Comparison'] | null
+      /**
+       * Format: double
+       * @description With which number.
+       * @default null
+       */
+      value: number | null
+      /**
+       * @description Words that meet the condition.
+       * @default []
+       */
+      choices: string[]
+    }
+    /** @description Who is signed in, and what the sign-in page offers. */
+    SessionView: {
+      account?: components['schemas']['AccountView'] | null
+      /** @description This is a demonstration: anybody on this machine may enter in any role. */
+      demo: boolean
+    }
+    /**
+     * @description Whom a norm is for.
+     * @enum {string}
+     */
+    Sex: 'female' | 'male'
     /** @description A checked sheet. */
     Sheet: {
       /** @description Name of the test; unique in the catalogue among all names and aliases. */
@@ -618,18 +1774,35 @@ export interface components {
       purpose: components['schemas']['Purpose']
       /** @description Name of the target condition. */
       condition: string
-      /** @description Structures the test stresses. */
-      target_structures: string[]
-      /** @description Position of the patient. */
-      patient_position: string
-      /** @description What is done, in order. */
-      steps: string[]
-      /** @description What counts as positive. */
+      /** @description What counts as positive, in one sentence; the criteria of each variant say it in full. */
       positive_finding: string
+      /** @description Ways of doing it; the first is the taught baseline. */
+      variants: components['schemas']['Variant'][]
+      /** @description How several measurements or phases are read together. */
+      interpretation: components['schemas']['Interpretation']
       /** @description Whom not to do it on, and when to stop. */
-      cautions: string[]
+      cautions: components['schemas']['Caution'][]
+      /** @description Findings that need prompt referral. */
+      urgent: components['schemas']['UrgentReading'][]
       /** @description What goes wrong, and what it does to the result. */
-      pitfalls: string[]
+      pitfalls: components['schemas']['Pitfall'][]
+      /** @description What the test asks of patient and examiner. */
+      burden: components['schemas']['Burden']
+      /** @description What to do when it cannot be done as it is taught. */
+      alternatives: components['schemas']['Alternative'][]
+      /** @description Usual values of what it measures. */
+      norms: components['schemas']['Norm'][]
+      /** @description What it takes to call a second measurement changed. */
+      retest: components['schemas']['Retest']
+      /** @description Where the sheet's words come from. */
+      sources: string[]
+    }
+    /** @description A sheet that is being written, looked over. */
+    SheetCheck: {
+      /** @description What would keep it from being saved. */
+      errors: components['schemas']['FieldError'][]
+      /** @description What to look at again; looked for only when nothing keeps it from being saved. */
+      findings: components['schemas']['Finding'][]
     }
     /** @description A sheet as a person or a file wrote it. Every field may be absent, so that all faults are told at once. */
     SheetInput: {
@@ -659,35 +1832,78 @@ export interface components {
        */
       condition: string
       /**
-       * @description Structures the test stresses.
-       * @default []
-       */
-      target_structures: string[]
-      /**
-       * @description Position of the patient.
-       * @default
-       */
-      patient_position: string
-      /**
-       * @description What is done, in order.
-       * @default []
-       */
-      steps: string[]
-      /**
-       * @description What counts as positive.
+       * @description What counts as positive, in one sentence; the criteria of each variant say it in full.
        * @default
        */
       positive_finding: string
       /**
+       * @description Ways of doing it; the first is the taught baseline.
+       * @default []
+       */
+      variants: components['schemas']['Variant'][]
+      /**
+       * @description How several measurements or phases are read together.
+       * @default {
+       *       "measures": [],
+       *       "rows": []
+       *     }
+       */
+      interpretation: components['schemas']['Interpretation']
+      /**
        * @description Whom not to do it on, and when to stop.
        * @default []
        */
-      cautions: string[]
+      cautions: components['schemas']['Caution'][]
+      /**
+       * @description Findings that need prompt referral.
+       * @default []
+       */
+      urgent: components['schemas']['UrgentReading'][]
       /**
        * @description What goes wrong, and what it does to the result.
        * @default []
        */
-      pitfalls: string[]
+      pitfalls: components['schemas']['Pitfall'][]
+      /**
+       * @description What the test asks of patient and examiner.
+       * @default {
+       *       "hands": null,
+       *       "irritation": null,
+       *       "minutes": null,
+       *       "tries": null
+       *     }
+       */
+      burden: components['schemas']['Burden']
+      /**
+       * @description What to do when it cannot be done as it is taught.
+       * @default []
+       */
+      alternatives: components['schemas']['Alternative'][]
+      /**
+       * @description Usual values of what it measures.
+       * @default []
+       */
+      norms: components['schemas']['Norm'][]
+      /**
+       * @description What it takes to call a second measurement changed.
+       * @default {
+       *       "detectable_change": null,
+       *       "keep_same": "",
+       *       "source": "",
+       *       "unit": ""
+       *     }
+       */
+      retest: components['schemas']['Retest']
+      /**
+       * @description Where the sheet's words come from.
+       * @default []
+       */
+      sources: string[]
+    }
+    /** @description A name and password to sign in with. */
+    SignInInput: {
+      login: string
+      password: string
     }
     /**
      * @description What the list is sorted by.
@@ -695,10 +1911,84 @@ export interface components {
      */
     Sort: 'lr_positive' | 'lr_negative' | 'evidence' | 'name'
     /**
+     * @description Where a sheet stands. A sheet that was published once stays visible to learners, as it was signed off, until it is retired;
+     *     what is written since waits for the next sign-off.
+     * @enum {string}
+     */
+    Status: 'draft' | 'in_review' | 'published' | 'retired'
+    /**
+     * @description A step from one status to another.
+     * @enum {string}
+     */
+    Step: 'submit' | 'withdraw' | 'sign_off' | 'send_back' | 'retire' | 'revive'
+    /** @description A step, and why. */
+    StepInput: {
+      step: components['schemas']['Step']
+      /** @description For the others, in your own words. */
+      comment?: string
+    }
+    /**
      * @description Why an optimisation stopped. Only [`StopCause::Converged`] is success.
      * @enum {string}
      */
     StopCause: 'converged' | 'closed_form' | 'saddle' | 'diverged' | 'abandoned' | 'iteration_limit'
+    /** @description A structure of the vocabulary. */
+    Structure: {
+      /** @description Region. */
+      region: components['schemas']['Region']
+      /** @description Name, unique within its region among all names. */
+      name: string
+      /** @description Other names of it. */
+      other_names: string[]
+      /** @description What kind of tissue it is. */
+      tissue: components['schemas']['Tissue']
+      /** @description What it does when it contracts. */
+      actions: components['schemas']['Action'][]
+      /** @description No longer offered; sheets that name it keep it. */
+      retired: boolean
+    }
+    /** @description A structure as a person or a file wrote it. */
+    StructureInput: {
+      /**
+       * @description Region code.
+       * @default
+       */
+      region: string
+      /**
+       * @description Name.
+       * @default
+       */
+      name: string
+      /**
+       * @description Other names of it.
+       * @default []
+       */
+      other_names: string[]
+      /** @default null */
+      tissue: components['schemas']['Tissue'] | null
+      /**
+       * @description What it does when it contracts; muscles only.
+       * @default []
+       */
+      actions: components['schemas']['Action'][]
+      /**
+       * @description No longer offered; sheets that name it keep it.
+       * @default false
+       */
+      retired: boolean
+    }
+    /** @description A structure in the list. */
+    StructureRow: components['schemas']['StructureView'] & {
+      /** @description How many tests load it. */
+      tests: number
+    }
+    /** @description A structure with its id and version. */
+    StructureView: components['schemas']['Structure'] & {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+    }
     /** @description A checked study. */
     Study: {
       /** @description Reference text. */
@@ -793,6 +2083,21 @@ export interface components {
       lr_negative?: components['schemas']['Estimate_Ratio'] | null
       dor?: components['schemas']['Estimate_Ratio'] | null
     }
+    /** @description A structure that a variant loads. */
+    Target: {
+      /**
+       * @description Name of the structure.
+       * @default
+       */
+      structure: string
+      /** @default null */
+      role: components['schemas']['LoadRole'] | null
+      /**
+       * @description Name of the phase; empty when it holds throughout.
+       * @default
+       */
+      phase: string
+    }
     /** @description One row of the list. */
     TestRow: {
       /** Format: uuid */
@@ -803,6 +2108,14 @@ export interface components {
       purpose: components['schemas']['Purpose']
       condition: string
       positive_finding: string
+      position?: components['schemas']['Position'] | null
+      /** @description What the taught variant needs. */
+      equipment: string[]
+      /**
+       * Format: double
+       * @description How irritating it is, 0 to 3.
+       */
+      irritation?: number | null
       /** @description Studies that count. */
       studies: number
       /**
@@ -811,6 +2124,10 @@ export interface components {
        */
       patients: number
       evidence: components['schemas']['Evidence']
+      /** @description Where the sheet stands. */
+      status: components['schemas']['Status']
+      /** @description How many things the checks found; 0 for those who see no drafts. */
+      findings: number
       /** @description At least one study behind the figures is made up. */
       sample: boolean
       summary?: components['schemas']['Summary'] | null
@@ -823,8 +2140,62 @@ export interface components {
       id: string
       /** Format: int32 */
       version: number
+      /** @description Where it stands. */
+      status: components['schemas']['Status']
+      /**
+       * Format: int32
+       * @description The version that learners see, if there is one.
+       */
+      published_version?: number | null
+      /** @description Steps that you can take from here. */
+      next_steps: components['schemas']['Step'][]
       /** @description Came with sample data. */
       sample: boolean
+    }
+    /**
+     * @description What kind of tissue a structure is.
+     * @enum {string}
+     */
+    Tissue:
+      | 'muscle'
+      | 'tendon'
+      | 'ligament'
+      | 'nerve'
+      | 'bone'
+      | 'joint'
+      | 'cartilage'
+      | 'bursa'
+      | 'fascia'
+      | 'vessel'
+    /** @description A sheet as it is being typed. */
+    UnsavedInput: {
+      /** Format: int32 */
+      version?: number | null
+      sheet: unknown
+    }
+    /** @description A sheet as it was typed. */
+    UnsavedView: {
+      /**
+       * Format: int32
+       * @description The version it began from; `null` for a new sheet.
+       */
+      version?: number | null
+      sheet: unknown
+      /** Format: date-time */
+      at: string
+    }
+    /** @description A finding that needs prompt referral. */
+    UrgentReading: {
+      /**
+       * @description The finding.
+       * @default
+       */
+      finding: string
+      /**
+       * @description What to do, and how soon.
+       * @default
+       */
+      action: string
     }
     /** @description Variances between studies on the logit scale; `None` where the model does not estimate one. */
     Variances: {
@@ -838,6 +2209,91 @@ export interface components {
        * @description Of logit specificity.
        */
       spec?: number | null
+    }
+    /** @description One way of doing a test. The first of a sheet is the taught baseline; the others say how they differ from it. */
+    Variant: {
+      /**
+       * @description Name, unique within the sheet.
+       * @default
+       */
+      name: string
+      /**
+       * @description Where it comes from: a school, a group, a textbook.
+       * @default
+       */
+      origin: string
+      /**
+       * @description How it differs from the baseline.
+       * @default
+       */
+      difference: string
+      /**
+       * @description What the difference does: more sensitive, more irritating, another structure.
+       * @default
+       */
+      effect: string
+      /** @default null */
+      position: components['schemas']['Position'] | null
+      /**
+       * @description How the patient is placed, in full.
+       * @default
+       */
+      patient_position: string
+      /**
+       * @description Where the examiner stands or sits, and on which side.
+       * @default
+       */
+      examiner_position: string
+      /**
+       * @description Where each hand goes, and what it does.
+       * @default []
+       */
+      hands: components['schemas']['Hand'][]
+      /**
+       * @description Joint positions and the ranges the test works in.
+       * @default []
+       */
+      joints: components['schemas']['JointRange'][]
+      /**
+       * @description What is needed beside a couch and two hands.
+       * @default []
+       */
+      equipment: string[]
+      /**
+       * @description Where to look from.
+       * @default
+       */
+      viewpoint: string
+      /**
+       * @description What to say to the patient.
+       * @default
+       */
+      patient_script: string
+      /**
+       * @description What to show first.
+       * @default
+       */
+      demonstration: string
+      /**
+       * @description Parts of a test that has several, each with its own finding.
+       * @default []
+       */
+      phases: components['schemas']['Phase'][]
+      /**
+       * @description What is done, in order.
+       * @default []
+       */
+      steps: components['schemas']['ProcedureStep'][]
+      /**
+       * @description Structures that it loads, and how.
+       * @default []
+       */
+      targets: components['schemas']['Target'][]
+      /**
+       * @description What counts as positive, equivocal, negative, and as no result at all.
+       * @default []
+       */
+      criteria: components['schemas']['Criterion'][]
     }
     /** @description What a reader must know about the pooled answer. */
     Warning:
@@ -900,6 +2356,12 @@ export interface components {
           code: 'quadrature_limit'
         }
       | {
+          /** @description To how many studies. */
+          studies: number
+          /** @enum {string} */
+          code: 'half_added'
+        }
+      | {
           /** @description Which arm. */
           arm: components['schemas']['ArmName']
           /** @enum {string} */
@@ -952,6 +2414,37 @@ export interface operations {
       }
     }
   }
+  create_condition: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ConditionInput']
+      }
+    }
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ConditionView']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   list_tests: {
     parameters: {
       query?: {
@@ -959,12 +2452,28 @@ export interface operations {
         region?: components['schemas']['Region']
         /** @description only tests for the condition of this name */
         condition?: string
-        /** @description part of a name or alias */
+        /** @description part of a name, a name typed nearly right, or words of the sheet */
         search?: string
-        /** @description lr_positive unless given */
+        /** @description only tests for this purpose */
+        purpose?: components['schemas']['Purpose']
+        /** @description only tests done in this position */
+        position?: components['schemas']['Position']
+        /** @description none or some */
+        equipment?: string
+        /** @description at most this irritating, 0 to 3 */
+        irritation?: number
+        /** @description only with so much behind it */
+        evidence?: components['schemas']['Evidence']
+        /** @description only sheets that stand there */
+        status?: components['schemas']['Status']
+        /** @description only sheets in which the checks found something, or nothing */
+        findings?: boolean
+        /** @description the best match first when searching, else lr_positive */
         sort?: components['schemas']['Sort']
         /** @description the other way round */
         reverse?: boolean
+        /** @description only so many of them, 1 to 5000 */
+        limit?: number
       }
       header?: never
       path?: never
@@ -974,6 +2483,8 @@ export interface operations {
     responses: {
       200: {
         headers: {
+          /** @description how many there are without the limit */
+          'X-Total-Count'?: number
           [name: string]: unknown
         }
         content: {
@@ -1093,6 +2604,659 @@ export interface operations {
         }
       }
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  check_sheet: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CheckInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SheetCheck']
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_findings: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Finding'][]
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  read_values: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReadingInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Reading']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_unsaved: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        /** @description a test's id, or `new` */
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['UnsavedView'] | null
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  put_unsaved: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        /** @description a test's id, or `new` */
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['UnsavedInput']
+      }
+    }
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  delete_unsaved: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        /** @description a test's id, or `new` */
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_structures: {
+    parameters: {
+      query?: {
+        /** @description only this region */
+        region?: components['schemas']['Region']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StructureRow'][]
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_structure: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StructureInput']
+      }
+    }
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StructureView']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_loading_tests: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['LoadingTest'][]
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_structure: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StructureInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StructureView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_condition: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ConditionInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ConditionView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_mail: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Mail'][]
+        }
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  step_test: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StepInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TestView']
+        }
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RevisionView'][]
+        }
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  restore_test: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RestoreInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TestView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  export_bundle: {
+    parameters: {
+      query?: {
+        /** @description only this region */
+        region?: components['schemas']['Region']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description an exchange bundle; see its schema */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  import_bundle: {
+    parameters: {
+      query?: {
+        /** @description change nothing */
+        preview?: boolean
+        /** @description refuse, keep or replace tests that say something else here */
+        changed?: string
+        /** @description names of the only ones to replace; the others are kept */
+        replace?: string[]
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description an exchange bundle; see its schema */
+    requestBody: {
+      content: {
+        'application/json': string
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Imported']
+        }
+      }
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  export_list: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description CSV with a header row */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: {
         headers: {
           [name: string]: unknown
         }
@@ -1386,6 +3550,407 @@ export interface operations {
         }
       }
       400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_session: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+    }
+  }
+  sign_in: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SignInInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  sign_out: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+    }
+  }
+  enter_demo: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DemoInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_password: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PasswordInput']
+      }
+    }
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_invitations: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['InvitationView'][]
+        }
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_invitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InvitationInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['InvitationView']
+        }
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_invitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        secret: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['InvitationView']
+        }
+      }
+      410: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  accept_invitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        secret: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AccountInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+      410: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  revoke_invitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_accounts: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AccountView'][]
+        }
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_account: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AccountChange']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AccountView']
+        }
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
         headers: {
           [name: string]: unknown
         }

@@ -3,6 +3,7 @@ import { mdiKeyboardOutline, mdiWeatherNight, mdiWhiteBalanceSunny } from '@mdi/
 import { computed } from 'vue'
 import { useTheme } from 'vuetify'
 
+import AccountMenu from '@/areas/people/AccountMenu.vue'
 import { percent } from '@/shared/format'
 import type { Region } from '@/shared/api/types'
 import { shortcutSheet } from '@/shared/shortcutSheet'
@@ -77,6 +78,7 @@ function toggleTheme() {
         data-test="theme"
         @click="toggleTheme"
       />
+      <AccountMenu />
     </div>
   </header>
 </template>

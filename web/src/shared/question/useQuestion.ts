@@ -12,6 +12,14 @@ function one(query: LocationQuery, name: string): string | null {
   return (Array.isArray(value) ? value[0] : value) ?? null
 }
 
+/** Where most tests are is where most people want to go; the first of equals. */
+function fullest<T extends { tests: number }>(entries: T[]): T | undefined {
+  return entries.reduce<T | undefined>(
+    (best, entry) => (best && best.tests >= entry.tests ? best : entry),
+    undefined,
+  )
+}
+
 /**
  * The question every screen answers: region, target condition, pre-test probability. It lives in the address, so that
  * it survives a reload, the back button and being sent to a colleague.
@@ -26,12 +34,12 @@ export function useQuestion() {
     const wanted = one(route.query, 'region')
     const known = regions.data.value ?? []
     const named = known.find((entry) => entry.region === wanted)
-    return (named ?? known.find((entry) => entry.tests > 0))?.region ?? 'hand_wrist'
+    return (named ?? fullest(known))?.region ?? 'hand_wrist'
   })
   const choices = computed(() => (conditions.data.value ?? []).filter((c) => c.region === region.value))
   const condition = computed(() => {
     const wanted = one(route.query, 'condition')
-    return choices.value.find((c) => c.name === wanted) ?? choices.value[0] ?? null
+    return choices.value.find((c) => c.name === wanted) ?? fullest(choices.value) ?? null
   })
   const usual = computed(() => condition.value?.pre_test ?? null)
   const preTest = computed(() => {

@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Interpretation, Measure, ReadingRow } from '@/shared/api/types'
+import { text } from '@/shared/text'
+import { comparisons } from './sheetWords'
+import TryTable from './TryTable.vue'
+
+/** The interpretation table as it is read, and tried out. */
+const props = defineProps<{ table: Interpretation }>()
+
+function when(row: ReadingRow, measure: Measure): string {
+  const mine = row.conditions.filter((condition) => condition.measure === measure.name)
+  if (!mine.length) return text.interpretation.any
+  return mine
+    .map((condition) =>
+      condition.choices.length
+        ? condition.choices.join(' or ')
+        : `${condition.comparison ? comparisons[condition.comparison] : ''} ${condition.value ?? ''} ${measure.unit}`.trim(),
+    )
+    .join(', ')
+}
+const rows = computed(() =>
+  props.table.rows.map((row) => ({
+    ...row,
+    cells: props.table.measures.map((measure) => when(row, measure)),
+  })),
+)
+</script>
+
+<template>
+  <section class="reading">
+    <h2>{{ text.sheet.interpretation }}</h2>
+    <div class="scroll">
+      <table>
+        <thead>
+          <tr>
+            <th v-for="measure in table.measures" :key="measure.name" scope="col">{{ measure.name }}</th>
+            <th scope="col">{{ text.interpretation.means }}</th>
+            <th scope="col">{{ text.interpretation.next }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(row, index) in rows" :key="index">
+            <td
+              v-for="(cell, at) in row.cells"
+              :key="at"
+              :class="{ muted: cell === text.interpretation.any }"
+            >
+              {{ cell }}
+            </td>
+            <td>
+              <b>{{ row.reading }}</b> <span v-if="row.grade" class="muted">({{ row.grade }})</span>
+            </td>
+            <td>
+              {{ row.next_step }}
+              <b v-if="row.urgent" class="urgent">{{ text.interpretation.urgentWord }}</b>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <TryTable :table="table" />
+  </section>
+</template>
+
+<style scoped>
+.reading {
+  margin-bottom: 18px;
+}
+h2 {
+  margin-bottom: 4px;
+  font-size: 1.05rem;
+}
+.scroll {
+  overflow-x: auto;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+  font-size: 0.875rem;
+}
+th,
+td {
+  padding: 5px 8px 5px 0;
+  text-align: left;
+  vertical-align: top;
+  border-bottom: 1px solid var(--line);
+}
+th {
+  font-weight: 600;
+}
+.urgent {
+  color: rgb(var(--v-theme-error));
+}
+</style>

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+
+import { api, ApiProblem, data } from '@/shared/api/client'
+import type { Found, Interpretation } from '@/shared/api/types'
+import { text } from '@/shared/text'
+
+/** What the table answers to values that are tried out. */
+const props = defineProps<{ table: Interpretation }>()
+
+const typed = ref<Record<string, string>>({})
+const measures = computed(() => props.table.measures.filter((measure) => measure.name.trim()))
+const values = computed(() => {
+  const found: Record<string, Found> = {}
+  for (const measure of measures.value) {
+    const value = String(typed.value[measure.name] ?? '').trim()
+    if (value) found[measure.name] = measure.choices.length ? value : Number(value)
+  }
+  return found
+})
+const reading = useQuery({
+  queryKey: ['reading', computed(() => props.table), values],
+  queryFn: async () =>
+    data(await api.POST('/api/v1/readings', { body: { interpretation: props.table, values: values.value } })),
+  enabled: computed(() => Object.keys(values.value).length > 0),
+  staleTime: Infinity,
+})
+const refused = computed(() =>
+  reading.error.value instanceof ApiProblem
+    ? reading.error.value.fields.map((error) => `${error.field.replace('values.', '')}: ${error.message}`)
+    : [],
+)
+const answers = computed(() =>
+  (reading.data.value?.rows ?? []).flatMap((index) => {
+    const row = props.table.rows[index]
+    return row ? [{ ...row, number: index + 1 }] : []
+  }),
+)
+</script>
+
+<template>
+  <div class="try no-print" data-test="try-table">
+    <h3>{{ text.interpretation.tryIt }}</h3>
+    <div class="values">
+      <template v-for="measure in measures" :key="measure.name">
+        <v-select
+          v-if="measure.choices.length"
+          v-model="typed[measure.name]"
+          :items="measure.choices"
+          :label="measure.name"
+          clearable
+          hide-details
+          density="compact"
+        />
+        <v-text-field
+          v-else
+          v-model="typed[measure.name]"
+          type="number"
+          step="any"
+          hide-spin-buttons
+          :label="measure.name"
+          :suffix="measure.unit"
+          hide-details
+          density="compact"
+          :data-test="`try-${measure.name}`"
+        />
+      </template>
+    </div>
+    <div aria-live="polite" class="answer" data-test="try-answer">
+      <p v-for="message in refused" :key="message" class="small fault">{{ message }}</p>
+      <template v-if="!refused.length && Object.keys(values).length && reading.data.value">
+        <p v-for="row in answers" :key="row.number">
+          <b>{{ row.reading }}</b>
+          <span v-if="row.grade" class="muted"> ({{ row.grade }})</span>
+          <template v-if="row.next_step"> → {{ row.next_step }}</template>
+          <b v-if="row.urgent" class="fault"> {{ text.interpretation.urgentWord }}</b>
+          {{ ' ' }}<span class="small muted">{{ text.interpretation.row(row.number) }}</span>
+        </p>
+        <p v-if="answers.length > 1" class="small fault">{{ text.interpretation.several }}</p>
+        <p v-if="!answers.length && !reading.data.value.missing.length" class="small fault">
+          {{ text.interpretation.noRow }}
+        </p>
+        <p v-if="!answers.length && reading.data.value.missing.length" class="small muted">
+          {{ text.interpretation.missing(reading.data.value.missing) }}
+        </p>
+      </template>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.try {
+  margin-top: 12px;
+  padding: 12px 14px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+}
+.values {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(190px, 1fr));
+  gap: 10px;
+  margin-top: 8px;
+}
+.answer {
+  min-height: 1.6em;
+  margin-top: 8px;
+}
+.fault {
+  color: rgb(var(--v-theme-error));
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,506 @@
+import type { SheetInput } from '@/shared/api/types'
+import { text } from '@/shared/text'
+import {
+  actors,
+  biases,
+  cautionKinds,
+  comparisons,
+  criterionKinds,
+  handTasks,
+  joints,
+  loadRoles,
+  modes,
+  motions,
+  outcomes,
+  positions,
+  sexes,
+} from './sheetWords'
+
+/** What stands in a part of a sheet; the form, the history and the comparison of two texts are all made of this. */
+export type Value = null | string | number | boolean | string[] | Entry | Entry[]
+export interface Entry {
+  [key: string]: Value
+}
+
+export type Field = {
+  key: string
+  label: string
+  hint?: string
+  /** Shown only when asked for, or when something is written there. */
+  more?: boolean
+  /** Twelfths of the width of its part. */
+  span?: number
+} & (
+  | { kind: 'line' | 'text' | 'texts' | 'flag' }
+  | { kind: 'number'; unit?: string }
+  | { kind: 'choice'; words: Record<string, string> }
+  | { kind: 'suggest'; from: 'structures' | 'phases' | 'conditions' }
+  | { kind: 'list'; fields: Field[]; add: string; numbered?: boolean; tabs?: boolean }
+  | { kind: 'group'; fields: Field[] }
+  | { kind: 'table'; fields: Field[] }
+)
+
+const line = (key: string, label: string, span = 6, more = false): Field => ({
+  kind: 'line',
+  key,
+  label,
+  span,
+  more,
+})
+const prose = (key: string, label: string, more = false, hint?: string): Field => ({
+  kind: 'text',
+  key,
+  label,
+  more,
+  ...(hint ? { hint } : {}),
+})
+const number = (key: string, label: string, unit = '', span = 2, more = false): Field => ({
+  kind: 'number',
+  key,
+  label,
+  unit,
+  span,
+  more,
+})
+const choice = (
+  key: string,
+  label: string,
+  words: Record<string, string>,
+  span = 3,
+  more = false,
+): Field => ({
+  kind: 'choice',
+  key,
+  label,
+  words,
+  span,
+  more,
+})
+const texts = (key: string, label: string, span = 12, hint?: string): Field => ({
+  kind: 'texts',
+  key,
+  label,
+  span,
+  ...(hint ? { hint } : {}),
+})
+const phase: Field = { kind: 'suggest', from: 'phases', key: 'phase', label: 'Phase', span: 3, more: true }
+
+const variant: Field[] = [
+  line('name', 'Name of this way of doing it', 6),
+  line('origin', 'Where it comes from', 6),
+  prose('difference', 'How it differs from the baseline', true),
+  prose('effect', 'What the difference does', true),
+  choice('position', 'Patient is', positions, 3),
+  line('patient_position', 'Position in full', 9),
+  line('examiner_position', 'Examiner stands or sits', 6),
+  line('viewpoint', 'Look from', 6),
+  prose('patient_script', 'What to say to the patient'),
+  line('demonstration', 'What to show first', 6),
+  texts('equipment', 'Equipment', 6),
+  {
+    kind: 'list',
+    key: 'hands',
+    label: 'Hands',
+    add: 'Add a hand',
+    fields: [line('placement', 'Where it is placed', 8), choice('task', 'What it does', handTasks, 4)],
+  },
+  {
+    kind: 'list',
+    key: 'joints',
+    label: 'Joint positions',
+    add: 'Add a joint',
+    fields: [
+      choice('joint', 'Joint', joints, 4),
+      choice('motion', 'Motion', motions, 4),
+      number('from', 'from', '°'),
+      number('to', 'to', '°'),
+    ],
+  },
+  {
+    kind: 'list',
+    key: 'phases',
+    label: 'Phases',
+    hint: 'Only for tests in several parts, each with its own finding',
+    add: 'Add a phase',
+    fields: [line('name', 'Phase', 4), line('finding', 'Its finding', 8)],
+  },
+  {
+    kind: 'list',
+    key: 'steps',
+    label: 'Steps, in order',
+    add: 'Add a step',
+    numbered: true,
+    fields: [
+      prose('text', 'What is done'),
+      choice('actor', 'Who acts', actors, 3, true),
+      choice('mode', 'How', modes, 3, true),
+      choice('joint', 'Joint', joints, 3, true),
+      choice('motion', 'Motion, or direction of the push', motions, 3, true),
+      number('degrees', 'at', '°', 2, true),
+      number('degrees_to', 'up to', '°', 2, true),
+      number('hold_seconds', 'hold', 's', 2, true),
+      number('repetitions', 'times', '', 2, true),
+      { ...phase, span: 2 },
+      { kind: 'flag', key: 'optional', label: 'Startling: only if chosen', span: 4, more: true },
+    ],
+  },
+  {
+    kind: 'list',
+    key: 'targets',
+    label: 'Structures it loads',
+    add: 'Add a structure',
+    fields: [
+      { kind: 'suggest', from: 'structures', key: 'structure', label: 'Structure', span: 6 },
+      choice('role', 'How', loadRoles, 3),
+      { ...phase, more: false },
+    ],
+  },
+  {
+    kind: 'list',
+    key: 'criteria',
+    label: 'Findings: positive, negative, and neither',
+    add: 'Add a finding',
+    fields: [
+      choice('outcome', 'Means', outcomes, 4),
+      choice('kind', 'Kind', criterionKinds, 8),
+      prose('text', 'Finding'),
+      choice('comparison', 'Measured', comparisons, 3, true),
+      number('value', 'value', '', 2, true),
+      line('unit', 'unit', 2, true),
+      choice('sex', 'only', sexes, 2, true),
+      number('age_from', 'age from', '', 2, true),
+      number('age_to', 'to', '', 2, true),
+      phase,
+    ],
+  },
+]
+
+const interpretation: Field[] = [
+  {
+    kind: 'list',
+    key: 'measures',
+    label: 'What is measured or found',
+    add: 'Add a measure',
+    fields: [
+      line('name', 'Name', 6),
+      texts('choices', 'Possible words', 6, 'Leave empty for a number'),
+      line('unit', 'unit', 3),
+      number('low', 'smallest', '', 3),
+      number('high', 'largest', '', 3),
+      number('resolution', 'read in steps of', '', 3),
+    ],
+  },
+  {
+    kind: 'list',
+    key: 'rows',
+    label: 'Rows',
+    add: 'Add a row',
+    numbered: true,
+    fields: [
+      {
+        kind: 'list',
+        key: 'conditions',
+        label: 'When',
+        add: 'Add a condition',
+        fields: [
+          line('measure', 'Measure'),
+          choice('comparison', 'Comparison', comparisons),
+          number('value', 'Value'),
+          texts('choices', 'Words'),
+        ],
+      },
+      line('reading', 'Means'),
+      line('grade', 'Grade'),
+      line('next_step', 'Next step'),
+      { kind: 'flag', key: 'urgent', label: 'Urgent' },
+    ],
+  },
+]
+
+const entries = (items: Record<string, string>) => items
+
+/** The parts of a sheet in the order of its page. */
+export const sections: { key: string; title: string; fields: Field[] }[] = [
+  {
+    key: 'about',
+    title: 'The test',
+    fields: [
+      { ...line('name', text.editor.name, 12), hint: text.editor.nameHint },
+      texts('aliases', text.editor.aliases),
+      choice('region', text.editor.region, entries(text.regions), 4),
+      choice('purpose', text.editor.purpose, entries(text.purposes), 4),
+      {
+        kind: 'suggest',
+        from: 'conditions',
+        key: 'condition',
+        label: text.editor.condition,
+        hint: text.editor.conditionHint,
+        span: 4,
+      },
+      prose('positive_finding', text.editor.finding),
+    ],
+  },
+  {
+    key: 'cautions',
+    title: 'Cautions',
+    fields: [
+      {
+        kind: 'list',
+        key: 'cautions',
+        label: text.editor.cautions,
+        add: 'Add a caution',
+        fields: [
+          choice('kind', 'How strict', cautionKinds, 4),
+          line('text', 'What it is about', 8),
+          line('screening', 'Ask, or look for', 6),
+          line('instead', 'What to do then', 6),
+        ],
+      },
+      {
+        kind: 'list',
+        key: 'urgent',
+        label: 'Findings that need prompt referral',
+        add: 'Add an urgent finding',
+        fields: [line('finding', 'Finding', 6), line('action', 'What to do, and how soon', 6)],
+      },
+    ],
+  },
+  {
+    key: 'variants',
+    title: 'How it is done',
+    fields: [
+      {
+        kind: 'list',
+        key: 'variants',
+        label: 'Ways of doing it; the first is the taught baseline',
+        add: 'Add a variant',
+        tabs: true,
+        fields: variant,
+      },
+    ],
+  },
+  {
+    key: 'interpretation',
+    title: 'Reading several findings together',
+    fields: [{ kind: 'table', key: 'interpretation', label: 'Interpretation table', fields: interpretation }],
+  },
+  {
+    key: 'pitfalls',
+    title: 'What goes wrong',
+    fields: [
+      {
+        kind: 'list',
+        key: 'pitfalls',
+        label: text.editor.pitfalls,
+        add: 'Add a pitfall',
+        fields: [
+          line('text', 'What goes wrong', 8),
+          choice('bias', 'Pushes the result', biases, 4),
+          line('mechanism', 'Why', 6),
+          line('cue', 'How a watcher sees it', 6),
+          line('remedy', 'Remedy', 8),
+          { kind: 'flag', key: 'patient_side', label: 'Lies in the patient', span: 4 },
+        ],
+      },
+      {
+        kind: 'list',
+        key: 'alternatives',
+        label: 'When it cannot be done as taught',
+        add: 'Add an alternative',
+        fields: [line('situation', 'When', 6), line('instead', 'Then', 6)],
+      },
+    ],
+  },
+  {
+    key: 'measures',
+    title: 'Burden, norms and retest',
+    fields: [
+      {
+        kind: 'group',
+        key: 'burden',
+        label: 'What it asks of patient and examiner',
+        fields: [
+          number('irritation', 'Irritating (0 to 3)', '', 3),
+          number('tries', 'Honest tries', '', 3),
+          number('minutes', 'Takes', 'min', 3),
+          number('hands', 'Hands needed', '', 3),
+        ],
+      },
+      {
+        kind: 'list',
+        key: 'norms',
+        label: 'Usual values',
+        add: 'Add a usual value',
+        fields: [
+          line('measure', 'Measure', 4),
+          choice('sex', 'only', sexes, 2),
+          number('age_from', 'age from'),
+          number('age_to', 'to'),
+          number('low', 'low'),
+          number('high', 'high'),
+          line('unit', 'unit', 2),
+          line('source', 'Source', 8),
+        ],
+      },
+      {
+        kind: 'group',
+        key: 'retest',
+        label: 'Measuring again',
+        fields: [
+          number('detectable_change', 'Smallest real change', '', 3),
+          line('unit', 'unit', 2),
+          line('source', 'Source', 7),
+          prose('keep_same', 'What must be kept the same'),
+        ],
+      },
+      texts('sources', 'Sources', 12, 'Where the words of this sheet come from; one entry each'),
+    ],
+  },
+]
+
+export const sheetFields: Field[] = sections.flatMap((section) => section.fields)
+
+/** A copy that nobody else holds; what is shown may be wrapped by the framework, which a structured clone refuses. */
+export function copy<T>(value: T): T {
+  return JSON.parse(JSON.stringify(value)) as T
+}
+
+/** An entry in which nothing is written. */
+export function blank(fields: Field[]): Entry {
+  return Object.fromEntries(
+    fields.map((field) => {
+      switch (field.kind) {
+        case 'line':
+        case 'text':
+        case 'suggest':
+          return [field.key, '']
+        case 'texts':
+        case 'list':
+          return [field.key, []]
+        case 'flag':
+          return [field.key, false]
+        case 'group':
+        case 'table':
+          return [field.key, blank(field.fields)]
+        default:
+          return [field.key, null]
+      }
+    }),
+  )
+}
+
+/** Whether anything is written in a value. */
+export function written(value: Value | undefined): boolean {
+  if (value === null || value === undefined || value === '' || value === false) return false
+  if (Array.isArray(value)) return value.some((item) => written(item))
+  return typeof value === 'object' ? Object.values(value).some(written) : true
+}
+
+/** A value in words, one line for each entry of a list. */
+export function shown(field: Field, value: Value | undefined): string {
+  if (!written(value)) return ''
+  if (field.kind === 'choice') return field.words[String(value)] ?? String(value)
+  if (field.kind === 'number') return `${Number(value)}${field.unit ? ` ${field.unit}` : ''}`
+  if (field.kind === 'flag') return field.label
+  if (field.kind === 'texts') return (value as string[]).filter(Boolean).join('\n')
+  if (field.kind === 'list')
+    return (value as Entry[])
+      .map((entry) => shownEntry(field.fields, entry))
+      .filter(Boolean)
+      .join('\n')
+  if (field.kind === 'group' || field.kind === 'table') return shownEntry(field.fields, value as Entry)
+  return String(value).trim()
+}
+
+function shownEntry(fields: Field[], entry: Entry): string {
+  const parts = fields.map((field) => {
+    const words = shown(field, entry[field.key])
+    if (!words || field.kind === 'flag') return words
+    if (field.kind === 'list') return `\n${field.label}:\n${words}`
+    return field.kind === 'number' ? `${field.label} ${words}` : words
+  })
+  return parts.filter(Boolean).join(' · ').replaceAll(' · \n', '\n')
+}
+
+export interface Difference {
+  /** Path of the field, such as `variants[1].steps`. */
+  path: string
+  /** Its label, after that of what holds it. */
+  label: string
+  one: string
+  other: string
+}
+
+/** Every field in which two texts of a sheet differ; variants are compared field by field, lists line by line. */
+export function differences(one: SheetInput, other: SheetInput): Difference[] {
+  const [left, right] = [one as unknown as Entry, other as unknown as Entry]
+  const found = sheetFields.flatMap((field) =>
+    differing(field, left[field.key], right[field.key], field.key, ''),
+  )
+  return found.map((difference) => ({ ...difference, ...apart(difference.one, difference.other) }))
+}
+
+/** Of two lists only the lines that the other does not have; both whole when only their order differs. */
+function apart(one: string, other: string): { one: string; other: string } {
+  const [left, right] = [one.split('\n'), other.split('\n')]
+  const only = (lines: string[], others: string[]) =>
+    lines.filter((line) => !others.includes(line)).join('\n')
+  const lines = { one: only(left, right), other: only(right, left) }
+  return lines.one || lines.other ? lines : { one, other }
+}
+
+/** Fields in which two ways of doing a test differ. */
+export function variantDifferences(one: object, other: object): Difference[] {
+  return variant
+    .filter((field) => !['name', 'origin', 'difference', 'effect'].includes(field.key))
+    .flatMap((field) =>
+      differing(field, (one as Entry)[field.key], (other as Entry)[field.key], field.key, ''),
+    )
+}
+
+function differing(
+  field: Field,
+  one: Value | undefined,
+  other: Value | undefined,
+  path: string,
+  before: string,
+): Difference[] {
+  if (field.kind === 'list' && field.tabs) {
+    const [left, right] = [(one ?? []) as Entry[], (other ?? []) as Entry[]]
+    const longest = Math.max(left.length, right.length)
+    return Array.from({ length: longest }, (_, index) => {
+      const name = String(left[index]?.name ?? right[index]?.name ?? '')
+      const label = `${name || `${index + 1}`}: `
+      return field.fields.flatMap((inner) =>
+        differing(
+          inner,
+          left[index]?.[inner.key],
+          right[index]?.[inner.key],
+          `${path}[${index}].${inner.key}`,
+          label,
+        ),
+      )
+    }).flat()
+  }
+  const words = { one: shown(field, one), other: shown(field, other) }
+  return words.one === words.other ? [] : [{ path, label: before + field.label, ...words }]
+}
+
+/** What stands at a path such as `variants[1].steps`. */
+export function valueAt(sheet: object, path: string): Value | undefined {
+  const keys = path.split(/[.[\]]+/).filter(Boolean)
+  return keys.reduce<Value | undefined>(
+    (value, key) => (value as Entry | null | undefined)?.[key],
+    sheet as Entry,
+  )
+}
+
+/** A copy of the sheet with another value at a path. */
+export function withValueAt<T extends object>(sheet: T, path: string, value: Value | undefined): T {
+  const changed = copy(sheet)
+  const keys = path.split(/[.[\]]+/).filter(Boolean)
+  const last = keys.pop()
+  const holder = keys.reduce<Entry>((entry, key) => (entry[key] ??= {}) as Entry, changed as unknown as Entry)
+  if (last !== undefined) holder[last] = value ?? null
+  return changed
+}

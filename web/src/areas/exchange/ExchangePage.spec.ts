@@ -1,0 +1,90 @@
+import { flushPromises } from '@vue/test-utils'
+import { beforeEach, describe, expect, it } from 'vitest'
+
+import { enter, mounted, problem, serve } from '@/shared/mount.setup'
+import ExchangePage from './ExchangePage.vue'
+
+const preview = {
+  title: 'Thumb module',
+  sample: true,
+  conditions: 0,
+  structures: 0,
+  tests: [
+    { name: 'Thumb lift', fate: 'new', written: true, studies: 2, known_studies: 0 },
+    { name: 'Thumb press', fate: 'changed', written: false, studies: 0, known_studies: 1 },
+    { name: 'Pinch', fate: 'same', written: false, studies: 0, known_studies: 0 },
+  ],
+}
+
+async function page(answer: (path: string) => unknown, rights?: Parameters<typeof enter>[0]) {
+  enter(rights)
+  const asked = serve({
+    'GET /regions': [],
+    'GET /conditions': [],
+    'POST /bundle': ({ path }: { path: string }) => answer(path),
+  })
+  const { wrapper } = await mounted(ExchangePage)
+  const choose = async () => {
+    const input = wrapper.get<HTMLInputElement>('[data-test=bundle-file]')
+    const file = new File(['{"format":"pruvex-bundle"}'], 'thumb.json', { type: 'application/json' })
+    Object.defineProperty(input.element, 'files', { value: [file], configurable: true })
+    await input.trigger('change')
+    await flushPromises()
+    await flushPromises()
+  }
+  const sent = () => asked.filter((one) => one.method === 'POST').map((one) => one.path)
+  return { wrapper, choose, sent, asked }
+}
+
+describe('bringing a bundle in', () => {
+  beforeEach(() => (document.body.innerHTML = ''))
+
+  it('shows first what it would do, and keeps what is here unless it is ticked', async () => {
+    const { wrapper, choose, sent, asked } = await page(() => preview)
+    await choose()
+    expect(sent()).toEqual(['/bundle?preview=true'])
+    expect(asked.at(-1)?.body).toEqual({ format: 'pruvex-bundle' })
+    expect(wrapper.get('[data-test=bundle-summary]').text()).toBe(
+      '1 new, 1 that say something else here, 1 the same',
+    )
+    const rows = wrapper.findAll('[data-test=bundle-preview] tbody tr').map((row) => row.text())
+    expect(rows[0]).toContain('2 new studies')
+    expect(rows[1]).toContain('1 study already here')
+    await wrapper.get('[data-test=bring-in]').trigger('click')
+    await flushPromises()
+    expect(sent().at(-1)).toBe('/bundle?changed=keep')
+    expect(wrapper.find('[data-test=bundle-preview]').exists()).toBe(false)
+  })
+
+  it('replaces only the tests that were ticked', async () => {
+    const { wrapper, choose, sent } = await page(() => preview)
+    await choose()
+    await wrapper.get('input[aria-label="Replace Thumb press"]').setValue(true)
+    await wrapper.get('[data-test=bring-in]').trigger('click')
+    await flushPromises()
+    expect(sent().at(-1)).toBe('/bundle?replace=Thumb%20press')
+  })
+
+  it('names every fault with its place, and offers nothing to bring in', async () => {
+    const fault = {
+      field: 'tests[0].sheet.name',
+      code: 'missing' as const,
+      value: '',
+      message: 'Empty.',
+      remedy: 'Name it.',
+    }
+    const { wrapper, choose } = await page(() =>
+      problem(422, 'fields_invalid', [fault, { ...fault, field: 'title' }]),
+    )
+    await choose()
+    expect(wrapper.get('[data-test=bundle-failure]').text()).toContain('2 faults in the file')
+    expect(wrapper.get('[data-test=bundle-faults]').text()).toContain('tests[0].sheet.name')
+    expect(wrapper.find('[data-test=bring-in]').exists()).toBe(false)
+  })
+
+  it('is not offered to who may only read', async () => {
+    const { wrapper } = await page(() => preview, ['read', 'read_drafts'])
+    expect(wrapper.find('[data-test=bundle-file]').exists()).toBe(false)
+    expect(wrapper.get('[data-test=export-region]').attributes('href')).toContain('/api/v1/bundle?region=')
+  })
+})

@@ -1,0 +1,202 @@
+<script setup lang="ts">
+import { mdiTrayArrowDown, mdiTrayArrowUp } from '@mdi/js'
+import { computed, ref, watchEffect } from 'vue'
+
+import { ApiProblem } from '@/shared/api/client'
+import { refresh } from '@/shared/api/queries'
+import type { FieldError, Imported } from '@/shared/api/types'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { may } from '@/shared/session/session'
+import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
+import { sendBundle, type Wish } from './sendBundle'
+
+/** Bundles out of the catalogue and into it. */
+const { region } = useQuestion()
+const chooser = ref<HTMLInputElement | null>(null)
+const file = ref<File | null>(null)
+const preview = ref<Imported | null>(null)
+const faults = ref<FieldError[]>([])
+const failure = ref('')
+const busy = ref(false)
+const replace = ref<string[]>([])
+const counts = computed(() => {
+  const of = (fate: string) => preview.value?.tests.filter((test) => test.fate === fate).length ?? 0
+  return { fresh: of('new'), changed: of('changed'), same: of('same') }
+})
+watchEffect(() => (document.title = `${text.exchange.title} – Pruvex`))
+
+function forget() {
+  file.value = null
+  preview.value = null
+  faults.value = []
+  failure.value = ''
+  replace.value = []
+  if (chooser.value) chooser.value.value = ''
+}
+async function send(wish: Wish): Promise<Imported | null> {
+  if (!file.value) return null
+  busy.value = true
+  faults.value = []
+  failure.value = ''
+  try {
+    return await sendBundle(file.value, wish)
+  } catch (cause) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    faults.value = cause.fields
+    failure.value = cause.fields.length ? text.exchange.faults(cause.fields.length) : cause.message
+    return null
+  } finally {
+    busy.value = false
+  }
+}
+async function chosen(event: Event) {
+  const picked = (event.target as HTMLInputElement).files?.[0] ?? null
+  preview.value = null
+  replace.value = []
+  file.value = picked
+  preview.value = await send({ preview: true })
+}
+async function bring() {
+  const done = await send(replace.value.length ? { replace: replace.value } : { changed: 'keep' })
+  if (!done) return
+  undoBar.offer(text.exchange.done(done.title))
+  forget()
+  await refresh()
+}
+</script>
+
+<template>
+  <div class="page">
+    <h1>{{ text.exchange.title }}</h1>
+    <section>
+      <h2>{{ text.exchange.outTitle }}</h2>
+      <p class="muted">{{ text.exchange.outAbout }}</p>
+      <div class="buttons">
+        <v-btn
+          :prepend-icon="mdiTrayArrowDown"
+          :href="`/api/v1/bundle?region=${region}`"
+          data-test="export-region"
+        >
+          {{ text.exchange.only(text.regions[region]) }}
+        </v-btn>
+        <v-btn :prepend-icon="mdiTrayArrowDown" href="/api/v1/bundle">{{ text.exchange.whole }}</v-btn>
+      </div>
+    </section>
+    <section v-if="may('write_sheets')">
+      <h2>{{ text.exchange.inTitle }}</h2>
+      <p class="muted">{{ text.exchange.inAbout }}</p>
+      <input
+        ref="chooser"
+        type="file"
+        accept=".json,application/json"
+        class="visually-hidden"
+        :aria-label="text.exchange.choose"
+        data-test="bundle-file"
+        @change="chosen"
+      />
+      <div class="buttons">
+        <v-btn :prepend-icon="mdiTrayArrowUp" @click="chooser?.click()">
+          {{ file ? text.exchange.other : text.exchange.choose }}
+        </v-btn>
+        <span v-if="file" class="muted wrap-anywhere">{{ file.name }}</span>
+      </div>
+      <v-progress-linear :active="busy" indeterminate height="2" color="primary" />
+      <div aria-live="polite">
+        <p v-if="failure" role="alert" class="failure" data-test="bundle-failure">{{ failure }}</p>
+        <table v-if="faults.length" data-test="bundle-faults">
+          <thead>
+            <tr>
+              <th scope="col">{{ text.exchange.where }}</th>
+              <th scope="col">{{ text.exchange.what }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="fault in faults" :key="fault.field + fault.message">
+              <td class="wrap-anywhere">
+                <code>{{ fault.field }}</code>
+              </td>
+              <td class="wrap-anywhere">
+                {{ fault.message }} <span v-if="fault.value" class="muted">“{{ fault.value }}”</span>
+                {{ fault.remedy }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <template v-if="preview">
+        <h3>{{ preview.title }} <SampleMark v-if="preview.sample" /></h3>
+        <p data-test="bundle-summary">
+          {{ text.exchange.summary(counts.fresh, counts.changed, counts.same) }}
+        </p>
+        <p v-if="counts.changed" class="small">{{ text.exchange.keep }}</p>
+        <table data-test="bundle-preview">
+          <thead>
+            <tr>
+              <th scope="col">{{ text.exchange.test }}</th>
+              <th scope="col">{{ text.exchange.state }}</th>
+              <th scope="col">{{ text.exchange.result }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="test in preview.tests" :key="test.name">
+              <th scope="row" class="wrap-anywhere">{{ test.name }}</th>
+              <td>
+                <v-checkbox
+                  v-if="test.fate === 'changed'"
+                  v-model="replace"
+                  :value="test.name"
+                  :label="text.exchange.fates[test.fate]"
+                  :aria-label="text.exchange.replace(test.name)"
+                  hide-details
+                  density="compact"
+                />
+                <template v-else>{{ text.exchange.fates[test.fate] }}</template>
+              </td>
+              <td>{{ text.exchange.studies(test.studies, test.known_studies) }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <v-btn variant="flat" color="primary" :loading="busy" data-test="bring-in" @click="bring">
+          {{ text.exchange.bring }}
+        </v-btn>
+      </template>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.page {
+  max-width: 860px;
+}
+section {
+  margin-top: 20px;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px;
+  margin: 10px 0;
+}
+table {
+  width: 100%;
+  margin: 10px 0;
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 5px 10px 5px 0;
+  text-align: left;
+  vertical-align: top;
+  border-bottom: 1px solid var(--line);
+}
+tbody th {
+  font-weight: 600;
+}
+.failure {
+  color: rgb(var(--v-theme-error));
+  font-weight: 600;
+}
+</style>

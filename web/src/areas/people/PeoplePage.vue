@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+
+import { ApiProblem, api, data } from '@/shared/api/client'
+import { queryClient } from '@/shared/api/queries'
+import type { AccountView, Role } from '@/shared/api/types'
+import StateNotice from '@/shared/layout/StateNotice.vue'
+import { loadSession, session } from '@/shared/session/session'
+import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
+import InvitationPanel from './InvitationPanel.vue'
+
+document.title = `${text.people.title} – Pruvex`
+const accounts = useQuery({
+  queryKey: ['accounts'],
+  queryFn: async () => data(await api.GET('/api/v1/accounts')),
+})
+const rows = computed(() => accounts.data.value ?? [])
+const roles = Object.entries(text.roles).map(([value, title]) => ({ value: value as Role, title }))
+const saving = ref('')
+
+async function put(id: string, version: number, role: Role, disabled: boolean): Promise<AccountView> {
+  const at = { params: { path: { id }, header: { 'If-Match': `"${version}"` } } }
+  const saved = data(await api.PUT('/api/v1/accounts/{id}', { ...at, body: { role, disabled } }))
+  await queryClient.invalidateQueries({ queryKey: ['accounts'] })
+  if (id === session.account?.id) await loadSession()
+  return saved
+}
+
+async function change(account: AccountView, role: Role, disabled: boolean) {
+  saving.value = account.id
+  try {
+    const saved = await put(account.id, account.version, role, disabled)
+    const back = async () => void (await put(saved.id, saved.version, account.role, !!account.disabled_at))
+    undoBar.offer(text.people.changed(account.name), back)
+  } catch (cause) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    const words = cause.fields.map((error) => `${error.message} ${error.remedy}`)
+    undoBar.offer(words.length ? words.join(' ') : cause.message)
+    await queryClient.invalidateQueries({ queryKey: ['accounts'] })
+  } finally {
+    saving.value = ''
+  }
+}
+</script>
+
+<template>
+  <div>
+    <h1>{{ text.people.title }}</h1>
+    <StateNotice
+      v-if="accounts.isError.value && !rows.length"
+      tone="error"
+      :title="text.people.failed"
+      :detail="accounts.error.value?.message"
+    >
+      <v-btn @click="accounts.refetch()">{{ text.layout.retry }}</v-btn>
+    </StateNotice>
+    <v-progress-linear v-else-if="accounts.isPending.value" indeterminate height="2" color="primary" />
+    <table v-else class="accounts">
+      <thead>
+        <tr>
+          <th scope="col">{{ text.people.whom }}</th>
+          <th scope="col">{{ text.people.login }}</th>
+          <th scope="col">{{ text.people.role }}</th>
+          <th scope="col">{{ text.people.access }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="account in rows"
+          :key="account.id"
+          :class="{ ended: account.disabled_at }"
+          data-test="account-row"
+        >
+          <th scope="row" class="wrap-anywhere">
+            {{ account.name }}
+            <span v-if="account.id === session.account?.id" class="small muted">{{ text.people.you }}</span>
+          </th>
+          <td class="wrap-anywhere">{{ account.login }}</td>
+          <td>
+            <v-select
+              :model-value="account.role"
+              :items="roles"
+              :aria-label="text.people.roleOf(account.name)"
+              :disabled="saving === account.id"
+              variant="underlined"
+              density="compact"
+              hide-details
+              @update:model-value="change(account, $event, !!account.disabled_at)"
+            />
+          </td>
+          <td>
+            <span class="state">{{ account.disabled_at ? text.people.ended : text.people.open }}</span>
+            <v-btn
+              :disabled="saving === account.id"
+              @click="change(account, account.role, !account.disabled_at)"
+            >
+              {{ account.disabled_at ? text.people.giveBack : text.people.end }}
+            </v-btn>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <InvitationPanel />
+  </div>
+</template>
+
+<style scoped>
+.accounts {
+  width: 100%;
+  margin: 14px 0 30px;
+  border-collapse: collapse;
+}
+.accounts th,
+.accounts td {
+  padding: 8px 14px 8px 0;
+  border-bottom: 1px solid var(--line);
+  text-align: left;
+  font-weight: 400;
+}
+.accounts thead th {
+  color: var(--muted);
+  font-size: 0.8125rem;
+}
+.accounts tbody th {
+  font-weight: 600;
+}
+.ended th,
+.ended td {
+  color: var(--muted);
+}
+.state {
+  display: inline-block;
+  min-width: 70px;
+}
+</style>

@@ -1,0 +1,54 @@
+import { reactive } from 'vue'
+
+import { api, data, signedOut } from '../api/client'
+import { queryClient } from '../api/queries'
+import type { AccountView, Right, Role, SessionView } from '../api/types'
+
+/**
+ * Who is signed in. When a session ends while somebody works, `expired` asks for the password above the page as it is:
+ * what was typed stays.
+ */
+export const session = reactive({
+  account: null as AccountView | null,
+  demo: false,
+  known: false,
+  expired: false,
+})
+
+signedOut.happened = () => (session.expired = session.account !== null)
+
+export const may = (right: Right): boolean => session.account?.rights.includes(right) ?? false
+
+function enter(view: SessionView) {
+  // Another person may see something else: nothing of the last one is kept.
+  if (session.account?.id !== view.account?.id) queryClient.clear()
+  else void queryClient.invalidateQueries()
+  session.account = view.account ?? null
+  session.demo = view.demo
+  session.known = true
+  session.expired = false
+}
+
+export async function loadSession(): Promise<void> {
+  enter(data(await api.GET('/api/v1/session')))
+}
+
+export async function signIn(login: string, password: string): Promise<void> {
+  enter(data(await api.POST('/api/v1/session', { body: { login, password } })))
+}
+
+export async function enterDemo(role: Role): Promise<void> {
+  enter(data(await api.POST('/api/v1/session/demo', { body: { role } })))
+}
+
+export async function signOut(): Promise<void> {
+  await api.DELETE('/api/v1/session')
+  enter({ account: null, demo: session.demo })
+}
+
+export async function join(secret: string, login: string, name: string, password: string): Promise<void> {
+  const params = { path: { secret } }
+  enter(
+    data(await api.POST('/api/v1/invitations/{secret}/accept', { params, body: { login, name, password } })),
+  )
+}
