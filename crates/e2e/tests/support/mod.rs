@@ -26,18 +26,27 @@ fn setting(name: &str) -> String {
 }
 
 impl Journey {
-    /// A server with the demo data and an empty browser of 1280 x 800.
+    /// A server with the demo data and a browser of 1280 x 800 in which an author is signed in.
     pub async fn start() -> Self {
+        let journey = Self::start_signed_out().await;
+        journey.open("/").await;
+        journey.click("[data-test=enter-author]").await;
+        journey.until("[data-test=account]", |buttons| buttons.len() == 1).await;
+        journey
+    }
+
+    /// The same with nobody signed in.
+    pub async fn start_signed_out() -> Self {
         let database = TestDatabase::create().await.unwrap();
         let binary = setting("PRUVEX_BIN");
         let import = Command::new(&binary)
-            .args(["import", "../../demo/fenwater.json"])
+            .args(["import", "../../demo/hand_wrist.json", "../../demo/neck.json"])
             .env("DATABASE_URL", &database.url)
             .output()
             .unwrap();
         assert!(import.status.success(), "{}", String::from_utf8_lossy(&import.stderr));
         let mut server = tokio::process::Command::new(&binary)
-            .args(["serve", "--port", "0"])
+            .args(["serve", "--port", "0", "--demo"])
             .env("DATABASE_URL", &database.url)
             .stdout(Stdio::piped())
             .stderr(Stdio::null())
@@ -165,6 +174,12 @@ impl Journey {
             fetch(path, { method, headers: { 'Content-Type': 'application/json', ...headers },
                 body: body === null ? undefined : JSON.stringify(body) }).then((r) => r.json()).then(done)";
         self.browser.execute_async(script, vec![json!(method), json!(path), headers, body]).await.unwrap()
+    }
+
+    /// The status of a request without a body, sent from within the page.
+    pub async fn api_status(&self, method: &str, path: &str) -> Value {
+        let script = "const [method, path, done] = arguments; fetch(path, { method }).then((r) => done(r.status))";
+        self.browser.execute_async(script, vec![json!(method), json!(path)]).await.unwrap()
     }
 
     /// Errors in the browser's console fail a journey; refusals that it provoked (4xx, 503) are expected to be noted.

@@ -1,0 +1,101 @@
+#!/usr/bin/env node
+// How fast the list answers when the catalogue is large. Against a demonstration that holds what `script/load.mjs --bundle N`
+// printed:
+//   node script/load.mjs --bundle 5000 > /tmp/large.json && pruvex import /tmp/large.json
+//   node script/load.mjs http://127.0.0.1:8460 --users 20 --seconds 15
+// Every user signs in, then asks for lists, searches, sheets and pooled answers with short pauses, as people do.
+
+const REGIONS = ['neck', 'shoulder', 'elbow', 'hand_wrist', 'trunk_back', 'pelvis', 'hip', 'knee', 'ankle_foot']
+const SEARCHES = ['bade', 'fenmal%20ti', 'press', 'rusa%20sign', 'vizu%20gola']
+const option = (name, fallback) => {
+  const at = process.argv.indexOf(`--${name}`)
+  return at < 0 ? fallback : Number(process.argv[at + 1])
+}
+
+function bundle(count) {
+  let state = 12345
+  const random = (below) => {
+    state = (Math.imul(state, 1103515245) + 12345) & 0x7fffffff
+    return state % below
+  }
+  // Names as different as real ones: a search that finds every test says nothing.
+  const syllables = ['ba', 'de', 'fi', 'go', 'ku', 'la', 'me', 'ni', 'po', 'ru', 'sa', 'te', 'vi', 'wo', 'zu', 'dor', 'fen', 'mal', 'tis', 'ran']
+  const word = () => Array.from({ length: 3 }, () => syllables[random(20)]).join('')
+  const tests = Array.from({ length: count }, (_, i) => ({
+    sheet: {
+      name: `${word()} ${word()} test ${i}`,
+      aliases: [`${word()} of ${word()} ${i}`, `${word()} sign ${i}`],
+      region: REGIONS[i % 9],
+      purpose: 'pain_provocation',
+      condition: `Sample condition ${i % 9}`,
+      positive_finding: 'The familiar pain within 30 seconds.',
+      variants: [0, 1].map((way) => ({
+        name: `Way ${way}`,
+        position: 'sitting',
+        patient_position: 'Sitting, limb supported',
+        steps: [
+          { text: `Hold limb number ${i}.`, actor: 'examiner', hold_seconds: 10 },
+          { text: `Press for ${10 + random(50)} seconds with ${1 + random(4)} fingers.`, hold_seconds: 30 },
+          { text: `Ask what is felt, ${random(1000)} times if need be.` },
+        ],
+        targets: [{ structure: 'Sample structure', role: 'compressed' }],
+        criteria: [
+          { outcome: 'positive', kind: 'familiar_pain', text: 'The familiar pain.' },
+          { outcome: 'negative', kind: 'sign', text: 'None.' },
+        ],
+      })),
+      cautions: [{ text: 'Growing pain.', kind: 'stop_rule' }],
+      pitfalls: [{ text: 'Pressing beside the structure.', bias: 'towards_negative' }],
+    },
+    studies: Array.from({ length: random(9) }, (_, s) => ({
+      reference: `Sample report ${i}-${s}`,
+      population: 'Adults',
+      reference_standard: 'Follow-up',
+      tp: 10 + random(40),
+      fp: random(15),
+      fn: random(20),
+      tn: 20 + random(60),
+    })),
+  }))
+  const conditions = REGIONS.map((region, i) => ({ region, name: `Sample condition ${i}`, setting: 'made up', pre_test: 0.3 }))
+  return { format: 'pruvex-bundle', schema_version: 1, title: 'Sample data for load', sample: true, conditions, tests }
+}
+
+async function load(base, users, seconds) {
+  const times = new Map()
+  const ask = async (what, path, init) => {
+    const start = performance.now()
+    const answer = await fetch(base + path, init)
+    await answer.text()
+    if (!answer.ok) throw new Error(`${path} answered ${answer.status}`)
+    if (!times.has(what)) times.set(what, [])
+    times.get(what).push(performance.now() - start)
+    return answer
+  }
+  const user = async (number) => {
+    const headers = { 'Content-Type': 'application/json' }
+    const entered = await fetch(`${base}/api/v1/session/demo`, { method: 'POST', headers, body: '{"role":"author"}' })
+    const cookie = entered.headers.get('set-cookie').split(';')[0]
+    const init = { headers: { Cookie: cookie } }
+    const some = await (await fetch(`${base}/api/v1/tests?region=knee`, init)).json()
+    const end = performance.now() + 1000 * seconds
+    for (let turn = number; performance.now() < end; turn += 1) {
+      await ask('list of a region', `/api/v1/tests?limit=100&region=${REGIONS[turn % 9]}`, init)
+      await ask('search', `/api/v1/tests?limit=100&region=${REGIONS[turn % 9]}&search=${SEARCHES[turn % 5]}`, init)
+      const { id } = some[(turn * 7) % some.length]
+      await ask('sheet', `/api/v1/tests/${id}`, init)
+      await ask('pooled answer', `/api/v1/tests/${id}/pooled`, init)
+      await new Promise((done) => setTimeout(done, 500 + 25 * number))
+    }
+  }
+  await Promise.all(Array.from({ length: users }, (_, number) => user(number)))
+  for (const [what, list] of times) {
+    list.sort((a, b) => a - b)
+    const at = (share) => list[Math.min(list.length - 1, Math.floor(share * list.length))].toFixed(1)
+    console.log(`${what}: ${list.length} answers, median ${at(0.5)} ms, p95 ${at(0.95)} ms, slowest ${at(1)} ms`)
+  }
+}
+
+const count = option('bundle', 0)
+if (count) console.log(JSON.stringify(bundle(count)))
+else await load(process.argv[2], option('users', 20), option('seconds', 15))
