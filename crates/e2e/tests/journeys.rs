@@ -418,13 +418,21 @@ async fn a_sheet_goes_from_nothing_to_published_by_two_roles() {
     journey.until_says("[data-test=status]", "Published").await;
 
     enter_as(&journey, "author").await;
-    journey.open(&format!("{sheet}/edit")).await;
+    // In its place on the page.
+    journey.open(&sheet).await;
+    journey.click("[data-test=edit-about]").await;
     journey.fill("[data-test=positive_finding] textarea", "Weaker, or not possible at all").await;
     journey.click("[data-test=save-sheet]").await;
+    journey.until("[data-test=part-form]", <[String]>::is_empty).await;
+    journey.until_says(".sheet", "Weaker, or not possible at all").await;
     journey.until_says("[data-test=review]", "Learners still see the text that was signed off").await;
     enter_as(&journey, "learner").await;
     journey.open(&sheet).await;
     journey.until_says("main", "Weaker than the other side").await;
+    let pdf = journey.browser.execute("return document.querySelector('[data-test=pdf]').getAttribute('href')", vec![]);
+    let pdf = pdf.await.unwrap();
+    assert_eq!(journey.api_status("GET", pdf.as_str().unwrap()).await, 200);
+    assert!(journey.texts("[data-test=edit-about]").await.is_empty());
     assert!(journey.texts("[data-test=review], [data-test=edit-sheet], [data-test=add-study]").await.is_empty());
 
     enter_as(&journey, "author").await;

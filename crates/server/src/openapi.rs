@@ -3,7 +3,8 @@
 use utoipa::OpenApi;
 
 use crate::routes::{
-    accuracy, catalogue, checks, evidence, exchange, likelihood, people, pooling, review, unsaved, vocabulary,
+    accuracy, catalogue, checks, evidence, exchange, likelihood, people, pooling, review, teaching_sheet, unsaved,
+    vocabulary,
 };
 
 #[derive(OpenApi)]
@@ -32,6 +33,7 @@ use crate::routes::{
         review::step_test,
         review::list_versions,
         review::restore_test,
+        teaching_sheet::print_test,
         exchange::export_bundle,
         exchange::export_list,
         exchange::import_bundle,

@@ -279,6 +279,41 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
 }
 
 #[rocket::async_test]
+async fn a_sheet_comes_on_paper_as_its_reader_may_see_it() {
+    let server = Server::start().await;
+    let (_, tests) = server.get("/api/v1/tests?search=wrist%20flexion").await;
+    let path = format!("/api/v1/tests/{}", tests[0]["id"].as_str().unwrap());
+    let pdf = async |query: &str| {
+        let response = server.client.get(format!("{path}/sheet.pdf{query}")).dispatch().await;
+        let name = response.headers().get_one("Content-Disposition").unwrap_or_default().to_owned();
+        (response.status(), response.content_type(), name, response.into_bytes().await.unwrap())
+    };
+    let (status, kind, name, bytes) = pdf("?pre_test=0.25").await;
+    assert_eq!((status, kind), (Status::Ok, Some(ContentType::PDF)));
+    assert_eq!(name, "inline; filename=\"wrist-flexion-held.pdf\"");
+    assert!(bytes.starts_with(b"%PDF-"));
+    // The question is part of what is printed.
+    assert_ne!(pdf("").await.3, bytes);
+    for wrong in ["0", "1", "-0.2", "NaN", "often"] {
+        let (status, problem) = server.get(&format!("{path}/sheet.pdf?pre_test={wrong}")).await;
+        assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!("pre_test")), "{wrong}");
+    }
+    // A change is a draft: learners go on printing what was signed off.
+    server.enter("learner").await;
+    let before = pdf("").await.3;
+    server.enter("author").await;
+    let (_, mut sheet) = server.get(&path).await;
+    for key in ["id", "version", "status", "published_version", "next_steps", "sample"] {
+        sheet.as_object_mut().unwrap().remove(key);
+    }
+    sheet["positive_finding"] = json!("Tingling at all.");
+    assert_eq!(server.put(&path, "\"1\"", &sheet).await.0, Status::Ok);
+    server.enter("learner").await;
+    assert_eq!(pdf("").await.3, before);
+    server.end().await;
+}
+
+#[rocket::async_test]
 async fn a_lost_database_is_told_and_recovered_from() {
     let server = Server::start().await;
     server.database.pause().await.unwrap();

@@ -34,6 +34,7 @@ const TABLE: [(Method, &str, &str); 45] = [
     (Method::Get, "/tests/<id>/history", "AWS"),
     (Method::Post, "/tests/<id>/restore", "AW"),
     (Method::Get, "/tests/<id>/pooled", "AWSL"),
+    (Method::Get, "/tests/<id>/sheet.pdf", "AWSL"),
     (Method::Get, "/tests/<id>/studies", "AWSL"),
     (Method::Post, "/tests/<id>/studies", "AWS"),
     (Method::Get, "/tests/<id>/findings", "AWS"),

@@ -10,37 +10,13 @@ import type {
   Status,
   Step,
 } from './api/types'
+import codes from './codes.json'
 
 /** All words of the interface, by screen. Statistical terms are the field's own. */
 
-const regions: Record<Region, string> = {
-  neck: 'Neck',
-  shoulder: 'Shoulder',
-  elbow: 'Elbow',
-  hand_wrist: 'Hand and wrist',
-  trunk_back: 'Trunk and low back',
-  pelvis: 'Pelvis',
-  hip: 'Hip',
-  knee: 'Knee',
-  ankle_foot: 'Ankle and foot',
-}
-const purposes: Record<Purpose, string> = {
-  pain_provocation: 'Provokes pain or symptoms',
-  laxity: 'Laxity or instability',
-  strength: 'Strength or lag',
-  muscle_length: 'Muscle length',
-  nerve_tension: 'Nerve tension',
-  palpation: 'Palpation',
-  observation: 'Observation',
-  alignment: 'Measured alignment',
-  functional_task: 'Functional task',
-}
-const evidence: Record<Evidence, string> = {
-  not_studied: 'not studied',
-  one_study: 'one study',
-  few_studies: 'few studies',
-  several_studies: 'several studies',
-}
+const regions: Record<Region, string> = codes.regions
+const purposes: Record<Purpose, string> = codes.purposes
+const evidence: Record<Evidence, string> = codes.evidence
 const sorts: Record<Sort, string> = {
   lr_positive: 'Strongest when positive (LR+)',
   lr_negative: 'Strongest when negative (LR−)',
@@ -120,12 +96,7 @@ export const text = {
   },
   review: {
     label: 'Where the sheet stands',
-    status: {
-      draft: 'Draft',
-      in_review: 'In review',
-      published: 'Published',
-      retired: 'Retired',
-    } as Record<Status, string>,
+    status: codes.status as Record<Status, string>,
     stillShown: 'Learners still see the text that was signed off before.',
     steps: {
       submit: 'Hand in for review',
@@ -318,12 +289,7 @@ export const text = {
     equipment: 'Equipment',
     equipments: { none: 'none needed', some: 'something needed' } as Record<string, string>,
     irritation: 'Irritating at most',
-    irritations: {
-      '0': 'not irritating',
-      '1': 'a little irritating',
-      '2': 'irritating',
-      '3': 'very irritating',
-    } as Record<string, string>,
+    irritations: Object.fromEntries(codes.irritation.map((words, level) => [String(level), words])),
     evidence: 'Evidence',
     status: 'Where it stands',
     findings: 'The checks',
@@ -447,10 +413,10 @@ export const text = {
     why: 'Why:',
     alternatives: 'When it cannot be done as taught',
     burden: 'Burden',
-    irritation: ['not irritating', 'a little irritating', 'irritating', 'very irritating'],
+    irritation: codes.irritation,
     tries: (n: string) => (n === '1' ? 'one honest try' : `${n} tries`),
     minutes: (n: string) => `${n} min`,
-    handsNeeded: (n: string) => (n === '1' ? 'one hand' : `${n} hands`),
+    handsNeeded: (n: string) => (n === '0' ? 'no hand' : n === '1' ? 'one hand' : `${n} hands`),
     norms: 'Usual values',
     retest: 'Measuring again',
     change: (value: string) => `A difference below ${value} may be chance.`,
@@ -460,6 +426,11 @@ export const text = {
     nothing: 'Nothing written yet.',
     noCaution: 'No caution is written yet. That does not mean that there is none.',
     edit: 'Edit sheet',
+    editPart: (part: string) => `Edit here: ${part}`,
+    left: (at: string) => `You were writing this on ${at} and have not saved it.`,
+    goOn: 'Go on writing',
+    noTable: 'For a test with several measurements or parts: what each combination means.',
+    pdf: 'Teaching sheet (PDF)',
     print: 'Print',
     duplicate: 'Begin another from this',
     failed: 'The sheet could not be loaded',

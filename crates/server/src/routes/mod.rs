@@ -10,6 +10,7 @@ pub(crate) mod likelihood;
 pub(crate) mod people;
 pub(crate) mod pooling;
 pub(crate) mod review;
+pub(crate) mod teaching_sheet;
 pub(crate) mod unsaved;
 pub(crate) mod vocabulary;
 
@@ -38,6 +39,7 @@ pub(crate) fn api() -> Vec<Route> {
         vocabulary::create_condition,
         vocabulary::update_condition,
         people::list_mail,
+        teaching_sheet::print_test,
         review::step_test,
         review::list_versions,
         review::restore_test,

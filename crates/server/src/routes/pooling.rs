@@ -113,13 +113,17 @@ pub(crate) async fn pool_test(
 ) -> Result<Json<PooledAnswer>, ApiError> {
     let id = id?.0;
     visible_test(&db, id, &by.0).await?;
-    let studies = list_counts(db.0, Some(id)).await?;
-    let pools = Arc::clone(&state.pools);
-    let pooled = off(move || pool_each(&pools, studies)).await?;
-    Ok(Json(match pooled.into_values().next() {
+    Ok(Json(match back(id, state, &db).await? {
         None => PooledAnswer { evidence: Evidence::NotStudied, sample: false, pooled: None },
         Some(Backed { evidence, sample, pooled }) => {
             PooledAnswer { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)) }
         }
     }))
+}
+
+/// What stands behind one test; none without a study.
+pub(crate) async fn back(test: Uuid, state: &AppState, db: &Db<'_>) -> Result<Option<Backed>, ApiError> {
+    let studies = list_counts(db.0, Some(test)).await?;
+    let pools = Arc::clone(&state.pools);
+    Ok(off(move || pool_each(&pools, studies)).await?.into_values().next())
 }

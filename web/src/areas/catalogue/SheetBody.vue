@@ -5,10 +5,14 @@ import type { TestView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import ReadingTable from './ReadingTable.vue'
 import { biases, cautionKinds } from './sheetWords'
+import { type PartKey, sections } from './sheetFields'
+import SheetPart from './SheetPart.vue'
 import VariantBody from './VariantBody.vue'
 import VariantComparison from './VariantComparison.vue'
 
-const props = defineProps<{ sheet: TestView }>()
+/** A sheet as a well-set page. For those who write, each part offers its form in its own place (the slot). */
+const props = defineProps<{ sheet: TestView; editable?: boolean; open?: PartKey | null }>()
+defineEmits<{ edit: [part: PartKey] }>()
 
 const shown = ref(0)
 const variant = computed(() => props.sheet.variants[shown.value] ?? props.sheet.variants[0])
@@ -25,6 +29,8 @@ const retest = computed(() => {
   const { detectable_change, unit } = props.sheet.retest
   return typeof detectable_change === 'number' ? text.sheet.change(`${detectable_change} ${unit}`.trim()) : ''
 })
+const titles = Object.fromEntries(sections.map(({ key, title }) => [key, title])) as Record<PartKey, string>
+const of = (part: PartKey) => ({ part, title: titles[part], editable: props.editable, open: props.open })
 const norms = computed(() =>
   props.sheet.norms.map((norm) => ({
     ...norm,
@@ -43,38 +49,43 @@ const norms = computed(() =>
 
 <template>
   <article class="sheet wrap-anywhere">
-    <section class="finding">
+    <SheetPart v-bind="of('about')" class="finding" @edit="$emit('edit', $event)">
+      <template #form><slot part="about" /></template>
       <h2>{{ text.sheet.finding }}</h2>
       <p class="pre-line" dir="auto">{{ sheet.positive_finding }}</p>
-    </section>
+    </SheetPart>
 
-    <section v-if="sheet.urgent.length" class="urgent">
-      <h2>{{ text.sheet.urgent }}</h2>
-      <ul>
-        <li v-for="(reading, index) in sheet.urgent" :key="index" class="pre-line" dir="auto">
-          <b>{{ reading.finding }}</b> {{ reading.action }}
-        </li>
-      </ul>
-    </section>
+    <SheetPart v-bind="of('cautions')" @edit="$emit('edit', $event)">
+      <template #form><slot part="cautions" /></template>
+      <section v-if="sheet.urgent.length" class="urgent">
+        <h2>{{ text.sheet.urgent }}</h2>
+        <ul>
+          <li v-for="(reading, index) in sheet.urgent" :key="index" class="pre-line" dir="auto">
+            <b>{{ reading.finding }}</b> {{ reading.action }}
+          </li>
+        </ul>
+      </section>
 
-    <section class="cautions">
-      <h2>{{ text.sheet.cautions }}</h2>
-      <ul v-if="sheet.cautions.length">
-        <li v-for="(caution, index) in sheet.cautions" :key="index" class="pre-line" dir="auto">
-          <b v-if="caution.kind">{{ cautionKinds[caution.kind] }}: </b>{{ caution.text }}
-          <span v-if="caution.screening" class="detail">
-            <i>{{ text.sheet.ask }}</i> {{ caution.screening }}
-          </span>
-          <span v-if="caution.instead" class="detail">
-            <i>{{ caution.kind === 'contraindication' ? text.sheet.instead : text.sheet.thenDo }}</i>
-            {{ caution.instead }}
-          </span>
-        </li>
-      </ul>
-      <p v-else class="muted">{{ text.sheet.noCaution }}</p>
-    </section>
+      <section class="cautions">
+        <h2>{{ text.sheet.cautions }}</h2>
+        <ul v-if="sheet.cautions.length">
+          <li v-for="(caution, index) in sheet.cautions" :key="index" class="pre-line" dir="auto">
+            <b v-if="caution.kind">{{ cautionKinds[caution.kind] }}: </b>{{ caution.text }}
+            <span v-if="caution.screening" class="detail">
+              <i>{{ text.sheet.ask }}</i> {{ caution.screening }}
+            </span>
+            <span v-if="caution.instead" class="detail">
+              <i>{{ caution.kind === 'contraindication' ? text.sheet.instead : text.sheet.thenDo }}</i>
+              {{ caution.instead }}
+            </span>
+          </li>
+        </ul>
+        <p v-else class="muted">{{ text.sheet.noCaution }}</p>
+      </section>
+    </SheetPart>
 
-    <section>
+    <SheetPart v-bind="of('variants')" @edit="$emit('edit', $event)">
+      <template #form><slot part="variants" /></template>
       <h2>{{ text.sheet.procedure }}</h2>
       <div
         v-if="sheet.variants.length > 1"
@@ -97,73 +108,90 @@ const norms = computed(() =>
       <VariantBody v-if="variant" :variant="variant" :alone="sheet.variants.length === 1" />
       <p v-else class="muted">{{ text.sheet.nothing }}</p>
       <VariantComparison v-if="sheet.variants.length > 1" :variants="sheet.variants" />
-    </section>
+    </SheetPart>
 
-    <ReadingTable v-if="sheet.interpretation.rows.length" :table="sheet.interpretation" />
-
-    <section>
-      <h2>{{ text.sheet.pitfalls }}</h2>
-      <ul v-if="sheet.pitfalls.length">
-        <li v-for="(pitfall, index) in sheet.pitfalls" :key="index" class="pre-line" dir="auto">
-          {{ pitfall.text }}
-          <b v-if="pitfall.bias" class="bias">→ {{ biases[pitfall.bias] }}</b>
-          <span v-if="pitfall.patient_side" class="muted"> ({{ text.sheet.patientSide }})</span>
-          <span v-if="pitfall.mechanism" class="detail">
-            <i>{{ text.sheet.why }}</i> {{ pitfall.mechanism }}
-          </span>
-          <span v-if="pitfall.cue" class="detail">
-            <i>{{ text.sheet.cue }}</i> {{ pitfall.cue }}
-          </span>
-          <span v-if="pitfall.remedy" class="detail">
-            <i>{{ text.sheet.remedy }}</i> {{ pitfall.remedy }}
-          </span>
-        </li>
-      </ul>
-      <p v-else class="muted">{{ text.sheet.nothing }}</p>
-    </section>
-
-    <section v-if="sheet.alternatives.length">
-      <h2>{{ text.sheet.alternatives }}</h2>
-      <ul>
-        <li v-for="(way, index) in sheet.alternatives" :key="index" dir="auto">
-          {{ way.situation }} → {{ way.instead }}
-        </li>
-      </ul>
-    </section>
-
-    <section v-if="norms.length">
-      <h2>{{ text.sheet.norms }}</h2>
-      <ul>
-        <li v-for="(norm, index) in norms" :key="index" dir="auto">
-          {{ norm.measure }}<template v-if="norm.who">, {{ norm.who }}</template
-          >: <b>{{ norm.range }}</b> <span class="muted small">{{ norm.source }}</span>
-        </li>
-      </ul>
-    </section>
-
-    <dl class="small">
-      <dt>{{ text.sheet.condition }}</dt>
-      <dd dir="auto">{{ sheet.condition }}</dd>
-      <template v-if="burden.length">
-        <dt>{{ text.sheet.burden }}</dt>
-        <dd>{{ burden.join(' · ') }}</dd>
+    <SheetPart
+      v-if="sheet.interpretation.rows.length || editable"
+      v-bind="of('interpretation')"
+      @edit="$emit('edit', $event)"
+    >
+      <template #form><slot part="interpretation" /></template>
+      <ReadingTable v-if="sheet.interpretation.rows.length" :table="sheet.interpretation" />
+      <template v-else>
+        <h2>{{ text.sheet.interpretation }}</h2>
+        <p class="muted">{{ text.sheet.noTable }}</p>
       </template>
-      <template v-if="retest || sheet.retest.keep_same">
-        <dt>{{ text.sheet.retest }}</dt>
-        <dd dir="auto">
-          {{ retest }}
-          <template v-if="sheet.retest.keep_same">
-            {{ text.sheet.keepSame }} {{ sheet.retest.keep_same }}
-          </template>
-        </dd>
-      </template>
-      <template v-if="sheet.sources.length">
-        <dt>{{ text.sheet.sources }}</dt>
-        <dd dir="auto">
-          <p v-for="source in sheet.sources" :key="source">{{ source }}</p>
-        </dd>
-      </template>
-    </dl>
+    </SheetPart>
+
+    <SheetPart v-bind="of('pitfalls')" @edit="$emit('edit', $event)">
+      <template #form><slot part="pitfalls" /></template>
+      <section>
+        <h2>{{ text.sheet.pitfalls }}</h2>
+        <ul v-if="sheet.pitfalls.length">
+          <li v-for="(pitfall, index) in sheet.pitfalls" :key="index" class="pre-line" dir="auto">
+            {{ pitfall.text }}
+            <b v-if="pitfall.bias" class="bias">→ {{ biases[pitfall.bias] }}</b>
+            <span v-if="pitfall.patient_side" class="muted"> ({{ text.sheet.patientSide }})</span>
+            <span v-if="pitfall.mechanism" class="detail">
+              <i>{{ text.sheet.why }}</i> {{ pitfall.mechanism }}
+            </span>
+            <span v-if="pitfall.cue" class="detail">
+              <i>{{ text.sheet.cue }}</i> {{ pitfall.cue }}
+            </span>
+            <span v-if="pitfall.remedy" class="detail">
+              <i>{{ text.sheet.remedy }}</i> {{ pitfall.remedy }}
+            </span>
+          </li>
+        </ul>
+        <p v-else class="muted">{{ text.sheet.nothing }}</p>
+      </section>
+
+      <section v-if="sheet.alternatives.length">
+        <h2>{{ text.sheet.alternatives }}</h2>
+        <ul>
+          <li v-for="(way, index) in sheet.alternatives" :key="index" dir="auto">
+            {{ way.situation }} → {{ way.instead }}
+          </li>
+        </ul>
+      </section>
+    </SheetPart>
+
+    <SheetPart v-bind="of('measures')" @edit="$emit('edit', $event)">
+      <template #form><slot part="measures" /></template>
+      <section v-if="norms.length">
+        <h2>{{ text.sheet.norms }}</h2>
+        <ul>
+          <li v-for="(norm, index) in norms" :key="index" dir="auto">
+            {{ norm.measure }}<template v-if="norm.who">, {{ norm.who }}</template
+            >: <b>{{ norm.range }}</b> <span class="muted small">{{ norm.source }}</span>
+          </li>
+        </ul>
+      </section>
+
+      <dl class="small">
+        <dt>{{ text.sheet.condition }}</dt>
+        <dd dir="auto">{{ sheet.condition }}</dd>
+        <template v-if="burden.length">
+          <dt>{{ text.sheet.burden }}</dt>
+          <dd>{{ burden.join(' · ') }}</dd>
+        </template>
+        <template v-if="retest || sheet.retest.keep_same">
+          <dt>{{ text.sheet.retest }}</dt>
+          <dd dir="auto">
+            {{ retest }}
+            <template v-if="sheet.retest.keep_same">
+              {{ text.sheet.keepSame }} {{ sheet.retest.keep_same }}
+            </template>
+          </dd>
+        </template>
+        <template v-if="sheet.sources.length">
+          <dt>{{ text.sheet.sources }}</dt>
+          <dd dir="auto">
+            <p v-for="source in sheet.sources" :key="source">{{ source }}</p>
+          </dd>
+        </template>
+      </dl>
+    </SheetPart>
   </article>
 </template>
 

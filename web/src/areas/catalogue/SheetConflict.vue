@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 
 import type { SheetInput, TestView } from '@/shared/api/types'
 import { text } from '@/shared/text'
@@ -14,13 +14,17 @@ const saved = computed(() => sheetInput(props.theirs))
 const merged = ref(copy(props.mine))
 const differing = computed(() => differences(merged.value, saved.value))
 
+// It comes while somebody looks elsewhere on the page.
+const place = ref<HTMLElement | null>(null)
+onMounted(() => place.value?.scrollIntoView({ block: 'start' }))
+
 function take(path: string) {
   merged.value = withValueAt(merged.value, path, valueAt(saved.value, path))
 }
 </script>
 
 <template>
-  <section class="conflict" role="alert" data-test="conflict">
+  <section ref="place" class="conflict" role="alert" data-test="conflict">
     <h2>{{ text.editor.conflictTitle }}</h2>
     <p>{{ text.editor.conflictDetail }}</p>
     <p v-if="!differing.length">{{ text.editor.same }}</p>
@@ -51,6 +55,7 @@ function take(path: string) {
   padding: 16px 18px;
   border: 2px solid rgb(var(--v-theme-error));
   border-radius: 8px;
+  scroll-margin-top: 70px;
 }
 .field {
   display: grid;

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { mdiContentCopy, mdiPencilOutline, mdiPrinterOutline } from '@mdi/js'
+import { mdiContentCopy, mdiFilePdfBox, mdiPencilOutline, mdiPrinterOutline } from '@mdi/js'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, watchEffect } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 
 import StudySection from '@/areas/evidence/StudySection.vue'
 import AnswerPanel from '@/areas/likelihood/AnswerPanel.vue'
@@ -10,6 +10,7 @@ import PooledPanel from '@/areas/pooling/PooledPanel.vue'
 import ReviewBar from '@/areas/review/ReviewBar.vue'
 import { api, data } from '@/shared/api/client'
 import { usePooled, useTest } from '@/shared/api/queries'
+import { moment } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
@@ -17,11 +18,15 @@ import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 import SheetBody from './SheetBody.vue'
+import SheetDesk from './SheetDesk.vue'
+import { useKept } from './sheetDraft'
+import { type PartKey, sections } from './sheetFields'
 
 const props = defineProps<{ id: string }>()
 
+const route = useRoute()
 const router = useRouter()
-const { region, carried, setRegion } = useQuestion()
+const { region, condition, preTest, carried, setRegion } = useQuestion()
 const test = useTest(() => props.id)
 const pooled = usePooled(() => props.id)
 
@@ -42,6 +47,19 @@ const findings = useQuery({
 const duplicatePage = computed(() => ({ name: 'new-test', query: { ...carried.value, from: props.id } }))
 const editPage = computed(() => ({ name: 'edit-test', params: { id: props.id }, query: carried.value }))
 const print = () => window.print()
+/** The printed sheet reads results at the question's probability, if the question is about its condition. */
+const pdf = computed(() => {
+  const asked = !condition.value || condition.value.name === sheet.value?.condition
+  return `/api/v1/tests/${props.id}/sheet.pdf${asked ? `?pre_test=${preTest.value}` : ''}`
+})
+
+/** The part that is edited in its place; in the address, so that a reload goes on and the back button closes it. */
+const part = computed<PartKey | null>({
+  get: () =>
+    may('write_sheets') ? (sections.find(({ key }) => key === route.query.part)?.key ?? null) : null,
+  set: (to) => void router.push({ query: { ...route.query, part: to ?? undefined } }),
+})
+const left = useKept(props.id, may('write_sheets'))
 useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) })
 </script>
 
@@ -72,6 +90,9 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
           </p>
         </div>
         <div class="actions no-print">
+          <v-btn :prepend-icon="mdiFilePdfBox" :href="pdf" target="_blank" data-test="pdf">
+            {{ text.sheet.pdf }}
+          </v-btn>
           <v-btn :prepend-icon="mdiPrinterOutline" @click="print">{{ text.sheet.print }}</v-btn>
           <v-btn
             v-if="may('write_sheets')"
@@ -101,8 +122,13 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
           </li>
         </ul>
       </details>
+      <p v-if="!part && left.data.value" class="left small no-print" data-test="left-unsaved">
+        {{ text.sheet.left(moment(left.data.value.at)) }}
+        <v-btn size="small" :to="editPage">{{ text.sheet.goOn }}</v-btn>
+      </p>
       <div class="spread">
-        <SheetBody :sheet="sheet" />
+        <SheetDesk v-if="part" v-model:open="part" :sheet="sheet" />
+        <SheetBody v-else :sheet="sheet" :editable="may('write_sheets')" @edit="part = $event" />
         <aside>
           <AnswerPanel :id="id" :target="sheet.condition" :answer="pooled.data.value ?? null" />
           <PooledPanel :query="pooled" />
@@ -141,6 +167,9 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
 }
 .findings ul {
   padding-left: 18px;
+}
+.left {
+  margin-bottom: 14px;
 }
 .spread {
   display: grid;

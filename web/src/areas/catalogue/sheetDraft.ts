@@ -1,3 +1,5 @@
+import { useQuery } from '@tanstack/vue-query'
+
 import { api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { SheetInput, TestView } from '@/shared/api/types'
@@ -50,9 +52,18 @@ export interface Kept {
 
 const place = (id: string | undefined) => ({ params: { path: { id: id ?? 'new' } } })
 
-/** What you were writing here and have not saved. */
-export async function kept(id: string | undefined): Promise<Kept | null> {
-  return data(await api.GET('/api/v1/unsaved/{id}', place(id))) as Kept | null
+export const keptKey = (id: string | undefined) => ['unsaved', id ?? 'new']
+
+/** What you were writing here and have not saved; asked for anew wherever it is shown or gone on with. */
+export function useKept(id: string | undefined, enabled = true) {
+  return useQuery({
+    queryKey: keptKey(id),
+    queryFn: async () => data(await api.GET('/api/v1/unsaved/{id}', place(id))) as Kept | null,
+    enabled,
+    staleTime: Infinity,
+    gcTime: 0,
+    refetchOnWindowFocus: false,
+  })
 }
 
 export async function keep(id: string | undefined, version: number | null, sheet: SheetInput): Promise<void> {

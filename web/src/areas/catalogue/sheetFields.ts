@@ -167,8 +167,8 @@ const variant: Field[] = [
       choice('comparison', 'Measured', comparisons, 3, true),
       number('value', 'value', '', 2, true),
       line('unit', 'unit', 2, true),
-      choice('sex', 'only', sexes, 2, true),
-      number('age_from', 'age from', '', 2, true),
+      choice('sex', 'only', sexes, 3, true),
+      number('age_from', 'age', '', 2, true),
       number('age_to', 'to', '', 2, true),
       phase,
     ],
@@ -219,8 +219,10 @@ const interpretation: Field[] = [
 
 const entries = (items: Record<string, string>) => items
 
+export type PartKey = 'about' | 'cautions' | 'variants' | 'interpretation' | 'pitfalls' | 'measures'
+
 /** The parts of a sheet in the order of its page. */
-export const sections: { key: string; title: string; fields: Field[] }[] = [
+export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
   {
     key: 'about',
     title: 'The test',
@@ -250,8 +252,8 @@ export const sections: { key: string; title: string; fields: Field[] }[] = [
         label: text.editor.cautions,
         add: 'Add a caution',
         fields: [
-          choice('kind', 'How strict', cautionKinds, 4),
-          line('text', 'What it is about', 8),
+          choice('kind', 'How strict', cautionKinds, 5),
+          line('text', 'What it is about', 7),
           line('screening', 'Ask, or look for', 6),
           line('instead', 'What to do then', 6),
         ],
@@ -332,14 +334,14 @@ export const sections: { key: string; title: string; fields: Field[] }[] = [
         label: 'Usual values',
         add: 'Add a usual value',
         fields: [
-          line('measure', 'Measure', 4),
-          choice('sex', 'only', sexes, 2),
-          number('age_from', 'age from'),
+          line('measure', 'Measure', 5),
+          choice('sex', 'only', sexes, 3),
+          number('age_from', 'age'),
           number('age_to', 'to'),
           number('low', 'low'),
           number('high', 'high'),
           line('unit', 'unit', 2),
-          line('source', 'Source', 8),
+          line('source', 'Source', 6),
         ],
       },
       {
@@ -347,9 +349,9 @@ export const sections: { key: string; title: string; fields: Field[] }[] = [
         key: 'retest',
         label: 'Measuring again',
         fields: [
-          number('detectable_change', 'Smallest real change', '', 3),
+          number('detectable_change', 'Smallest real change', '', 4),
           line('unit', 'unit', 2),
-          line('source', 'Source', 7),
+          line('source', 'Source', 6),
           prose('keep_same', 'What must be kept the same'),
         ],
       },

@@ -282,6 +282,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/tests/{id}/sheet.pdf': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The sheet typeset on A4, with its likelihood ratios and cautions: as it was signed off for those who may not see drafts. */
+    get: operations['print_test']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/bundle': {
     parameters: {
       query?: never
@@ -3155,6 +3172,45 @@ export interface operations {
         }
       }
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  print_test: {
+    parameters: {
+      query?: {
+        /** @description probability at which the results are read, above 0 and below 1 */
+        pre_test?: number
+      }
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description a PDF */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
         headers: {
           [name: string]: unknown
         }

@@ -1,0 +1,292 @@
+// A4 sheet to teach from. Everything that a person wrote comes as data and is set as text, never read as markup.
+#let d = json("data.json")
+#let s = d.sheet
+#let w = d.words
+#let size = d.size * 1pt
+#let raises = rgb("#12616a")
+#let lowers = rgb("#7d2a52")
+#let alarm = rgb("#9b1c1c")
+#let muted = rgb("#55605f")
+#let hair = 0.4pt + rgb("#b9b3a3")
+
+#let caution = "Educational and decision-support material for licensed professionals and supervised learners. A result shifts a probability; it is not a diagnosis. Ask permission and explain first. Red flags and stop rules come before any test. Local protocols and your scope of practice rule."
+
+#set document(title: s.name)
+#set page(
+  paper: "a4",
+  margin: (x: 15mm, top: 13mm, bottom: 21mm),
+  footer: context {
+    set text(size: 7pt, fill: muted)
+    grid(
+      columns: (1fr, auto),
+      column-gutter: 10mm,
+      inset: (top: 4pt),
+      stroke: (top: hair),
+      par(leading: 0.45em, caution),
+      align(right)[
+        #s.name, version #d.version, #lower(w.status.at(d.status)) \
+        printed #d.printed, page #counter(page).display() of #counter(page).final().first()
+      ],
+    )
+  },
+)
+#set text(font: "Libertinus Serif", size: size, lang: "en", region: "gb")
+#set par(leading: 0.5em, spacing: 0.62em)
+#set list(indent: 0pt, body-indent: 4pt, spacing: 0.5em, marker: text(fill: muted)[•])
+#set enum(indent: 0pt, body-indent: 5pt, spacing: 0.5em)
+#show heading: set text(size: 1.06 * size)
+#show heading: set block(above: 1em, below: 0.45em)
+
+#let some(value) = value != none and value != "" and value != ()
+#let prose(value) = value.split("\n").map(part => [#part]).join(linebreak())
+#let whole(n) = if n < 1000 { str(n) } else { str(calc.quo(n, 1000)) + "\u{202f}" + ("000" + str(calc.rem(n, 1000))).slice(-3) }
+#let num(value) = if calc.fract(value) == 0 { str(int(value)) } else { str(value) }
+#let quiet(body) = text(fill: muted, body)
+#let detail(label, value) = if some(value) {
+  linebreak()
+  text(size: 0.92 * size, quiet[_#label _ #prose(value)])
+}
+#let section(title, body) = block(width: 100%, {
+  heading(level: 2, title)
+  body
+})
+
+#let ladder-width = 84mm
+// The strip: negative result below with square ends, positive result above with round ends, so that they are told apart
+// on a black-and-white copy.
+#let ladder(figures) = {
+  let span = (calc.ln(0.02), calc.ln(50.0))
+  let width = ladder-width
+  let x(log) = (calc.clamp(log, ..span) - span.at(0)) / (span.at(1) - span.at(0)) * width
+  let bar(which, y, colour, radius) = if which != none {
+    let (low, point, high) = which.at
+    place(dx: x(low), dy: y - 1.5mm, rect(
+      width: calc.max(x(high) - x(low), 0.6mm), height: 3mm, radius: radius, fill: colour.lighten(62%), stroke: none,
+    ))
+    place(dx: x(point) - 0.4mm, dy: y - 2.3mm, rect(width: 0.8mm, height: 4.6mm, fill: colour, stroke: none))
+  }
+  box(width: width, height: 20mm, {
+    for tick in (0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) {
+      let at = x(calc.ln(tick))
+      place(dx: at, line(
+        length: 12.4mm, angle: 90deg, stroke: if tick == 1.0 { 0.9pt + black } else { hair },
+      ))
+      place(dx: at - 5mm, dy: 13.2mm, box(width: 10mm, align(center, text(size: 7pt, quiet(num(tick))))))
+    }
+    place(dy: 17mm, box(width: width, align(center, text(size: 7pt, quiet[lowers ← likelihood ratio, log scale → raises]))))
+    bar(figures.positive, 3.4mm, raises, 1.5mm)
+    bar(figures.negative, 9.2mm, lowers, 0mm)
+  })
+}
+
+#let result(which, title, colour, before) = (
+  text(fill: colour, weight: "bold", title),
+  if which == none [not estimable] else [LR~#strong(which.point) #box(quiet[(#which.interval)])],
+  if which == none or which.after == none [] else [
+    #before → #box(text(fill: colour, weight: "bold", which.after.point)) #box(quiet[(#which.after.interval)])
+  ],
+)
+
+#let limit(it) = if it.kind == "hopeless" [
+  Not one correct result among #str(it.n) people; up to #it.upper are still compatible.
+] else if it.arm == "diseased" [
+  Nobody of #str(it.n) was missed. Up to #it.upper missed cases are still compatible.
+] else [
+  0 of #str(it.n) were false positives. Up to #it.upper false positives are still compatible.
+]
+
+#let figures(f) = block(width: 100%, stroke: (top: hair, bottom: hair), inset: (y: 6pt), {
+  if f == none [No study is entered: what a result is worth is unknown, which is not the same as useless.] else {
+    grid(
+      columns: (ladder-width, 1fr),
+      column-gutter: 9mm,
+      ladder(f),
+      {
+        grid(
+          columns: (auto, auto, 1fr),
+          column-gutter: 10pt,
+          row-gutter: 6pt,
+          ..result(f.positive, "Positive", raises, f.before),
+          ..result(f.negative, "Negative", lowers, f.before),
+        )
+        v(2pt)
+        set text(size: 0.9 * size)
+        let shares = (("Sensitivity", f.sensitivity), ("specificity", f.specificity)).filter(it => it.at(1) != none)
+        shares.map(it => [#it.at(0) #it.at(1).point #quiet[(#it.at(1).interval)]]).join(", ")
+        linebreak()
+        quiet[#whole(f.studies) #if f.studies == 1 [study] else [studies], #whole(f.people) people; intervals #str(int(f.level))\u{202f}%]
+      },
+    )
+    if not f.converged { parbreak(); text(fill: alarm, weight: "bold")[The pooled answer did not settle: do not rely on it.] }
+    for it in f.limits { parbreak(); text(size: 0.9 * size, weight: "bold", limit(it)) }
+  }
+})
+
+#let facts(variant) = {
+  let hands = variant.hands.map(hand => hand.placement + if hand.task != none { " (" + w.hand_tasks.at(hand.task) + ")" })
+  let joints = variant.joints.map(range => {
+    let ends = (range.from, range.to).filter(it => it != none).map(num).dedup()
+    let words = (
+      if range.joint != none { w.joints.at(range.joint) },
+      if range.motion != none { w.motions.at(range.motion) },
+      if ends.len() > 0 { ends.join(" to ") + "°" },
+    )
+    words.filter(it => it != none).join(" ")
+  })
+  let rows = (
+    ("Position", variant.patient_position),
+    ("Examiner", variant.examiner_position),
+    ("Hands", hands.join("\n")),
+    ("Joints", joints.join("; ")),
+    ("Needs", variant.equipment.join(", ")),
+    ("Look", variant.viewpoint),
+    ("Say", variant.patient_script),
+    ("Show first", variant.demonstration),
+  ).filter(row => some(row.at(1)))
+  if rows.len() > 0 {
+    grid(columns: (auto, 1fr), column-gutter: 6pt, row-gutter: 0.5em, ..rows.map(row => (quiet(row.at(0)), prose(row.at(1)))).flatten())
+  }
+}
+
+#let step(it) = {
+  let notes = (
+    it.phase,
+    if it.hold_seconds != none { "hold " + num(it.hold_seconds) + " s" },
+    if it.repetitions != none { num(it.repetitions) + " times" },
+    if it.degrees != none { num(it.degrees) + "°" + if it.degrees_to != none { " to " + num(it.degrees_to) + "°" } },
+    if it.optional { "startling: only if chosen" },
+  ).filter(some)
+  prose(it.text)
+  if notes.len() > 0 { quiet(" (" + notes.join(", ") + ")") }
+}
+
+#let how(variant) = {
+  facts(variant)
+  if variant.steps.len() > 0 { enum(..variant.steps.map(step)) }
+  for outcome in ("positive", "equivocal", "negative", "not_interpretable") {
+    let word = w.outcomes.at(outcome)
+    let mine = variant.criteria.filter(it => it.outcome == outcome)
+    if mine.len() > 0 {
+      par[*#word:* #mine.map(it => (if some(it.phase) { it.phase + ": " }) + it.text).join("; ")]
+    }
+  }
+  if variant.targets.len() > 0 {
+    par[#quiet[Loads:] #variant.targets.map(it => {
+      it.structure + if it.role != none { " (" + w.load_roles.at(it.role) + ")" } + if some(it.phase) { ", " + it.phase }
+    }).join("; ")]
+  }
+}
+
+#let when(row, measure) = {
+  let mine = row.conditions.filter(it => it.measure == measure.name)
+  if mine.len() == 0 { quiet[any] } else {
+    mine.map(it => if it.choices.len() > 0 { it.choices.join(" or ") } else {
+      (
+        if it.comparison != none { w.comparisons.at(it.comparison) },
+        if it.value != none { num(it.value) },
+        measure.unit,
+      ).filter(some).join(" ")
+    }).join(", ")
+  }
+}
+
+#let readings(table-of) = {
+  set text(size: 0.92 * size)
+  table(
+    columns: table-of.measures.map(_ => auto) + (1.3fr, 1fr),
+    stroke: (x, y) => (bottom: hair),
+    inset: (x: 4pt, y: 3pt),
+    table.header(..(table-of.measures.map(it => it.name) + ("it means", "Next")).map(it => strong(it))),
+    ..table-of.rows.map(row => (
+      ..table-of.measures.map(measure => when(row, measure)),
+      strong(row.reading) + if some(row.grade) { quiet(" (" + row.grade + ")") },
+      prose(row.next_step) + if row.urgent { text(fill: alarm, weight: "bold")[ Refer promptly] },
+    )).flatten(),
+  )
+}
+
+#let guarded(body) = block(stroke: (left: 2pt + alarm), inset: (left: 6pt), body)
+
+#let right-hand = {
+  if s.urgent.len() > 0 {
+    section("Refer promptly", guarded(list(..s.urgent.map(it => strong(prose(it.finding)) + " " + prose(it.action)))))
+  }
+  section("Cautions", guarded(if s.cautions.len() == 0 [
+    No caution is written yet. That does not mean that there is none.
+  ] else {
+    list(..s.cautions.map(it => {
+      if it.kind != none [*#w.caution_kinds.at(it.kind):* ]
+      prose(it.text)
+      detail("Ask or look:", it.screening)
+      detail(if it.kind == "contraindication" { "Instead:" } else { "Then:" }, it.instead)
+    }))
+  }))
+  if s.pitfalls.len() > 0 {
+    section("What goes wrong", list(..s.pitfalls.map(it => {
+      prose(it.text)
+      if it.bias != none [ *→ #w.biases.at(it.bias)*]
+      detail("You see:", it.cue)
+      detail("Remedy:", it.remedy)
+    })))
+  }
+  if s.alternatives.len() > 0 {
+    section("When it cannot be done as taught", list(..s.alternatives.map(it => [#prose(it.situation) → #prose(it.instead)])))
+  }
+  let asks = (
+    if s.burden.irritation != none { w.irritation.at(int(calc.round(s.burden.irritation))) },
+    if s.burden.tries != none { if s.burden.tries == 1 { "one honest try" } else { num(s.burden.tries) + " tries" } },
+    if s.burden.minutes != none { num(s.burden.minutes) + " min" },
+    if s.burden.hands != none { if s.burden.hands == 0 { "no hand" } else if s.burden.hands == 1 { "one hand" } else { num(s.burden.hands) + " hands" } },
+  ).filter(some)
+  if asks.len() > 0 { par[#quiet[Burden:] #asks.join(", ")] }
+  if s.norms.len() > 0 {
+    section("Usual values", list(..s.norms.map(it => {
+      let ages = (it.age_from, it.age_to).map(age => if age == none { "…" } else { num(age) })
+      let who = (
+        if it.sex != none { w.sexes.at(it.sex) },
+        if it.age_from != none or it.age_to != none { "age " + ages.join(" to ") },
+      ).filter(some)
+      let ends = (it.low, it.high).map(end => if end == none { "…" } else { num(end) })
+      [#(it.measure, ..who).join(", "): *#ends.join(" to ") #it.unit* #quiet(it.source)]
+    })))
+  }
+  if s.retest.detectable_change != none or some(s.retest.keep_same) {
+    section("Measuring again", {
+      if s.retest.detectable_change != none [A difference below #num(s.retest.detectable_change) #s.retest.unit may be chance. ]
+      if some(s.retest.keep_same) [#quiet[Keep the same:] #prose(s.retest.keep_same)]
+    })
+  }
+}
+
+#let left-hand = {
+  section("Positive when", text(size: 1.08 * size, prose(s.positive_finding)))
+  if s.variants.len() > 0 {
+    section(if s.variants.len() == 1 [How it is done] else [How it is done: #s.variants.first().name], how(s.variants.first()))
+  }
+  if s.variants.len() > 1 {
+    section("Other ways of doing it", list(..s.variants.slice(1).map(it => [*#it.name*#if some(it.difference) [: #prose(it.difference)] #prose(it.effect)])))
+  }
+}
+
+#grid(
+  columns: (1fr, auto),
+  column-gutter: 8mm,
+  {
+    text(size: 1.75 * size, weight: "bold", s.name)
+    linebreak()
+    quiet(w.regions.at(s.region) + ". " + w.purposes.at(s.purpose) + ". Meant to show: " + s.condition + ".")
+    if s.aliases.len() > 0 { linebreak(); quiet[Also called: #s.aliases.join(", ")] }
+  },
+  {
+    if d.sample { block(stroke: 0.8pt + rgb("#7a4d00"), inset: 4pt, text(fill: rgb("#7a4d00"), weight: "bold")[SAMPLE DATA]) }
+    if d.status != "published" { block(inset: (y: 2pt), quiet[#w.status.at(d.status): not signed off]) }
+  },
+)
+
+#figures(d.figures)
+#if d.sample { text(size: 0.9 * size, fill: rgb("#7a4d00"))[Made up for demonstration. Never use it for a patient.] }
+
+#grid(columns: (1.12fr, 1fr), column-gutter: 8mm, left-hand, right-hand)
+
+#if s.interpretation.rows.len() > 0 { section("Read together", readings(s.interpretation)) }
+#if s.sources.len() > 0 { section("Sources", text(size: 0.88 * size, list(..s.sources.map(prose)))) }

@@ -1,0 +1,112 @@
+import { flushPromises } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { enter, mounted, problem, serve } from '@/shared/mount.setup'
+import { blankSheet } from './sheetDraft'
+import SheetPage from './SheetPage.vue'
+
+const stored = (finding: string, version: number) => ({
+  ...blankSheet('hand_wrist', 'Weakness'),
+  id: 'a',
+  version,
+  status: 'draft',
+  next_steps: [],
+  sample: false,
+  name: 'Thumb lift',
+  purpose: 'strength',
+  positive_finding: finding,
+})
+
+async function page(save: () => unknown, rights?: Parameters<typeof enter>[0]) {
+  enter(rights)
+  let test = stored('Weaker', 3)
+  const asked = serve({
+    'GET /regions': [{ region: 'hand_wrist', tests: 1 }],
+    'GET /conditions': [],
+    'GET /structures': [],
+    'GET /tests/a': () => test,
+    'GET /tests/a/findings': [],
+    'GET /tests/a/studies': [],
+    'GET /tests/a/pooled': { evidence: 'not_studied', sample: false, pooled: null },
+    'GET /unsaved/a': null,
+    'PUT /unsaved/a': () => new Response(null, { status: 204 }),
+    'DELETE /unsaved/a': () => new Response(null, { status: 204 }),
+    'POST /checks': { errors: [], findings: [] },
+    'PUT /tests/a': (one: { body: unknown }) => {
+      const answer = save()
+      if (!(answer instanceof Response)) test = { ...test, ...(one.body as object), version: 4 }
+      return answer instanceof Response ? answer : test
+    },
+  })
+  const { wrapper, router } = await mounted(SheetPage, { id: 'a' })
+  const wait = async (milliseconds = 1) => {
+    await vi.advanceTimersByTimeAsync(milliseconds)
+    await flushPromises()
+  }
+  await wait()
+  const open = async (part: string) => {
+    await wrapper.get(`[data-test=edit-${part}]`).trigger('click')
+    await wait()
+  }
+  const finding = () => wrapper.get<HTMLTextAreaElement>('[data-path=positive_finding] textarea')
+  return { wrapper, router, asked, wait, open, finding }
+}
+
+describe('editing a part of a sheet in its place', () => {
+  beforeEach(() => {
+    document.body.innerHTML = ''
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout', 'setInterval', 'clearInterval', 'Date'] })
+  })
+  afterEach(() => vi.useRealTimers())
+
+  it('opens its form alone, with the part in the address, and closes it once saved', async () => {
+    const { wrapper, router, asked, wait, open, finding } = await page(() => 'saved')
+    await open('about')
+    expect(router.currentRoute.value.query.part).toBe('about')
+    expect(wrapper.findAll('[data-test=part-form]')).toHaveLength(1)
+    expect(wrapper.find('[data-path=cautions]').exists()).toBe(false)
+    await finding().setValue('Gives way')
+    await wrapper.get('[data-test=part-form]').trigger('submit')
+    await wait()
+    const saved = asked.find((one) => one.method === 'PUT' && one.path === '/tests/a')
+    expect(saved?.headers.get('If-Match')).toBe('"3"')
+    expect(saved?.body).toMatchObject({ positive_finding: 'Gives way', purpose: 'strength' })
+    expect(wrapper.find('[data-test=part-form]').exists()).toBe(false)
+    expect(router.currentRoute.value.query.part).toBeUndefined()
+  })
+
+  it('keeps what is typed from part to part, says so when it is left, and goes on with it', async () => {
+    const { wrapper, wait, open, finding } = await page(() => 'saved')
+    await open('about')
+    await finding().setValue('Half a sent')
+    await open('cautions')
+    expect(wrapper.get('.finding').text()).toContain('Half a sent')
+    await wrapper.get('[data-test=leave-part]').trigger('click')
+    await wait(2000)
+    expect(wrapper.get('[data-test=left-unsaved]').text()).toContain('have not saved it')
+    expect(wrapper.get('.finding').text()).toContain('Weaker')
+    await open('about')
+    expect(finding().element.value).toBe('Half a sent')
+    expect(wrapper.get('[data-test=resumed]').text()).toContain('here it is as you left it')
+  })
+
+  it('stays open with the words when it is refused, and is offered to writers only', async () => {
+    const fault = {
+      field: 'positive_finding',
+      code: 'missing' as const,
+      value: '',
+      message: 'Empty.',
+      remedy: 'Say.',
+    }
+    const { wrapper, wait, open } = await page(() => problem(422, 'fields_invalid', [fault]))
+    await open('about')
+    await wrapper.get('[data-test=part-form]').trigger('submit')
+    await wait()
+    expect(wrapper.get('[data-test=positive_finding]').text()).toContain('Empty. Say.')
+    expect(wrapper.get('[data-test=form-failure]').text()).toBe('One field needs attention')
+    document.body.innerHTML = ''
+    const reader = await page(() => 'saved', ['read'])
+    expect(reader.wrapper.find('[data-test=edit-about]').exists()).toBe(false)
+    expect(reader.asked.some((one) => one.path.startsWith('/unsaved'))).toBe(false)
+  })
+})

@@ -1,0 +1,252 @@
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useDebouncedRefHistory, useEventListener, watchDebounced } from '@vueuse/core'
+import { computed, onBeforeUnmount, provide, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { api, ApiProblem, data } from '@/shared/api/client'
+import { useConditions, useTest } from '@/shared/api/queries'
+import type { FieldError, Finding, SheetInput, TestView } from '@/shared/api/types'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
+import { editorContext } from './editorContext'
+import {
+  blankSheet,
+  duplicate,
+  forget,
+  keep,
+  type Kept,
+  keptKey,
+  loadSheet,
+  saveSheet,
+  sheetInput,
+  useKept,
+} from './sheetDraft'
+import { copy, differences } from './sheetFields'
+
+/**
+ * Writing a new sheet, or editing one that was read at a version, for the page of the whole form and for a part of the
+ * sheet in its place. What is typed is kept; a conflict keeps both texts. `done` is told of the sheet that was saved.
+ */
+export function useSheetEditing(id: string | undefined, done: (saved: TestView) => unknown) {
+  const route = useRoute()
+  const { region, condition, carried, setRegion } = useQuestion()
+  const stored = useTest(
+    () => id ?? '',
+    () => !!id,
+  )
+  const unsaved = useKept(id)
+  const client = useQueryClient()
+  /** Whoever shows what is left here must not show what it was before. */
+  const leave = (left: Kept | null) => client.setQueryData(keptKey(id), left)
+
+  const draft = ref(blankSheet(region.value, condition.value?.name ?? ''))
+  const version = ref<number | null>(null)
+  const ready = ref(false)
+  /** When what stands here was left, if it was taken up again. */
+  const resumed = ref('')
+  const pristine = ref('')
+  /** The text that the server has: the saved one, or the one that was kept last. */
+  let last = ''
+  const errors = ref<FieldError[]>([])
+  const findings = ref<Finding[]>([])
+  const failure = ref('')
+  const saving = ref(false)
+  const theirs = ref<TestView | null>(null)
+
+  const history = useDebouncedRefHistory(draft, { deep: true, clone: copy, capacity: 200, debounce: 400 })
+  const { undo, redo, canUndo, canRedo } = history
+
+  /** Begins from what is saved (or from another test's sheet), or goes on with what was being written. */
+  async function begin(goOn: boolean) {
+    const from = String(route.query.from ?? '')
+    const saved = id ? stored.data.value : undefined
+    if (saved) {
+      draft.value = sheetInput(saved)
+      version.value = saved.version
+      // Opened by its bare address, the question is that of the sheet's own region.
+      if (!carried.value.region && saved.region !== region.value) void setRegion(saved.region)
+    } else if (from) {
+      draft.value = duplicate(await loadSheet(from))
+    } else {
+      draft.value = blankSheet(region.value, condition.value?.name ?? '')
+    }
+    pristine.value = JSON.stringify(draft.value)
+    // What was left comes first, also when another sheet was to be begun from: it would be written over unseen.
+    const left = goOn ? unsaved.data.value : null
+    resumed.value = ''
+    if (left && differences(left.sheet, draft.value).length) {
+      draft.value = copy(left.sheet)
+      version.value = left.version
+      resumed.value = left.at
+    }
+    last = JSON.stringify(draft.value)
+    errors.value = []
+    failure.value = ''
+    ready.value = true
+    history.clear()
+  }
+  watch(
+    [stored.data, unsaved.isFetched],
+    ([test, fetched]) => {
+      // What came first is what is being edited: a later refetch must not replace what was typed.
+      if (!ready.value && fetched && (test || !id)) void begin(true)
+    },
+    { immediate: true },
+  )
+  watch(condition, (known) => {
+    if (!id && ready.value && !draft.value.condition && known) draft.value.condition = known.name
+  })
+  async function beginAnew() {
+    await forget(id)
+    leave(null)
+    await begin(false)
+  }
+
+  const keptAt = ref('')
+  const pending = ref(false)
+  let keeping = Promise.resolve()
+  function keepNow() {
+    if (!ready.value || saving.value || !pending.value) return
+    const typed = copy(draft.value)
+    // One after the other: a slow answer must not put an earlier text over a later one.
+    keeping = keeping.then(() => keepText(typed))
+  }
+  async function keepText(typed: SheetInput) {
+    try {
+      // Back at the saved text by undo: nothing is left to go on with.
+      const left = JSON.stringify(typed) === pristine.value ? null : { version: version.value, sheet: typed }
+      if (left) await keep(id, left.version, left.sheet)
+      else await forget(id)
+      leave(left && { ...left, at: new Date().toISOString() })
+      last = JSON.stringify(typed)
+      keptAt.value = new Date().toISOString()
+      pending.value = last !== JSON.stringify(draft.value)
+    } catch (cause) {
+      // The page already says that the server is away; the next change tries again.
+      if (!(cause instanceof ApiProblem)) throw cause
+    }
+  }
+  watch(draft, () => (pending.value = ready.value && JSON.stringify(draft.value) !== last), { deep: true })
+  watchDebounced(draft, keepNow, { deep: true, debounce: 1200, maxWait: 5000 })
+
+  let looks = 0
+  async function look() {
+    if (!ready.value) return
+    looks += 1
+    const mine = looks
+    try {
+      const body = { test: id ?? null, sheet: copy(draft.value) }
+      const checked = data(await api.POST('/api/v1/checks', { body }))
+      // The answer to an earlier text says nothing of this one.
+      if (mine !== looks) return
+      findings.value = checked.findings
+      unfinished.value = checked.errors.length > 0
+      // A field that was refused and is right now says so at once; new faults wait until saving is tried.
+      errors.value = checked.errors.filter((error) => errors.value.some((told) => told.field === error.field))
+      if (!errors.value.length) failure.value = ''
+    } catch (cause) {
+      if (!(cause instanceof ApiProblem)) throw cause
+    }
+  }
+  const unfinished = ref(false)
+  watchDebounced([draft, ready], look, { deep: true, debounce: 350, maxWait: 2000, immediate: true })
+
+  const conditions = useConditions()
+  const structures = useQuery({
+    queryKey: ['structures', computed(() => draft.value.region)],
+    queryFn: async () =>
+      data(
+        await api.GET('/api/v1/structures', {
+          params: { query: { region: draft.value.region as TestView['region'] } },
+        }),
+      ),
+    enabled: computed(() => draft.value.region in text.regions),
+    staleTime: 60_000,
+  })
+  provide(editorContext, {
+    draft,
+    errors,
+    findings,
+    structures: computed(() =>
+      (structures.data.value ?? []).filter((it) => !it.retired).map((structure) => structure.name),
+    ),
+    conditions: computed(() =>
+      (conditions.data.value ?? []).filter((c) => c.region === draft.value.region).map((c) => c.name),
+    ),
+  })
+
+  async function save() {
+    saving.value = true
+    errors.value = []
+    failure.value = ''
+    try {
+      await keeping
+      const saved = await saveSheet(id, version.value, copy(draft.value))
+      leave(null)
+      pristine.value = JSON.stringify(draft.value)
+      pending.value = false
+      undoBar.offer(text.editor.saved)
+      await done(saved)
+    } catch (cause) {
+      await explain(cause)
+    } finally {
+      saving.value = false
+    }
+  }
+
+  async function explain(cause: unknown) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    if (cause.code === 'changed_meanwhile' && id) {
+      theirs.value = await loadSheet(id)
+      return
+    }
+    errors.value = cause.fields
+    failure.value = cause.fields.length ? text.editor.errors(cause.fields.length) : cause.message
+  }
+
+  function settled(merged: SheetInput) {
+    if (!theirs.value) return
+    draft.value = merged
+    version.value = theirs.value.version
+    theirs.value = null
+    void save()
+  }
+
+  useEventListener('keydown', (event: KeyboardEvent) => {
+    if (!(event.ctrlKey || event.metaKey)) return
+    const key = event.key.toLowerCase()
+    if (key === 's') void save()
+    else if (key === 'z' && event.shiftKey) redo()
+    else if (key === 'z') undo()
+    else if (key === 'y') redo()
+    else return
+    event.preventDefault()
+  })
+  useEventListener('beforeunload', (event) => pending.value && event.preventDefault())
+  onBeforeUnmount(keepNow)
+
+  return {
+    stored,
+    draft,
+    ready,
+    resumed,
+    beginAnew,
+    errors,
+    findings,
+    unfinished,
+    failure,
+    saving,
+    save,
+    theirs,
+    settled,
+    undo,
+    redo,
+    canUndo,
+    canRedo,
+    pending,
+    keptAt,
+  }
+}
+
+export type SheetEditing = ReturnType<typeof useSheetEditing>
