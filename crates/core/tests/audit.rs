@@ -2,6 +2,10 @@
 
 #![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
+use std::sync::Arc;
+
+use proptest::collection::vec;
+use proptest::prelude::*;
 use pruvex_core::catalogue::{
     Digest, Finding, FindingCode, Neighbours, Sheet, SheetInput, Structure, StructureInput, Vocabulary, audit,
 };
@@ -146,12 +150,12 @@ fn opposite_turns_for_one_structure_contradict_within_a_sheet_and_across() {
     assert_eq!(codes(&audit(&sheet(&both), &vocabulary())), []);
 
     let (one, other) = (sheet(&turning("Palm down", "pronation")), sheet(&turning("Palm up", "supination")));
-    let neighbours = Neighbours::new(vec![(1, Digest::of(&one)), (2, Digest::of(&other))]);
+    let neighbours = Neighbours::new(vec![(1, Arc::new(Digest::of(&one))), (2, Arc::new(Digest::of(&other)))]);
     let findings = neighbours.compare(&Digest::of(&one), Some(1));
     assert_eq!(codes(&findings), [(FindingCode::ContradictsOtherTest, "variants[0].targets[0]")]);
     assert!(findings[0].message.contains("Palm up"), "{}", findings[0].message);
     let agreeing = sheet(&turning("Palm lowered", "pronation"));
-    let alone = Neighbours::new(vec![(1, Digest::of(&one)), (3, Digest::of(&agreeing))]);
+    let alone = Neighbours::new(vec![(1, Arc::new(Digest::of(&one))), (3, Arc::new(Digest::of(&agreeing)))]);
     assert!(alone.compare(&Digest::of(&one), Some(1)).is_empty());
 }
 
@@ -166,7 +170,7 @@ fn twins_are_pointed_out_and_modified_forms_are_not() {
         sheet(&value)
     };
     let there = named("Wrist flexion, held", json!(["Held palmar flexion"]));
-    let neighbours = Neighbours::new(vec![(7, Digest::of(&there))]);
+    let neighbours = Neighbours::new(vec![(7, Arc::new(Digest::of(&there)))]);
     let found = |name: &str, aliases: Value| {
         let findings = neighbours.compare(&Digest::of(&named(name, aliases)), None);
         findings.into_iter().map(|finding| (finding.code, finding.field)).collect::<Vec<_>>()
@@ -182,10 +186,44 @@ fn twins_are_pointed_out_and_modified_forms_are_not() {
     // The same steps under another name.
     let mut copied = sheet(&whole());
     copied.name = "Something else".to_owned();
-    let original = Neighbours::new(vec![(1, Digest::of(&sheet(&whole())))]);
+    let original = Neighbours::new(vec![(1, Arc::new(Digest::of(&sheet(&whole()))))]);
     assert_eq!(
         codes(&original.compare(&Digest::of(&copied), None)),
         [(FindingCode::NearDuplicate, "variants[0].steps")]
     );
     assert!(original.compare(&Digest::of(&sheet(&whole())), Some(1)).is_empty(), "a test is not its own twin");
+}
+
+/// A sheet of few words, so that many of them are neighbours.
+fn small(names: &[usize], push: bool, copied: bool) -> Sheet {
+    let words = ["wrist", "flexion", "held", "thumb", "lift"];
+    let mut value = whole();
+    value["name"] = json!(names.iter().map(|index| words[*index]).collect::<Vec<_>>().join(" "));
+    value["variants"][0]["steps"][0]["text"] = json!(if copied { "Lift it off and keep it there" } else { "Rest" });
+    value["variants"][0]["joints"] = json!([]);
+    value["variants"][0]["steps"][1]["joint"] = json!("forearm");
+    value["variants"][0]["steps"][1]["motion"] = json!(if push { "pronation" } else { "supination" });
+    sheet(&value)
+}
+
+proptest! {
+    /// When a test is changed, only those that are related to its old or its new text need to be compared again.
+    #[test]
+    fn what_is_not_related_compares_as_before(
+        all in vec((vec(0..5usize, 1..4), any::<bool>(), any::<bool>()), 2..12),
+        new in (vec(0..5usize, 1..4), any::<bool>(), any::<bool>()),
+    ) {
+        let digest = |(names, push, copied): &(Vec<usize>, bool, bool)| Arc::new(Digest::of(&small(names, *push, *copied)));
+        let mut tests: Vec<(u128, Arc<Digest>)> = (0..).zip(all.iter().map(digest)).collect();
+        let before = Neighbours::new(tests.clone());
+        let old = std::mem::replace(&mut tests[0].1, digest(&new));
+        let after = Neighbours::new(tests.clone());
+        let mut related: Vec<u128> = before.related(&old).chain(after.related(&tests[0].1)).collect();
+        related.push(0);
+        for key in 0..tests.len() as u128 {
+            if !related.contains(&key) {
+                prop_assert_eq!(before.compare_stored(key), after.compare_stored(key), "{}", key);
+            }
+        }
+    }
 }

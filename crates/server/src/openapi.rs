@@ -3,8 +3,8 @@
 use utoipa::OpenApi;
 
 use crate::routes::{
-    accuracy, catalogue, checks, evidence, exchange, likelihood, people, pooling, review, teaching_sheet, unsaved,
-    vocabulary,
+    accuracy, catalogue, checks, evidence, exchange, history, likelihood, people, pooling, review, teaching_sheet,
+    unsaved, vocabulary,
 };
 
 #[derive(OpenApi)]
@@ -31,8 +31,10 @@ use crate::routes::{
         vocabulary::update_condition,
         people::list_mail,
         review::step_test,
-        review::list_versions,
-        review::restore_test,
+        history::list_versions,
+        history::list_study_changes,
+        history::list_vocabulary_changes,
+        history::restore_test,
         teaching_sheet::print_test,
         exchange::export_bundle,
         exchange::export_list,

@@ -123,6 +123,9 @@ async fn studies_are_added_corrected_deleted_and_restored() {
     assert_eq!(added["accuracy"]["lr_positive"]["estimate"], "infinity");
     let (status, _) = server.post(&studies, &study(json!(20), Value::Null, json!(5), Value::Null)).await;
     assert_eq!(status, Status::Created, "a one-armed study is a study");
+    // The list reads again what changed, and says the same.
+    let rows = async || server.get("/api/v1/tests").await.1[0]["studies"].clone();
+    assert_eq!(rows().await, 2);
     let (_, two) = server.get(&pooled).await;
     assert_eq!((&two["pooled"]["k"], &two["pooled"]["reason"]), (&json!(2), &json!("no_finite_maximum")));
     assert_eq!(two["sample"], false);
@@ -135,12 +138,22 @@ async fn studies_are_added_corrected_deleted_and_restored() {
     let (status, deleted) = server.delete(&path, "\"2\"").await;
     assert_eq!((status, &deleted["version"]), (Status::Ok, &json!(3)));
     let (_, left) = server.get(&studies).await;
-    assert_eq!(left.as_array().unwrap().len(), 1);
+    assert_eq!((left.as_array().unwrap().len(), rows().await), (1, json!(1)));
     let (status, _) = server.put(&path, "\"3\"", &study(json!(1), json!(1), json!(1), json!(1))).await;
     assert_eq!(status, Status::NotFound, "a deleted study is not edited");
     let request = server.client.post(format!("{path}/restore")).header(Header::new("If-Match", "\"3\""));
     let (status, restored) = server.send(request).await;
     assert_eq!((status, &restored["counts"]), (Status::Ok, &json!({ "tp": 20, "fp": 3, "fn": 5, "tn": 21 })));
+
+    // Who did what, beside what it said before.
+    let (_, changes) = server.get(&format!("{studies}/history")).await;
+    let changes = changes.as_array().unwrap();
+    let actions: Vec<&Value> = changes.iter().map(|change| &change["action"]).collect();
+    assert_eq!(actions, ["restored", "deleted", "edited", "created", "created"]);
+    let edited = &changes[2];
+    assert_eq!((&edited["kind"], &edited["version"], edited["by"].is_string()), (&json!("study"), &json!(2), true));
+    assert_eq!((&edited["before"]["counts"]["fp"], &edited["content"]["counts"]["fp"]), (&json!(0), &json!(3)));
+    assert_eq!(changes[4]["before"], Value::Null);
     server.end().await;
 }
 
@@ -281,8 +294,9 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
 #[rocket::async_test]
 async fn a_sheet_comes_on_paper_as_its_reader_may_see_it() {
     let server = Server::start().await;
-    let (_, tests) = server.get("/api/v1/tests?search=wrist%20flexion").await;
-    let path = format!("/api/v1/tests/{}", tests[0]["id"].as_str().unwrap());
+    let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift (held), 30°")).await;
+    let path = format!("/api/v1/tests/{}", test["id"].as_str().unwrap());
+    server.post(&format!("{path}/studies"), &study(json!(20), json!(3), json!(5), json!(24))).await;
     let pdf = async |query: &str| {
         let response = server.client.get(format!("{path}/sheet.pdf{query}")).dispatch().await;
         let name = response.headers().get_one("Content-Disposition").unwrap_or_default().to_owned();
@@ -290,7 +304,7 @@ async fn a_sheet_comes_on_paper_as_its_reader_may_see_it() {
     };
     let (status, kind, name, bytes) = pdf("?pre_test=0.25").await;
     assert_eq!((status, kind), (Status::Ok, Some(ContentType::PDF)));
-    assert_eq!(name, "inline; filename=\"wrist-flexion-held.pdf\"");
+    assert_eq!(name, "inline; filename=\"thumb-lift-held-30.pdf\"");
     assert!(bytes.starts_with(b"%PDF-"));
     // The question is part of what is printed.
     assert_ne!(pdf("").await.3, bytes);
@@ -298,18 +312,24 @@ async fn a_sheet_comes_on_paper_as_its_reader_may_see_it() {
         let (status, problem) = server.get(&format!("{path}/sheet.pdf?pre_test={wrong}")).await;
         assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!("pre_test")), "{wrong}");
     }
-    // A change is a draft: learners go on printing what was signed off.
+    // What is not signed off is not printed by learners; a later change is a draft, and they print what was signed off.
+    let step = async |role: &str, step: &str, version: i32| {
+        server.enter(role).await;
+        let request = server.client.post(format!("{path}/steps"));
+        let request = request.header(Header::new("If-Match", format!("\"{version}\"")));
+        assert_eq!(server.send_json(request, &json!({ "step": step })).await.0, Status::Ok);
+    };
     server.enter("learner").await;
-    let before = pdf("").await.3;
+    assert_eq!(pdf("").await.0, Status::NotFound);
+    step("author", "submit", 1).await;
+    step("second_reader", "sign_off", 2).await;
+    server.enter("learner").await;
+    let signed_off = pdf("").await.3;
     server.enter("author").await;
-    let (_, mut sheet) = server.get(&path).await;
-    for key in ["id", "version", "status", "published_version", "next_steps", "sample"] {
-        sheet.as_object_mut().unwrap().remove(key);
-    }
-    sheet["positive_finding"] = json!("Tingling at all.");
-    assert_eq!(server.put(&path, "\"1\"", &sheet).await.0, Status::Ok);
+    assert_eq!(server.put(&path, "\"3\"", &sheet("Thumb lift, held longer")).await.0, Status::Ok);
+    assert_ne!(pdf("").await.3, signed_off);
     server.enter("learner").await;
-    assert_eq!(pdf("").await.3, before);
+    assert_eq!(pdf("").await.3, signed_off);
     server.end().await;
 }
 
@@ -531,6 +551,10 @@ async fn the_vocabulary_grows_by_hand_and_says_which_tests_load_what() {
         "actions": [{ "joint": "thumb_base", "motion": "abduction" }], "retired": false });
     let (status, saved) = server.put(&path, "\"1\"", &changed).await;
     assert_eq!((status, &saved["version"]), (Status::Ok, &json!(2)));
+    let (_, changes) = server.get("/api/v1/vocabulary/history").await;
+    // The starting set came with nobody's name and is no change; the condition came with the sheet.
+    assert_eq!((changes.as_array().unwrap().len(), &changes[0]["kind"]), (2, &json!("structure")));
+    assert_eq!(changes[0]["before"]["name"], "Short thumb abductor");
     assert_eq!(server.put(&path, "\"1\"", &changed).await.0, Status::PreconditionFailed);
     let (_, tests) = server.get(&format!("{path}/tests")).await;
     assert_eq!(tests.as_array().unwrap().len(), 1, "found under another of its names");

@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 45] = [
+const TABLE: [(Method, &str, &str); 48] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -32,6 +32,8 @@ const TABLE: [(Method, &str, &str); 45] = [
     (Method::Put, "/tests/<id>", "AW"),
     (Method::Post, "/tests/<id>/steps", "AWS"),
     (Method::Get, "/tests/<id>/history", "AWS"),
+    (Method::Get, "/tests/<id>/studies/history", "AWS"),
+    (Method::Get, "/vocabulary/history", "AWS"),
     (Method::Post, "/tests/<id>/restore", "AW"),
     (Method::Get, "/tests/<id>/pooled", "AWSL"),
     (Method::Get, "/tests/<id>/sheet.pdf", "AWSL"),

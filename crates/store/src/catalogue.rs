@@ -1,11 +1,10 @@
-//! Tests, their names and their conditions.
+//! Tests and their names.
 
 use std::collections::HashMap;
 
 use chrono::Utc;
 use pruvex_core::catalogue::{Condition, Region, Sheet, SheetInput, Status, Step, name_key};
-use pruvex_core::{FieldError, FieldErrorCode, Probability};
-use sea_orm::sea_query::{Expr, OnConflict};
+use pruvex_core::{FieldError, FieldErrorCode};
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, DbBackend, DbErr, EntityTrait, IntoActiveModel,
     QueryFilter, QueryOrder, QuerySelect, Statement,
@@ -13,8 +12,9 @@ use sea_orm::{
 use uuid::Uuid;
 
 use crate::StoreError;
+use crate::condition::put_condition;
 use crate::entities::{condition, test, test_name};
-use crate::history::{Act, Kind, contents, keep, list_revisions};
+use crate::history::{Act, Kind, contents, keep, keep_all, list_revisions};
 
 /// A stored test.
 #[derive(Debug, Clone, PartialEq)]
@@ -31,17 +31,6 @@ pub struct TestRecord {
     pub published_version: Option<i32>,
     /// The sheet.
     pub sheet: Sheet,
-}
-
-/// A stored condition.
-#[derive(Debug, Clone, PartialEq)]
-pub struct ConditionRecord {
-    /// Id.
-    pub id: Uuid,
-    /// Rises by one with every save.
-    pub version: i32,
-    /// The condition.
-    pub condition: Condition,
 }
 
 impl TestRecord {
@@ -69,13 +58,17 @@ pub async fn list_tests(db: &impl ConnectionTrait) -> Result<Vec<TestRecord>, St
     Ok(tests)
 }
 
+/// Tests that are read or written at once.
+const PAGE: usize = 250;
+
 /// Some hundred tests as they stand, by id, from the one after this; none when there is no more. A large catalogue is read in
 /// portions, since its documents take many times their room while they are read.
 ///
 /// # Errors
 /// Database errors.
 pub async fn page_tests(db: &impl ConnectionTrait, after: Option<Uuid>) -> Result<Vec<TestRecord>, StoreError> {
-    let mut query = test::Entity::find().find_also_related(condition::Entity).order_by_asc(test::Column::Id).limit(250);
+    let mut query =
+        test::Entity::find().find_also_related(condition::Entity).order_by_asc(test::Column::Id).limit(PAGE as u64);
     if let Some(after) = after {
         query = query.filter(test::Column::Id.gt(after));
     }
@@ -178,16 +171,35 @@ pub async fn get_test(db: &impl ConnectionTrait, id: Uuid) -> Result<TestRecord,
     test_record(row, condition)
 }
 
-/// The test of this name; names of others count only as names, not as aliases.
+/// These tests, in no order; those that are not there are left out.
 ///
 /// # Errors
 /// Database errors.
-pub async fn find_test(db: &impl ConnectionTrait, name: &str) -> Result<Option<TestRecord>, StoreError> {
-    let found = test_name::Entity::find_by_id(name_key(name)).filter(test_name::Column::Position.eq(0)).one(db).await?;
-    match found {
-        Some(name) => get_test(db, name.test_id).await.map(Some),
-        None => Ok(None),
+pub async fn get_tests(db: &impl ConnectionTrait, ids: &[Uuid]) -> Result<Vec<TestRecord>, StoreError> {
+    let mut tests = Vec::with_capacity(ids.len());
+    for portion in ids.chunks(PAGE) {
+        let found = test::Entity::find().find_also_related(condition::Entity);
+        let rows = found.filter(test::Column::Id.is_in(portion.iter().copied())).all(db).await?;
+        tests.extend(
+            rows.into_iter().map(|(row, condition)| test_record(row, condition)).collect::<Result<Vec<_>, _>>()?,
+        );
     }
+    Ok(tests)
+}
+
+/// The tests of these names, by the compared form of their names; names of others count only as names, not as aliases.
+///
+/// # Errors
+/// Database errors.
+pub async fn named_tests<'a>(
+    db: &impl ConnectionTrait,
+    names: impl Iterator<Item = &'a str>,
+) -> Result<HashMap<String, TestRecord>, StoreError> {
+    let keys: Vec<String> = names.map(name_key).collect();
+    let found = taken_keys(db, &keys).await?;
+    let ids: Vec<Uuid> = found.into_iter().filter(|name| name.position == 0).map(|name| name.test_id).collect();
+    let tests = get_tests(db, &ids).await?;
+    Ok(tests.into_iter().map(|test| (name_key(&test.sheet.name), test)).collect())
 }
 
 /// Adds a test; call within a transaction. Sample data that no person brought counts as published, all else begins as a draft.
@@ -200,22 +212,53 @@ pub async fn create_test(
     sample: bool,
     act: Act<'_>,
 ) -> Result<TestRecord, StoreError> {
-    let id = Uuid::now_v7();
-    check_names(db, id, sheet).await?;
+    check_names(db, Uuid::nil(), sheet).await?;
+    let id = create_tests(db, &[sheet], sample, act).await?.pop();
+    get_test(db, id.unwrap_or_default()).await
+}
+
+/// Adds tests whose names are known to be free; call within a transaction. Answers their ids in the same order.
+///
+/// # Errors
+/// As [`create_test`].
+pub(crate) async fn create_tests(
+    db: &impl ConnectionTrait,
+    sheets: &[&Sheet],
+    sample: bool,
+    act: Act<'_>,
+) -> Result<Vec<Uuid>, StoreError> {
     let shown = sample && act.by.is_none();
     let (status, published_version) = if shown { (Status::Published, Some(1)) } else { (Status::Draft, None) };
-    let row = test::ActiveModel {
-        created_at: Set(Utc::now()),
-        version: Set(1),
-        sample: Set(sample),
-        status: Set(status.code().to_owned()),
-        published_version: Set(published_version),
-        ..row(db, id, sheet).await?
-    };
-    row.insert(db).await?;
-    insert_names(db, id, sheet).await?;
-    keep(db, Kind::Test, id, 1, sheet, act).await?;
-    Ok(TestRecord { id, version: 1, sample, status, published_version, sheet: sheet.clone() })
+    let mut conditions: HashMap<(Region, String), Uuid> = HashMap::new();
+    let mut ids = Vec::with_capacity(sheets.len());
+    for portion in sheets.chunks(PAGE) {
+        let mut rows = Vec::with_capacity(portion.len());
+        let mut versions = Vec::with_capacity(portion.len());
+        for sheet in portion {
+            let key = (sheet.region, name_key(&sheet.condition));
+            let condition = match conditions.get(&key) {
+                Some(id) => *id,
+                None => named_condition(db, sheet, act).await?,
+            };
+            conditions.insert(key, condition);
+            let id = Uuid::now_v7();
+            rows.push(test::ActiveModel {
+                created_at: Set(Utc::now()),
+                version: Set(1),
+                sample: Set(sample),
+                status: Set(status.code().to_owned()),
+                published_version: Set(published_version),
+                ..row(id, condition, sheet)?
+            });
+            versions.push((id, 1, *sheet));
+        }
+        test::Entity::insert_many(rows).exec_without_returning(db).await?;
+        let names: Vec<(Uuid, &Sheet)> = versions.iter().map(|(id, _, sheet)| (*id, *sheet)).collect();
+        insert_names(db, &names).await?;
+        keep_all(db, Kind::Test, &versions, act).await?;
+        ids.extend(versions.into_iter().map(|(id, ..)| id));
+    }
+    Ok(ids)
 }
 
 /// Saves a test that was read at `version`; call within a transaction.
@@ -233,10 +276,10 @@ pub async fn update_test(
     check_names(db, id, sheet).await?;
     let version = version + 1;
     let status = status(&old)?.after_edit();
-    let row = row(db, id, sheet).await?;
+    let row = row(id, named_condition(db, sheet, act).await?, sheet)?;
     test::ActiveModel { version: Set(version), status: Set(status.code().to_owned()), ..row }.update(db).await?;
     test_name::Entity::delete_many().filter(test_name::Column::TestId.eq(id)).exec(db).await?;
-    insert_names(db, id, sheet).await?;
+    insert_names(db, &[(id, sheet)]).await?;
     keep(db, Kind::Test, id, version, sheet, act).await?;
     let published_version = old.published_version;
     Ok(TestRecord { id, version, sample: old.sample, status, published_version, sheet: sheet.clone() })
@@ -321,108 +364,19 @@ pub async fn is_empty(db: &impl ConnectionTrait) -> Result<bool, StoreError> {
     Ok(test::Entity::find().limit(1).one(db).await?.is_none())
 }
 
-/// Conditions by name.
-///
-/// # Errors
-/// Database errors.
-pub async fn list_conditions(db: &impl ConnectionTrait) -> Result<Vec<ConditionRecord>, StoreError> {
-    let rows = condition::Entity::find().order_by_asc(condition::Column::NameKey).all(db).await?;
-    rows.into_iter().map(condition_record).collect()
-}
-
-/// Adds a condition or, when the region has one of that name, completes it: what is known there already stays. Answers its id.
-///
-/// # Errors
-/// Database errors.
-pub async fn put_condition(db: &impl ConnectionTrait, condition: &Condition) -> Result<Uuid, StoreError> {
-    let row = condition::ActiveModel {
-        id: Set(Uuid::now_v7()),
-        region: Set(condition.region.code().to_owned()),
-        name: Set(condition.name.clone()),
-        name_key: Set(name_key(&condition.name)),
-        setting: Set(condition.setting.clone()),
-        pre_test: Set(condition.pre_test.map(Probability::get)),
-        version: Set(1),
-    };
-    // A write even when nothing changes, so that the row comes back and its id with it.
-    let completed = "condition.pre_test IS NULL AND excluded.pre_test IS NOT NULL";
-    let either = |new: &str, old: &str| Expr::cust(format!("CASE WHEN {completed} THEN {new} ELSE {old} END"));
-    let meeting = OnConflict::columns([condition::Column::Region, condition::Column::NameKey])
-        .value(condition::Column::Setting, either("excluded.setting", "condition.setting"))
-        .value(condition::Column::PreTest, either("excluded.pre_test", "condition.pre_test"))
-        .value(condition::Column::Version, either("condition.version + 1", "condition.version"))
-        .to_owned();
-    let stored = condition::Entity::insert(row).on_conflict(meeting).exec_with_returning(db).await?;
-    Ok(stored.id)
-}
-
-/// Adds a condition.
-///
-/// # Errors
-/// [`StoreError::Fields`] when the region has one of that name, database errors.
-pub async fn create_condition(db: &impl ConnectionTrait, condition: &Condition) -> Result<ConditionRecord, StoreError> {
-    free_condition(db, Uuid::nil(), condition).await?;
-    let id = put_condition(db, condition).await?;
-    Ok(ConditionRecord { id, version: 1, condition: condition.clone() })
-}
-
-/// Saves a condition that was read at `version`; its tests follow a new name. Call within a transaction.
-///
-/// # Errors
-/// [`StoreError::Conflict`] when it was saved meanwhile, [`StoreError::NotFound`], [`StoreError::Fields`].
-pub async fn update_condition(
-    db: &impl ConnectionTrait,
-    id: Uuid,
-    version: i32,
-    condition: &Condition,
-) -> Result<ConditionRecord, StoreError> {
-    let found = condition::Entity::find_by_id(id).lock_exclusive().one(db).await?;
-    let old = found.ok_or(StoreError::NotFound { what: "condition", id })?;
-    if old.version != version {
-        return Err(StoreError::Conflict { what: "condition", current: old.version });
-    }
-    if old.region != condition.region.code() {
-        let (message, remedy) = ("A condition stays in its region.", "Add another one there.");
-        let error = FieldError::new("region", FieldErrorCode::Invalid, condition.region.code(), message, remedy);
-        return Err(StoreError::Fields(vec![error]));
-    }
-    free_condition(db, id, condition).await?;
-    let version = version + 1;
-    let row = condition::ActiveModel {
-        id: Set(id),
-        name: Set(condition.name.clone()),
-        name_key: Set(name_key(&condition.name)),
-        setting: Set(condition.setting.clone()),
-        pre_test: Set(condition.pre_test.map(Probability::get)),
-        version: Set(version),
-        ..Default::default()
-    };
-    row.update(db).await?;
-    Ok(ConditionRecord { id, version, condition: condition.clone() })
-}
-
-async fn free_condition(db: &impl ConnectionTrait, id: Uuid, condition: &Condition) -> Result<(), StoreError> {
-    let taken = condition::Entity::find()
-        .filter(condition::Column::Region.eq(condition.region.code()))
-        .filter(condition::Column::NameKey.eq(name_key(&condition.name)))
-        .filter(condition::Column::Id.ne(id));
-    if taken.one(db).await?.is_none() {
-        return Ok(());
-    }
-    let message = "This region already has a condition of this name.";
-    let remedy = "Choose another name, or edit the one that is there.";
-    Err(StoreError::Fields(vec![FieldError::new("name", FieldErrorCode::Duplicate, &condition.name, message, remedy)]))
+/// The condition that a sheet names; one that is not known yet is added.
+async fn named_condition(db: &impl ConnectionTrait, sheet: &Sheet, act: Act<'_>) -> Result<Uuid, StoreError> {
+    let (region, name) = (sheet.region, sheet.condition.clone());
+    put_condition(db, &Condition { region, name, setting: String::new(), pre_test: None }, act).await
 }
 
 /// The sheet's columns; the caller adds what differs between adding and saving.
-async fn row(db: &impl ConnectionTrait, id: Uuid, sheet: &Sheet) -> Result<test::ActiveModel, StoreError> {
-    let named =
-        Condition { region: sheet.region, name: sheet.condition.clone(), setting: String::new(), pre_test: None };
+fn row(id: Uuid, condition: Uuid, sheet: &Sheet) -> Result<test::ActiveModel, StoreError> {
     let content = serde_json::to_value(sheet);
     Ok(test::ActiveModel {
         id: Set(id),
         region: Set(sheet.region.code().to_owned()),
-        condition_id: Set(put_condition(db, &named).await?),
+        condition_id: Set(condition),
         sheet: Set(content.map_err(|error| damaged(id, error.to_string()))?),
         search_names: Set(sheet.names().map(name_key).collect::<Vec<_>>().join(" ; ")),
         search_text: Set(search_text(sheet)),
@@ -452,19 +406,43 @@ fn damaged(id: Uuid, why: String) -> StoreError {
 }
 
 async fn check_names(db: &impl ConnectionTrait, id: Uuid, sheet: &Sheet) -> Result<(), StoreError> {
-    let keys: Vec<String> = sheet.names().map(name_key).collect();
-    let taken = test_name::Entity::find()
-        .filter(test_name::Column::Key.is_in(keys.clone()))
-        .filter(test_name::Column::TestId.ne(id))
-        .all(db)
-        .await?;
-    let errors: Vec<FieldError> = keys
-        .iter()
-        .enumerate()
-        .filter(|(_, key)| taken.iter().any(|name| name.key == **key))
-        .map(|(position, _)| taken_name(position, sheet))
-        .collect();
+    let errors: Vec<FieldError> = taken_names(db, &[(id, sheet)]).await?.into_iter().map(|(_, error)| error).collect();
     if errors.is_empty() { Ok(()) } else { Err(StoreError::Fields(errors)) }
+}
+
+/// Names and aliases of these sheets that another stored test has, or one of the sheets before it; each with the position of its
+/// sheet.
+///
+/// # Errors
+/// Database errors.
+pub(crate) async fn taken_names(
+    db: &impl ConnectionTrait,
+    sheets: &[(Uuid, &Sheet)],
+) -> Result<Vec<(usize, FieldError)>, StoreError> {
+    let keys: Vec<String> = sheets.iter().flat_map(|(_, sheet)| sheet.names()).map(name_key).collect();
+    let found = taken_keys(db, &keys).await?;
+    let owners: HashMap<String, Uuid> = found.into_iter().map(|name| (name.key, name.test_id)).collect();
+    let mut errors = Vec::new();
+    let mut earlier: HashMap<String, usize> = HashMap::new();
+    for (index, (id, sheet)) in sheets.iter().enumerate() {
+        for (position, name) in sheet.names().enumerate() {
+            let key = name_key(name);
+            let stored = owners.get(&key).is_some_and(|owner| owner != id);
+            if stored || *earlier.entry(key).or_insert(index) != index {
+                errors.push((index, taken_name(position, sheet)));
+            }
+        }
+    }
+    Ok(errors)
+}
+
+async fn taken_keys(db: &impl ConnectionTrait, keys: &[String]) -> Result<Vec<test_name::Model>, StoreError> {
+    let mut found = Vec::new();
+    // A statement takes 65 535 values.
+    for portion in keys.chunks(10_000) {
+        found.extend(test_name::Entity::find().filter(test_name::Column::Key.is_in(portion.to_vec())).all(db).await?);
+    }
+    Ok(found)
 }
 
 fn taken_name(position: usize, sheet: &Sheet) -> FieldError {
@@ -478,20 +456,25 @@ fn taken_name(position: usize, sheet: &Sheet) -> FieldError {
     )
 }
 
-async fn insert_names(db: &impl ConnectionTrait, id: Uuid, sheet: &Sheet) -> Result<(), StoreError> {
-    let rows = sheet.names().enumerate().map(|(position, label)| {
-        let name = test_name::Model {
-            key: name_key(label),
-            test_id: id,
-            position: i32::try_from(position).unwrap_or(i32::MAX),
-            label: label.to_owned(),
-        };
-        name.into_active_model()
+async fn insert_names(db: &impl ConnectionTrait, sheets: &[(Uuid, &Sheet)]) -> Result<(), StoreError> {
+    let rows = sheets.iter().flat_map(|(id, sheet)| {
+        sheet.names().enumerate().map(|(position, label)| {
+            let name = test_name::Model {
+                key: name_key(label),
+                test_id: *id,
+                position: i32::try_from(position).unwrap_or(i32::MAX),
+                label: label.to_owned(),
+            };
+            name.into_active_model()
+        })
     });
-    match test_name::Entity::insert_many(rows).exec(db).await {
+    match test_name::Entity::insert_many(rows).exec_without_returning(db).await {
         Ok(_) => Ok(()),
         // Somebody took a name between the check and here.
-        Err(error) if error.sql_err().is_some() => Err(StoreError::Fields(vec![taken_name(0, sheet)])),
+        Err(error) if error.sql_err().is_some() => {
+            let taken = sheets.iter().map(|(_, sheet)| taken_name(0, sheet));
+            Err(StoreError::Fields(taken.collect()))
+        }
         Err(error) => Err(error.into()),
     }
 }
@@ -502,15 +485,4 @@ fn test_record(row: test::Model, condition: Option<condition::Model>) -> Result<
     let mut sheet = stored_sheet(id, row.sheet)?;
     sheet.condition = condition.ok_or_else(|| damaged(id, "no condition".to_owned()))?.name;
     Ok(TestRecord { id, version, sample: row.sample, status, published_version, sheet })
-}
-
-fn condition_record(row: condition::Model) -> Result<ConditionRecord, StoreError> {
-    let damaged = |why: String| StoreError::Damaged { what: "condition", id: row.id, why };
-    let region = Region::from_code(&row.region).ok_or_else(|| damaged("unknown region".to_owned()))?;
-    let pre_test = row.pre_test.map(Probability::new).transpose().map_err(|error| damaged(error.to_string()))?;
-    Ok(ConditionRecord {
-        id: row.id,
-        version: row.version,
-        condition: Condition { region, name: row.name, setting: row.setting, pre_test },
-    })
 }

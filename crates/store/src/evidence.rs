@@ -5,14 +5,13 @@ use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::evidence::Study;
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter,
-    QueryOrder, QuerySelect,
+    QueryOrder, QuerySelect, SqlErr,
 };
 use uuid::Uuid;
 
 use crate::StoreError;
-use crate::catalogue::get_test;
 use crate::entities::study;
-use crate::history::{Act, Kind, keep};
+use crate::history::{Act, Kind, PORTION, keep, keep_all};
 
 /// A stored study.
 #[derive(Debug, Clone, PartialEq)]
@@ -55,14 +54,17 @@ pub struct StudyCounts {
     pub counts: Counts,
 }
 
-/// The counts of all studies, or of those of one test, in the order of [`list_studies`] and without their texts: lists need no more.
+/// The counts of all studies, or of those of some tests, in the order of [`list_studies`] and without their texts: lists need no more.
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_counts(db: &impl ConnectionTrait, test: Option<Uuid>) -> Result<Vec<StudyCounts>, StoreError> {
+pub async fn list_counts(db: &impl ConnectionTrait, tests: Option<&[Uuid]>) -> Result<Vec<StudyCounts>, StoreError> {
     type Row = (Uuid, Uuid, bool, Option<i32>, Option<i32>, Option<i32>, Option<i32>);
     let found = study::Entity::find();
-    let found = if let Some(test) = test { found.filter(study::Column::TestId.eq(test)) } else { found };
+    let found = match tests {
+        Some(tests) => found.filter(study::Column::TestId.is_in(tests.iter().copied())),
+        None => found,
+    };
     let rows: Vec<Row> = found
         .select_only()
         .columns([
@@ -86,6 +88,28 @@ pub async fn list_counts(db: &impl ConnectionTrait, test: Option<Uuid>) -> Resul
     rows.into_iter().map(counts).collect()
 }
 
+/// Studies of a test, deleted ones included.
+///
+/// # Errors
+/// Database errors.
+pub async fn studies_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<Uuid>, StoreError> {
+    let studies = study::Entity::find().select_only().column(study::Column::Id).filter(study::Column::TestId.eq(test));
+    Ok(studies.into_tuple().all(db).await?)
+}
+
+/// The tests that these studies are about, deleted studies included.
+///
+/// # Errors
+/// Database errors.
+pub async fn tests_of(db: &impl ConnectionTrait, studies: &[Uuid]) -> Result<Vec<Uuid>, StoreError> {
+    let tests = study::Entity::find()
+        .select_only()
+        .column(study::Column::TestId)
+        .distinct()
+        .filter(study::Column::Id.is_in(studies.iter().copied()));
+    Ok(tests.into_tuple().all(db).await?)
+}
+
 /// Adds a study to a test; call within a transaction.
 ///
 /// # Errors
@@ -97,17 +121,42 @@ pub async fn create_study(
     sample: bool,
     act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
-    get_test(db, test_id).await?;
-    let id = Uuid::now_v7();
-    let row = study::ActiveModel {
-        id: Set(id),
-        test_id: Set(test_id),
-        sample: Set(sample),
-        version: Set(1),
-        created_at: Set(Utc::now()),
-        ..row(study)
-    };
-    kept(db, row.insert(db).await?, act).await
+    let added = create_studies(db, &[(test_id, study)], sample, act).await?;
+    added.into_iter().next().ok_or(StoreError::NotFound { what: "test", id: test_id })
+}
+
+/// Adds studies to their tests, in this order; call within a transaction.
+///
+/// # Errors
+/// As [`create_study`].
+pub async fn create_studies(
+    db: &impl ConnectionTrait,
+    studies: &[(Uuid, &Study)],
+    sample: bool,
+    act: Act<'_>,
+) -> Result<Vec<StudyRecord>, StoreError> {
+    let mut records = Vec::with_capacity(studies.len());
+    for portion in studies.chunks(PORTION) {
+        let rows = portion.iter().map(|(test_id, study)| study::ActiveModel {
+            id: Set(Uuid::now_v7()),
+            test_id: Set(*test_id),
+            sample: Set(sample),
+            version: Set(1),
+            created_at: Set(Utc::now()),
+            ..row(study)
+        });
+        match study::Entity::insert_many(rows).exec_with_returning(db).await {
+            Ok(rows) => records.extend(rows.into_iter().map(record).collect::<Result<Vec<_>, _>>()?),
+            Err(error) if matches!(error.sql_err(), Some(SqlErr::ForeignKeyConstraintViolation(_))) => {
+                let id = portion.first().map_or(Uuid::nil(), |(test, _)| *test);
+                return Err(StoreError::NotFound { what: "test", id });
+            }
+            Err(error) => return Err(error.into()),
+        }
+    }
+    let versions: Vec<_> = records.iter().map(|record| (record.id, record.version, &record.study)).collect();
+    keep_all(db, Kind::Study, &versions, act).await?;
+    Ok(records)
 }
 
 /// Saves a study that was read at `version`; call within a transaction.

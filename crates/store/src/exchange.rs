@@ -2,7 +2,7 @@
 
 use std::collections::{HashMap, HashSet};
 
-use pruvex_core::catalogue::{Region, Status, name_key};
+use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
 use pruvex_core::evidence::Study;
 use pruvex_core::{FieldError, FieldErrorCode};
 use pruvex_formats::{Bundle, BundleTest};
@@ -12,8 +12,9 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use crate::StoreError;
-use crate::catalogue::{TestRecord, create_test, find_test, list_conditions, list_tests, put_condition, update_test};
-use crate::evidence::{create_study, list_studies};
+use crate::catalogue::{TestRecord, create_tests, list_tests, named_tests, taken_names, update_test};
+use crate::condition::{list_conditions, put_condition};
+use crate::evidence::{create_studies, list_studies};
 use crate::history::Act;
 use crate::vocabulary::{create_structure, list_structures};
 
@@ -110,76 +111,111 @@ async fn bring(
     preview: bool,
 ) -> Result<Imported, StoreError> {
     for condition in &bundle.conditions {
-        put_condition(db, condition).await?;
+        put_condition(db, condition, act).await?;
     }
-    let mut structures = 0;
+    let structures = bring_structures(db, bundle, act).await?;
+    let mut errors: Vec<(usize, FieldError)> = Vec::new();
+    let mut known = named_tests(db, bundle.tests.iter().map(|test| test.sheet.name.as_str())).await?;
+    let mut outcomes: Vec<Outcome> = Vec::with_capacity(bundle.tests.len());
+    for (index, test) in bundle.tests.iter().enumerate() {
+        let outcome = match known.remove(&name_key(&test.sheet.name)) {
+            None => Outcome { id: Uuid::nil(), fate: Fate::New, written: true },
+            Some(record) if record.sheet == test.sheet => Outcome { id: record.id, fate: Fate::Same, written: false },
+            Some(TestRecord { id, version, .. }) => {
+                let written = meeting.replaces(&test.sheet.name);
+                if written {
+                    match update_test(db, id, version, &test.sheet, act).await {
+                        Err(StoreError::Fields(found)) => errors.extend(found.into_iter().map(|error| (index, error))),
+                        other => drop(other?),
+                    }
+                } else if *meeting == Meeting::Refuse && !preview {
+                    let message = "A test of this name is there and says something else.";
+                    let remedy = "Choose whether to keep it or to replace it.";
+                    let code = FieldErrorCode::Duplicate;
+                    errors.push((index, FieldError::new("name", code, &test.sheet.name, message, remedy)));
+                }
+                Outcome { id, fate: Fate::Changed, written }
+            }
+        };
+        outcomes.push(outcome);
+    }
+    let fresh: Vec<usize> = (0..outcomes.len()).filter(|index| outcomes[*index].fate == Fate::New).collect();
+    let sheets: Vec<&Sheet> = fresh.iter().map(|index| &bundle.tests[*index].sheet).collect();
+    let named: Vec<(Uuid, &Sheet)> = sheets.iter().map(|sheet| (Uuid::nil(), *sheet)).collect();
+    errors.extend(taken_names(db, &named).await?.into_iter().map(|(position, error)| (fresh[position], error)));
+    if !errors.is_empty() {
+        errors.sort_by_key(|(index, _)| *index);
+        let placed = |(index, error): (usize, FieldError)| error.within(&format!("tests[{index}].sheet."));
+        return Err(StoreError::Fields(errors.into_iter().map(placed).collect()));
+    }
+    for (index, id) in fresh.into_iter().zip(create_tests(db, &sheets, bundle.sample, act).await?) {
+        outcomes[index].id = id;
+    }
+    let tests = bring_studies(db, bundle, &outcomes, act).await?;
+    let (title, sample) = (bundle.title.clone(), bundle.sample);
+    Ok(Imported { title, sample, conditions: bundle.conditions.len(), structures, tests })
+}
+
+/// What became of a test's sheet.
+struct Outcome {
+    id: Uuid,
+    fate: Fate,
+    written: bool,
+}
+
+impl Meeting {
+    fn replaces(&self, name: &str) -> bool {
+        match self {
+            Self::Refuse | Self::Keep => false,
+            Self::Replace => true,
+            Self::Chosen(names) => names.contains(&name_key(name)),
+        }
+    }
+}
+
+/// Adds the structures that are not there under any of their names; answers how many.
+async fn bring_structures(db: &impl ConnectionTrait, bundle: &Bundle, act: Act<'_>) -> Result<usize, StoreError> {
     let known = list_structures(db, None).await?;
     let mut names: HashSet<(Region, String)> = known
         .iter()
         .flat_map(|record| record.structure.names().map(|name| (record.structure.region, name_key(name))))
         .collect();
+    let mut added = 0;
     for structure in &bundle.structures {
         let keys: Vec<_> = structure.names().map(|name| (structure.region, name_key(name))).collect();
         if !keys.iter().any(|key| names.contains(key)) {
-            create_structure(db, structure).await?;
+            create_structure(db, structure, act).await?;
             names.extend(keys);
-            structures += 1;
+            added += 1;
         }
     }
-    let mut errors = Vec::new();
-    let mut tests = Vec::new();
-    for (index, test) in bundle.tests.iter().enumerate() {
-        match bring_test(db, test, bundle.sample, meeting, act, preview).await {
-            Ok(imported) => tests.push(imported),
-            Err(StoreError::Fields(found)) => {
-                errors.extend(found.into_iter().map(|error| error.within(&format!("tests[{index}].sheet."))));
-            }
-            Err(error) => return Err(error),
-        }
-    }
-    if errors.is_empty() {
-        let (title, sample) = (bundle.title.clone(), bundle.sample);
-        Ok(Imported { title, sample, conditions: bundle.conditions.len(), structures, tests })
-    } else {
-        Err(StoreError::Fields(errors))
-    }
+    Ok(added)
 }
 
-async fn bring_test(
+/// Adds the studies that are not there yet.
+async fn bring_studies(
     db: &impl ConnectionTrait,
-    test: &BundleTest,
-    sample: bool,
-    meeting: &Meeting,
+    bundle: &Bundle,
+    outcomes: &[Outcome],
     act: Act<'_>,
-    preview: bool,
-) -> Result<ImportedTest, StoreError> {
-    let name = test.sheet.name.clone();
-    let (record, fate, written) = match find_test(db, &name).await? {
-        None => (create_test(db, &test.sheet, sample, act).await?, Fate::New, true),
-        Some(record) if record.sheet == test.sheet => (record, Fate::Same, false),
-        Some(record) => {
-            let replace = match meeting {
-                Meeting::Refuse if !preview => {
-                    let message = "A test of this name is there and says something else.";
-                    let remedy = "Choose whether to keep it or to replace it.";
-                    let error = FieldError::new("name", FieldErrorCode::Duplicate, &name, message, remedy);
-                    return Err(StoreError::Fields(vec![error]));
-                }
-                Meeting::Refuse | Meeting::Keep => false,
-                Meeting::Replace => true,
-                Meeting::Chosen(names) => names.contains(&name_key(&name)),
-            };
-            let (id, version) = (record.id, record.version);
-            let record = if replace { update_test(db, id, version, &test.sheet, act).await? } else { record };
-            (record, Fate::Changed, replace)
-        }
-    };
-    let known = if fate == Fate::New { Vec::new() } else { list_studies(db, &[record.id]).await? };
-    let fresh: Vec<_> = test.studies.iter().filter(|study| !known.iter().any(|it| it.study == **study)).collect();
-    for study in &fresh {
-        create_study(db, record.id, study, sample, act).await?;
+) -> Result<Vec<ImportedTest>, StoreError> {
+    let met: Vec<Uuid> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
+    let mut known: HashMap<Uuid, Vec<Study>> = HashMap::new();
+    for record in list_studies(db, &met).await? {
+        known.entry(record.test_id).or_default().push(record.study);
     }
-    Ok(ImportedTest { name, fate, written, studies: fresh.len(), known_studies: test.studies.len() - fresh.len() })
+    let mut fresh: Vec<(Uuid, &Study)> = Vec::new();
+    let mut tests = Vec::with_capacity(outcomes.len());
+    for (test, Outcome { id, fate, written }) in bundle.tests.iter().zip(outcomes) {
+        let there = known.get(id).map(Vec::as_slice).unwrap_or_default();
+        let before = fresh.len();
+        fresh.extend(test.studies.iter().filter(|study| !there.contains(study)).map(|study| (*id, study)));
+        let studies = fresh.len() - before;
+        let (name, known_studies) = (test.sheet.name.clone(), test.studies.len() - studies);
+        tests.push(ImportedTest { name, fate: *fate, written: *written, studies, known_studies });
+    }
+    create_studies(db, &fresh, bundle.sample, act).await?;
+    Ok(tests)
 }
 
 /// Everything that is not retired, of one region or of all, as it stands.

@@ -1,32 +1,46 @@
 //! Every version of every record: who made it, when, by what, and what it said.
 
+use std::collections::HashMap;
+
 use chrono::{DateTime, Utc};
 use sea_orm::sea_query::{Condition, ExprTrait};
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, DbBackend, EntityTrait, PaginatorTrait,
-    QueryFilter, QueryOrder, QuerySelect, Statement,
+    ActiveValue::{NotSet, Set},
+    ColumnTrait, ConnectionTrait, DbBackend, EntityTrait, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect,
+    Statement,
 };
 use serde::Serialize;
 use serde_json::Value;
+use utoipa::ToSchema;
 use uuid::Uuid;
 
 use crate::StoreError;
 use crate::entities::{account, revision};
 
 /// What a history is kept of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+#[schema(as = RecordKind)]
 pub enum Kind {
     /// Sheets.
     Test,
     /// Studies.
     Study,
+    /// Structures of the vocabulary.
+    Structure,
+    /// Target conditions.
+    Condition,
 }
 
 impl Kind {
+    const ALL: [Self; 4] = [Self::Test, Self::Study, Self::Structure, Self::Condition];
+
     fn code(self) -> &'static str {
         match self {
             Self::Test => "test",
             Self::Study => "study",
+            Self::Structure => "structure",
+            Self::Condition => "condition",
         }
     }
 }
@@ -81,33 +95,79 @@ pub(crate) async fn keep<T: Serialize + Sync>(
     content: &T,
     act: Act<'_>,
 ) -> Result<(), StoreError> {
-    let content = serde_json::to_value(content).map_err(|error| StoreError::Damaged {
-        what: kind.code(),
-        id,
-        why: error.to_string(),
-    })?;
-    let row = revision::ActiveModel {
-        kind: Set(kind.code().to_owned()),
-        record_id: Set(id),
-        version: Set(version),
-        action: Set(act.action.to_owned()),
-        comment: Set(act.comment.to_owned()),
-        content: Set(content),
-        account_id: Set(act.by),
-        at: Set(Utc::now()),
-    };
-    row.insert(db).await?;
-    Ok(())
+    keep_all(db, kind, &[(id, version, content)], act).await
 }
 
-/// A number that is another one after every change of a test or study. What was read after asking for it is at least as new as
-/// it says.
+/// Keeps a version of each of these records.
 ///
 /// # Errors
 /// Database errors.
-pub async fn generation(db: &impl ConnectionTrait) -> Result<i64, StoreError> {
-    let row = db.query_one_raw(Statement::from_string(DbBackend::Postgres, "SELECT n FROM generation")).await?;
+pub(crate) async fn keep_all<T: Serialize + Sync>(
+    db: &impl ConnectionTrait,
+    kind: Kind,
+    versions: &[(Uuid, i32, &T)],
+    act: Act<'_>,
+) -> Result<(), StoreError> {
+    for portion in versions.chunks(PORTION) {
+        let rows = portion.iter().map(|(id, version, content)| {
+            let damaged =
+                |error: serde_json::Error| StoreError::Damaged { what: kind.code(), id: *id, why: error.to_string() };
+            Ok(revision::ActiveModel {
+                seq: NotSet,
+                kind: Set(kind.code().to_owned()),
+                record_id: Set(*id),
+                version: Set(*version),
+                action: Set(act.action.to_owned()),
+                comment: Set(act.comment.to_owned()),
+                content: Set(serde_json::to_value(content).map_err(damaged)?),
+                account_id: Set(act.by),
+                at: Set(Utc::now()),
+            })
+        });
+        let rows = rows.collect::<Result<Vec<_>, StoreError>>()?;
+        revision::Entity::insert_many(rows).exec_without_returning(db).await?;
+    }
+    Ok(())
+}
+
+/// Rows written by one statement: far below what PostgreSQL takes, and enough that more would not be faster.
+pub(crate) const PORTION: usize = 500;
+
+/// Until the transaction ends no other one changes anything that has a history: what it finds missing stays missing.
+///
+/// # Errors
+/// Database errors.
+pub(crate) async fn alone(db: &impl ConnectionTrait) -> Result<(), StoreError> {
+    // The lock under which revisions draw their numbers.
+    db.execute_unprepared("SELECT pg_advisory_xact_lock(7201126)").await?;
+    Ok(())
+}
+
+/// The number of the newest change of anything that has a history. What is read after asking for it is at least as new.
+///
+/// # Errors
+/// Database errors.
+pub async fn newest_change(db: &impl ConnectionTrait) -> Result<i64, StoreError> {
+    let newest = Statement::from_string(DbBackend::Postgres, "SELECT coalesce(max(seq), 0) FROM revision");
+    let row = db.query_one_raw(newest).await?;
     Ok(row.map(|row| row.try_get_by_index(0)).transpose()?.unwrap_or_default())
+}
+
+/// Every record that changed after the change of this number.
+///
+/// # Errors
+/// Database errors.
+pub async fn changed_since(db: &impl ConnectionTrait, seq: i64) -> Result<Vec<(Kind, Uuid)>, StoreError> {
+    let rows: Vec<(String, Uuid)> = revision::Entity::find()
+        .select_only()
+        .columns([revision::Column::Kind, revision::Column::RecordId])
+        .distinct()
+        .filter(revision::Column::Seq.gt(seq))
+        .into_tuple()
+        .all(db)
+        .await?;
+    let known = |(code, id): (String, Uuid)| Some((Kind::ALL.into_iter().find(|kind| kind.code() == code)?, id));
+    Ok(rows.into_iter().filter_map(known).collect())
 }
 
 /// How many records of a kind have a history.
@@ -131,19 +191,72 @@ pub async fn list_revisions(db: &impl ConnectionTrait, kind: Kind, id: Uuid) -> 
         .find_also_related(account::Entity)
         .all(db)
         .await?;
-    Ok(rows
-        .into_iter()
-        .map(|(row, by)| Revision {
-            version: row.version,
-            action: row.action,
-            comment: row.comment,
-            content: row.content,
-            by: by.map(|account| account.name),
-            account: row.account_id,
-            at: row.at,
-        })
-        .collect())
+    Ok(rows.into_iter().map(|(row, by)| revised(row, by)).collect())
 }
+
+fn revised(row: revision::Model, by: Option<account::Model>) -> Revision {
+    Revision {
+        version: row.version,
+        action: row.action,
+        comment: row.comment,
+        content: row.content,
+        by: by.map(|account| account.name),
+        account: row.account_id,
+        at: row.at,
+    }
+}
+
+/// A version beside the one before it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Change {
+    /// What was changed.
+    pub kind: Kind,
+    /// Which.
+    pub record_id: Uuid,
+    /// The version that came about.
+    pub revision: Revision,
+    /// What the record said before; none for its first version.
+    pub before: Option<Value>,
+}
+
+/// The newest changes of these kinds, newest first: of some records, or all that people made. At most a few hundred.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_changes(
+    db: &impl ConnectionTrait,
+    kinds: &[Kind],
+    records: Option<&[Uuid]>,
+) -> Result<Vec<Change>, StoreError> {
+    let query = revision::Entity::find().filter(revision::Column::Kind.is_in(kinds.iter().map(|kind| kind.code())));
+    let query = match records {
+        Some(ids) => query.filter(revision::Column::RecordId.is_in(ids.iter().copied())),
+        None => query.filter(revision::Column::AccountId.is_not_null()),
+    };
+    let rows = query
+        .order_by_desc(revision::Column::Seq)
+        .limit(MOST_CHANGES)
+        .find_also_related(account::Entity)
+        .all(db)
+        .await?;
+    let mut before: HashMap<(Uuid, i32), Value> = HashMap::new();
+    for kind in kinds {
+        let of_kind = rows.iter().filter(|(row, _)| row.kind == kind.code() && row.version > 1);
+        let wanted: Vec<(Uuid, i32)> = of_kind.map(|(row, _)| (row.record_id, row.version - 1)).collect();
+        before.extend(
+            versions_at(db, *kind, &wanted).await?.into_iter().map(|row| ((row.record_id, row.version), row.content)),
+        );
+    }
+    let change = |(row, by): (revision::Model, Option<account::Model>)| {
+        let kind = Kind::ALL.into_iter().find(|kind| kind.code() == row.kind)?;
+        let (record_id, before) = (row.record_id, before.remove(&(row.record_id, row.version - 1)));
+        Some(Change { kind, record_id, before, revision: revised(row, by) })
+    };
+    Ok(rows.into_iter().filter_map(change).collect())
+}
+
+/// Who looks further back than this looks for one record.
+const MOST_CHANGES: u64 = 300;
 
 /// What records said at given versions, in no order.
 ///
@@ -154,12 +267,19 @@ pub(crate) async fn contents(
     kind: Kind,
     wanted: &[(Uuid, i32)],
 ) -> Result<Vec<(Uuid, Value)>, StoreError> {
+    Ok(versions_at(db, kind, wanted).await?.into_iter().map(|row| (row.record_id, row.content)).collect())
+}
+
+async fn versions_at(
+    db: &impl ConnectionTrait,
+    kind: Kind,
+    wanted: &[(Uuid, i32)],
+) -> Result<Vec<revision::Model>, StoreError> {
     let any = wanted.iter().fold(Condition::any(), |any, (id, version)| {
         any.add(revision::Column::RecordId.eq(*id).and(revision::Column::Version.eq(*version)))
     });
     if wanted.is_empty() {
         return Ok(Vec::new());
     }
-    let rows = revision::Entity::find().filter(revision::Column::Kind.eq(kind.code())).filter(any).all(db).await?;
-    Ok(rows.into_iter().map(|row| (row.record_id, row.content)).collect())
+    Ok(revision::Entity::find().filter(revision::Column::Kind.eq(kind.code())).filter(any).all(db).await?)
 }

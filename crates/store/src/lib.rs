@@ -2,6 +2,7 @@
 //! transaction; rows become domain values here and nowhere else.
 
 pub mod catalogue;
+pub mod condition;
 pub mod evidence;
 pub mod exchange;
 pub mod history;

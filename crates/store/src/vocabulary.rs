@@ -13,8 +13,9 @@ use serde::Deserialize;
 use uuid::Uuid;
 
 use crate::StoreError;
-use crate::catalogue::put_condition;
+use crate::condition::put_condition;
 use crate::entities::{structure, structure_name};
+use crate::history::{Act, Kind, keep};
 
 /// A stored structure.
 #[derive(Debug, Clone, PartialEq)]
@@ -83,12 +84,17 @@ pub async fn get_structure(db: &impl ConnectionTrait, id: Uuid) -> Result<Struct
 ///
 /// # Errors
 /// [`StoreError::Fields`] when the region has one of its names, database errors.
-pub async fn create_structure(db: &impl ConnectionTrait, structure: &Structure) -> Result<StructureRecord, StoreError> {
+pub async fn create_structure(
+    db: &impl ConnectionTrait,
+    structure: &Structure,
+    act: Act<'_>,
+) -> Result<StructureRecord, StoreError> {
     let id = Uuid::now_v7();
     check_names(db, id, structure).await?;
     let row = structure::ActiveModel { version: Set(1), created_at: Set(Utc::now()), ..row(id, structure)? };
     row.insert(db).await?;
     insert_names(db, id, structure).await?;
+    keep(db, Kind::Structure, id, 1, structure, act).await?;
     Ok(StructureRecord { id, version: 1, structure: structure.clone() })
 }
 
@@ -101,6 +107,7 @@ pub async fn update_structure(
     id: Uuid,
     version: i32,
     structure: &Structure,
+    act: Act<'_>,
 ) -> Result<StructureRecord, StoreError> {
     let found = structure::Entity::find_by_id(id).lock_exclusive().one(db).await?;
     let old = found.ok_or(StoreError::NotFound { what: "structure", id })?;
@@ -112,6 +119,7 @@ pub async fn update_structure(
     structure::ActiveModel { version: Set(version), ..row(id, structure)? }.update(db).await?;
     structure_name::Entity::delete_many().filter(structure_name::Column::StructureId.eq(id)).exec(db).await?;
     insert_names(db, id, structure).await?;
+    keep(db, Kind::Structure, id, version, structure, act).await?;
     Ok(StructureRecord { id, version, structure: structure.clone() })
 }
 
@@ -126,11 +134,12 @@ pub(crate) async fn fill(db: &impl ConnectionTrait) -> Result<(), StoreError> {
     let broken = |why: String| StoreError::Damaged { what: "starting set", id: Uuid::nil(), why };
     let faults = |errors: Vec<FieldError>| broken(errors.iter().map(ToString::to_string).collect());
     let set: StartingSet = serde_json::from_str(STARTING_SET).map_err(|error| broken(error.to_string()))?;
+    let act = Act::of("imported", None);
     for input in &set.structures {
-        create_structure(db, &Structure::check(input).map_err(faults)?).await?;
+        create_structure(db, &Structure::check(input).map_err(faults)?, act).await?;
     }
     for input in &set.conditions {
-        put_condition(db, &Condition::check(input).map_err(faults)?).await?;
+        put_condition(db, &Condition::check(input).map_err(faults)?, act).await?;
     }
     Ok(())
 }

@@ -6,10 +6,9 @@ mod support;
 
 use pruvex_core::Probability;
 use pruvex_core::catalogue::{Condition, Region};
-use pruvex_store::catalogue::{
-    create_test, find_tests, get_test, list_conditions, list_tests, put_condition, update_test,
-};
-use pruvex_store::history::generation;
+use pruvex_store::catalogue::{create_test, find_tests, get_test, list_tests, update_test};
+use pruvex_store::condition::{list_conditions, put_condition};
+use pruvex_store::history::{Kind, changed_since, newest_change};
 use pruvex_store::{ConnectionTrait, StoreError, TransactionTrait};
 use support::{ACT, database, sheet};
 
@@ -56,19 +55,28 @@ async fn searches_find_parts_of_names_and_take_no_pattern() {
 }
 
 #[tokio::test]
-async fn the_generation_changes_with_every_change_and_with_nothing_else() {
+async fn changes_become_visible_in_the_order_of_their_numbers() {
     let (database, db) = database().await;
-    let before = generation(&db).await.unwrap();
+    let before = newest_change(&db).await.unwrap();
     let transaction = db.begin().await.unwrap();
-    let record = create_test(&transaction, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
-    assert_eq!(generation(&db).await.unwrap(), before, "nobody sees what is not committed");
+    let lift = create_test(&transaction, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
+    let (other, twin) = (db.clone(), sheet("Grip", &[]));
+    let second = tokio::spawn(async move { create_test(&other, &twin, false, ACT).await.unwrap() });
+    tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+    assert!(!second.is_finished(), "who comes second waits: its smaller number must not appear later");
+    assert_eq!(newest_change(&db).await.unwrap(), before, "nobody sees what is not committed");
     transaction.commit().await.unwrap();
-    let created = generation(&db).await.unwrap();
-    assert_ne!(created, before);
+    let (grip, between) = (second.await.unwrap(), newest_change(&db).await.unwrap());
+    let mut changed = changed_since(&db, before).await.unwrap();
+    changed.retain(|(kind, _)| *kind == Kind::Test);
+    changed.sort_by_key(|(_, id)| *id);
+    let mut expected = vec![(Kind::Test, lift.id), (Kind::Test, grip.id)];
+    expected.sort_by_key(|(_, id)| *id);
+    assert_eq!(changed, expected);
     list_tests(&db).await.unwrap();
-    assert_eq!(generation(&db).await.unwrap(), created, "reading changes nothing");
-    update_test(&db, record.id, 1, &sheet("Thumb press", &[]), ACT).await.unwrap();
-    assert_ne!(generation(&db).await.unwrap(), created);
+    assert_eq!(newest_change(&db).await.unwrap(), between, "reading changes nothing");
+    update_test(&db, lift.id, 1, &sheet("Thumb press", &[]), ACT).await.unwrap();
+    assert_eq!(changed_since(&db, between).await.unwrap(), [(Kind::Test, lift.id)]);
     database.drop().await.unwrap();
 }
 
@@ -81,8 +89,8 @@ async fn a_condition_is_completed_and_never_emptied() {
         setting: setting.to_owned(),
         pre_test: pre_test.map(|p| Probability::new(p).unwrap()),
     };
-    let bare = put_condition(&db, &condition("", None)).await.unwrap();
-    let full = put_condition(&db, &condition("Clinic", Some(0.3))).await.unwrap();
+    let bare = put_condition(&db, &condition("", None), ACT).await.unwrap();
+    let full = put_condition(&db, &condition("Clinic", Some(0.3)), ACT).await.unwrap();
     // A test that merely names the condition must not wipe what is known of it.
     create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
     let conditions = list_conditions(&db).await.unwrap();
@@ -91,7 +99,7 @@ async fn a_condition_is_completed_and_never_emptied() {
     assert_eq!(kept[0].condition, condition("Clinic", Some(0.3)));
     assert_eq!(kept[0].version, 2, "whoever read it before it was completed is told so");
     // What is known, perhaps corrected here by hand, is not overwritten by what a file says.
-    put_condition(&db, &condition("Elsewhere", Some(0.9))).await.unwrap();
+    put_condition(&db, &condition("Elsewhere", Some(0.9)), ACT).await.unwrap();
     let conditions = list_conditions(&db).await.unwrap();
     let kept = conditions.iter().find(|kept| kept.id == full).unwrap();
     assert_eq!((kept.version, &kept.condition), (2, &condition("Clinic", Some(0.3))));

@@ -8,12 +8,13 @@ use std::collections::HashSet;
 
 use pruvex_core::catalogue::{Region, Status, Step, Structure, StructureInput, Tissue};
 use pruvex_formats::{Bundle, BundleTest, read_bundle, write_bundle};
-use pruvex_store::StoreError;
-use pruvex_store::catalogue::{find_test, get_test, list_conditions, list_tests, step_test};
+use pruvex_store::catalogue::{TestRecord, get_test, list_tests, named_tests, step_test};
+use pruvex_store::condition::list_conditions;
 use pruvex_store::evidence::{create_study, list_studies};
 use pruvex_store::exchange::{Fate, Meeting, export, import};
 use pruvex_store::history::{Act, Kind, list_revisions};
 use pruvex_store::vocabulary::list_structures;
+use pruvex_store::{ConnectionTrait, StoreError};
 use support::{ACT, database, sheet, study};
 
 fn bundle(tests: Vec<BundleTest>) -> Bundle {
@@ -22,6 +23,10 @@ fn bundle(tests: Vec<BundleTest>) -> Bundle {
 
 fn demo(name: &str) -> Bundle {
     read_bundle(&std::fs::read(format!("../../demo/{name}.json")).unwrap()).unwrap()
+}
+
+async fn find_test(db: &impl ConnectionTrait, name: &str) -> TestRecord {
+    named_tests(db, std::iter::once(name)).await.unwrap().into_values().next().unwrap()
 }
 
 #[tokio::test]
@@ -38,7 +43,7 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
         assert_eq!(read, out);
         import(&other, &read, &Meeting::Refuse, ACT, false).await.unwrap();
         for test in &given.tests {
-            let there = find_test(&other, &test.sheet.name).await.unwrap().unwrap();
+            let there = find_test(&other, &test.sheet.name).await;
             assert_eq!(there.sheet, test.sheet);
             let studies = list_studies(&other, &[there.id]).await.unwrap();
             let studies: Vec<_> = studies.into_iter().map(|record| record.study).collect();
@@ -73,7 +78,7 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
 
     let preview = import(&db, &second, &Meeting::Refuse, ACT, true).await.unwrap();
     assert!(preview.tests.iter().all(|test| test.fate == Fate::Changed && !test.written));
-    let finding = async |name: &str| find_test(&db, name).await.unwrap().unwrap().sheet.positive_finding;
+    let finding = async |name: &str| find_test(&db, name).await.sheet.positive_finding;
     assert_eq!(finding("Thumb lift").await, "Weaker");
 
     let kept = import(&db, &second, &Meeting::Keep, ACT, false).await.unwrap();
@@ -86,7 +91,7 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
     import(&db, &second, &chosen, ACT, false).await.unwrap();
     assert_eq!((finding("Thumb lift").await, finding("Thumb press").await), ("Weaker".into(), "Gives way".into()));
     import(&db, &second, &Meeting::Replace, ACT, false).await.unwrap();
-    let lift = find_test(&db, "thumb LIFT").await.unwrap().unwrap();
+    let lift = find_test(&db, "thumb LIFT").await;
     assert_eq!((lift.sheet.positive_finding.as_str(), lift.version), ("Gives way", 2));
     let history = list_revisions(&db, Kind::Test, lift.id).await.unwrap();
     assert_eq!(history[1].content["positive_finding"], "Weaker", "the history keeps both");
@@ -139,7 +144,7 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     // A study of ours in a made-up test leaves the mark on the file.
     let own = bundle(vec![BundleTest { sheet: sheet("Thumb lift", &[]), studies: vec![] }]);
     import(&db, &own, &Meeting::Refuse, ACT, false).await.unwrap();
-    let lift = find_test(&db, "Thumb lift").await.unwrap().unwrap();
+    let lift = find_test(&db, "Thumb lift").await;
     assert!(!export(&db, Some(Region::HandWrist), "Hand").await.unwrap().sample);
     create_study(&db, lift.id, &study("Made up"), true, ACT).await.unwrap();
     assert!(export(&db, Some(Region::HandWrist), "Hand").await.unwrap().sample);

@@ -5,12 +5,12 @@
 mod support;
 
 use pruvex_core::catalogue::{Region, Structure, StructureInput, Tissue};
-use pruvex_store::history::generation;
+use pruvex_store::history::newest_change;
 use pruvex_store::unsaved::{delete_unsaved, get_unsaved, put_unsaved};
 use pruvex_store::vocabulary::{create_structure, get_structure, list_structures, update_structure};
 use pruvex_store::{ConnectionTrait, StoreError};
 use serde_json::json;
-use support::database;
+use support::{ACT, database};
 use uuid::Uuid;
 
 fn structure(name: &str, other_names: &[&str]) -> Structure {
@@ -47,20 +47,20 @@ async fn every_region_begins_with_structures_and_each_muscle_acts() {
 #[tokio::test]
 async fn names_are_unique_within_a_region_and_changes_conflict_loudly() {
     let (database, db) = database().await;
-    let before = generation(&db).await.unwrap();
-    let made = create_structure(&db, &structure("Sample pulley", &["A2 pulley"])).await.unwrap();
-    assert_ne!(generation(&db).await.unwrap(), before, "who kept the vocabulary reads it again");
-    let twin = create_structure(&db, &structure("Other", &["a2  PULLEY"])).await.unwrap_err();
+    let before = newest_change(&db).await.unwrap();
+    let made = create_structure(&db, &structure("Sample pulley", &["A2 pulley"]), ACT).await.unwrap();
+    assert_ne!(newest_change(&db).await.unwrap(), before, "who kept the vocabulary reads it again");
+    let twin = create_structure(&db, &structure("Other", &["a2  PULLEY"]), ACT).await.unwrap_err();
     assert!(matches!(&twin, StoreError::Fields(errors) if errors[0].field == "other_names[0]"), "{twin}");
     let knee = Structure { region: Region::Knee, ..structure("Sample pulley", &[]) };
-    create_structure(&db, &knee).await.unwrap();
+    create_structure(&db, &knee, ACT).await.unwrap();
 
     let retired = Structure { retired: true, ..structure("Sample pulley, second", &["Sample pulley"]) };
-    let saved = update_structure(&db, made.id, 1, &retired).await.unwrap();
+    let saved = update_structure(&db, made.id, 1, &retired, ACT).await.unwrap();
     assert_eq!(get_structure(&db, made.id).await.unwrap(), saved);
-    let stale = update_structure(&db, made.id, 1, &retired).await.unwrap_err();
+    let stale = update_structure(&db, made.id, 1, &retired, ACT).await.unwrap_err();
     assert!(matches!(stale, StoreError::Conflict { current: 2, .. }), "{stale}");
-    let gone = update_structure(&db, Uuid::nil(), 1, &retired).await.unwrap_err();
+    let gone = update_structure(&db, Uuid::nil(), 1, &retired, ACT).await.unwrap_err();
     assert!(matches!(gone, StoreError::NotFound { .. }), "{gone}");
     db.execute_unprepared("UPDATE structure SET tissue = 'stone'").await.unwrap();
     assert!(matches!(get_structure(&db, made.id).await, Err(StoreError::Damaged { .. })));

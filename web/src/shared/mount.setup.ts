@@ -84,7 +84,7 @@ export async function mounted(
   query: Record<string, string> = {},
 ) {
   const page = { template: '<div />' }
-  const names = ['catalogue', 'sheet', 'edit-test', 'new-test', 'history', 'structures']
+  const names = ['catalogue', 'sheet', 'edit-test', 'new-test', 'history', 'structures', 'vocabulary-history']
   const router = createRouter({
     history: createMemoryHistory(),
     routes: names.map((name) => ({ path: `/${name}/:id?`, name, component: page })),

@@ -49,6 +49,12 @@ export const router = createRouter({
       component: () => import('@/areas/vocabulary/StructuresPage.vue'),
     },
     {
+      path: '/structures/history',
+      name: 'vocabulary-history',
+      component: () => import('@/areas/vocabulary/VocabularyHistoryPage.vue'),
+      meta: { right: 'read_drafts' },
+    },
+    {
       path: '/exchange',
       name: 'exchange',
       component: () => import('@/areas/exchange/ExchangePage.vue'),

@@ -129,8 +129,9 @@ export const text = {
     actions: {
       created: 'Written',
       edited: 'Changed',
-      restored: 'Earlier text brought back',
+      restored: 'Brought back',
       imported: 'Imported',
+      deleted: 'Deleted',
       submit: 'Handed in for review',
       withdraw: 'Taken back',
       sign_off: 'Signed off',
@@ -141,6 +142,11 @@ export const text = {
     versionBy: (version: number, by: string | null, at: string) =>
       `version ${version}${by ? `, ${by}` : ''}, ${at}`,
     restore: 'Bring this text back',
+    takeBack: 'Take this change back',
+    undelete: 'Bring it back',
+    undeleted: 'It is back.',
+    broughtBack: (version: number) => `The text of version ${version} is back.`,
+    noChange: 'Nobody has changed anything here yet.',
     restored: (version: number) => `The text of version ${version} is back, as a draft.`,
     before: 'before',
     after: 'after',
@@ -332,6 +338,10 @@ export const text = {
     conflict:
       'Somebody else changed this structure meanwhile; it was loaded again. Your words are still here: save again to replace theirs.',
     removeAction: (n: number) => `Remove action ${n}`,
+    offered: 'Offered to writers',
+    isOffered: 'yes',
+    history: 'History of the vocabulary',
+    historyAbout: 'What people changed in structures and conditions, in all regions, the newest first.',
   },
   exchange: {
     title: 'Exchange',

@@ -2,7 +2,7 @@
 
 use std::collections::{HashMap, HashSet};
 use std::fmt::Debug;
-use std::hash::Hash;
+use std::sync::Arc;
 
 use serde::Serialize;
 
@@ -140,21 +140,21 @@ const COMMON: usize = 400;
 /// More twins or contradictions than these are not told for one place.
 const MOST_TOLD: usize = 5;
 
-/// All tests of the catalogue, indexed for comparing one with the others; `K` tells them apart.
+/// All tests of the catalogue, indexed for comparing one with the others; a number, such as that of a UUID, tells them apart.
 #[derive(Debug)]
-pub struct Neighbours<K> {
-    tests: Vec<(K, Digest)>,
-    by_id: HashMap<K, usize>,
+pub struct Neighbours {
+    tests: Vec<(u128, Arc<Digest>)>,
+    by_id: HashMap<u128, usize>,
     by_key: HashMap<String, usize>,
     by_word: HashMap<String, Vec<usize>>,
     by_run: HashMap<u64, Vec<usize>>,
     by_claim: HashMap<Claim, Vec<usize>>,
 }
 
-impl<K: Copy + Eq + Hash> Neighbours<K> {
+impl Neighbours {
     /// Indexes the tests.
     #[must_use]
-    pub fn new(tests: Vec<(K, Digest)>) -> Self {
+    pub fn new(tests: Vec<(u128, Arc<Digest>)>) -> Self {
         let (mut by_key, mut by_claim) = (HashMap::new(), HashMap::<Claim, Vec<usize>>::new());
         let (mut by_word, mut by_run) = (HashMap::<String, Vec<usize>>::new(), HashMap::<u64, Vec<usize>>::new());
         for (index, (_, test)) in tests.iter().enumerate() {
@@ -168,16 +168,29 @@ impl<K: Copy + Eq + Hash> Neighbours<K> {
         Self { tests, by_id, by_key, by_word, by_run, by_claim }
     }
 
+    /// Every test whose comparison may come out otherwise when a test with this digest comes or goes: those that share a telling
+    /// word, run of words, name or contradicted claim with it.
+    pub fn related<'a>(&'a self, digest: &'a Digest) -> impl Iterator<Item = u128> + 'a {
+        // One more than common: with it, or without it, the others begin or cease to tell.
+        let telling = |found: &&Vec<usize>| found.len() <= COMMON + 1;
+        let words = digest.words.iter().flat_map(|name| &name.words).filter_map(|word| self.by_word.get(word));
+        let runs = digest.sketch.iter().filter_map(|run| self.by_run.get(run));
+        let claims = digest.claims.iter().filter_map(|(_, claim)| self.by_claim.get(&claim.opposite())).flatten();
+        let keys = digest.keys.iter().filter_map(|key| self.by_key.get(key));
+        let found = words.chain(runs).filter(telling).flatten().chain(claims).chain(keys);
+        found.map(|index| self.tests[*index].0)
+    }
+
     /// [`Neighbours::compare`] for a test that is among them.
     #[must_use]
-    pub fn compare_stored(&self, key: K) -> Vec<Finding> {
-        let own = self.by_id.get(&key).map(|index| &self.tests[*index].1);
+    pub fn compare_stored(&self, key: u128) -> Vec<Finding> {
+        let own = self.by_id.get(&key).map(|index| &*self.tests[*index].1);
         own.map(|digest| self.compare(digest, Some(key))).unwrap_or_default()
     }
 
     /// What one test says that the others contradict or say already; `own` is its own key, if it has one.
     #[must_use]
-    pub fn compare(&self, digest: &Digest, own: Option<K>) -> Vec<Finding> {
+    pub fn compare(&self, digest: &Digest, own: Option<u128>) -> Vec<Finding> {
         let mut findings = Vec::new();
         let other = |index: &usize| Some(&self.tests[*index]).filter(|(key, _)| Some(*key) != own);
         let mut told: HashSet<usize> = HashSet::new();

@@ -9,7 +9,8 @@ use pruvex_core::catalogue::{
 use pruvex_core::people::{Right, Role};
 use pruvex_core::pooling::{Summary, Warning};
 use pruvex_core::{Estimate, Ratio};
-use pruvex_store::catalogue::{self as store, ConditionRecord, TestRecord};
+use pruvex_store::catalogue::{self as store, TestRecord};
+use pruvex_store::condition::{ConditionRecord, list_conditions as stored_conditions};
 use pruvex_store::history::Act;
 use pruvex_store::people::Account;
 use pruvex_store::{StoreError, TransactionTrait};
@@ -56,7 +57,7 @@ impl ConditionView {
 }
 
 /// One row of the list.
-#[derive(Debug, Serialize, ToSchema)]
+#[derive(Debug, Clone, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde")]
 pub(crate) struct TestRow {
     pub id: Uuid,
@@ -142,9 +143,10 @@ impl TestRow {
         }
     }
 
-    /// Writes the row as it is answered.
-    pub fn write(&mut self) {
-        self.json = serde_json::to_string(self).unwrap_or_default();
+    /// With the row as it is answered.
+    pub fn written(mut self) -> Self {
+        self.json = serde_json::to_string(&self).unwrap_or_default();
+        self
     }
 }
 
@@ -283,7 +285,7 @@ pub(crate) async fn list_conditions(
         let tests = tests.get(&key).copied().unwrap_or_default();
         ConditionView::new(record, tests)
     };
-    Ok(Json(store::list_conditions(db.0).await?.into_iter().map(view).collect()))
+    Ok(Json(stored_conditions(db.0).await?.into_iter().map(view).collect()))
 }
 
 /// The list's parameters as text; each is checked by name, so that a fault can be told.
@@ -336,7 +338,8 @@ impl ListQuery<'_> {
         let mut rows: Vec<&TestRow> = shelf
             .rows(role)
             .iter()
-            .filter(|row| region.is_none_or(|region| row.region == region))
+            .map(AsRef::as_ref)
+            .filter(|row: &&TestRow| region.is_none_or(|region| row.region == region))
             .filter(|row| purpose.is_none_or(|purpose| row.purpose == purpose))
             .filter(|row| position.is_none_or(|position| row.position == Some(position)))
             .filter(|row| status.is_none_or(|status| row.status == status))

@@ -6,6 +6,7 @@ pub(crate) mod checks;
 pub(crate) mod evidence;
 pub(crate) mod exchange;
 pub(crate) mod health;
+pub(crate) mod history;
 pub(crate) mod likelihood;
 pub(crate) mod people;
 pub(crate) mod pooling;
@@ -41,8 +42,10 @@ pub(crate) fn api() -> Vec<Route> {
         people::list_mail,
         teaching_sheet::print_test,
         review::step_test,
-        review::list_versions,
-        review::restore_test,
+        history::list_versions,
+        history::list_study_changes,
+        history::list_vocabulary_changes,
+        history::restore_test,
         exchange::export_bundle,
         exchange::export_list,
         exchange::import_bundle,

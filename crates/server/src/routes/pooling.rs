@@ -123,7 +123,7 @@ pub(crate) async fn pool_test(
 
 /// What stands behind one test; none without a study.
 pub(crate) async fn back(test: Uuid, state: &AppState, db: &Db<'_>) -> Result<Option<Backed>, ApiError> {
-    let studies = list_counts(db.0, Some(test)).await?;
+    let studies = list_counts(db.0, Some(&[test])).await?;
     let pools = Arc::clone(&state.pools);
     Ok(off(move || pool_each(&pools, studies)).await?.into_values().next())
 }

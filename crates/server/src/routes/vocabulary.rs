@@ -3,7 +3,8 @@
 use std::collections::{HashMap, HashSet};
 
 use pruvex_core::catalogue::{Condition, ConditionInput, LoadRole, Region, Structure, StructureInput, name_key};
-use pruvex_store::catalogue::{create_condition as add_condition, update_condition as save_condition};
+use pruvex_store::condition::{create_condition as add_condition, update_condition as save_condition};
+use pruvex_store::history::Act;
 use pruvex_store::vocabulary::{self as store, StructureRecord};
 use pruvex_store::{StoreError, TransactionTrait};
 use rocket::serde::Serialize;
@@ -120,13 +121,13 @@ pub(crate) async fn list_loading_tests(
     responses((status = 201, body = StructureView), (status = 422, body = Problem)))]
 #[post("/structures", data = "<input>")]
 pub(crate) async fn create_structure(
-    _by: SheetWriter,
+    by: SheetWriter,
     input: JsonBody<StructureInput>,
     db: Db<'_>,
 ) -> Result<Tagged<StructureView>, ApiError> {
     let structure = Structure::check(&input.0).map_err(ApiError::Fields)?;
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
-    let record = store::create_structure(&transaction, &structure).await?;
+    let record = store::create_structure(&transaction, &structure, Act::of("created", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     Ok(Tagged::created(record.version, record.into()))
 }
@@ -138,7 +139,7 @@ pub(crate) async fn create_structure(
         (status = 422, body = Problem)))]
 #[put("/structures/<id>", data = "<input>")]
 pub(crate) async fn update_structure(
-    _by: SheetWriter,
+    by: SheetWriter,
     id: Result<RecordId, ApiError>,
     version: IfMatch,
     input: JsonBody<StructureInput>,
@@ -146,7 +147,8 @@ pub(crate) async fn update_structure(
 ) -> Result<Tagged<StructureView>, ApiError> {
     let (id, structure) = (id?.0, Structure::check(&input.0).map_err(ApiError::Fields)?);
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
-    let record = store::update_structure(&transaction, id, version.0, &structure).await?;
+    let act = Act::of("edited", Some(by.0.id));
+    let record = store::update_structure(&transaction, id, version.0, &structure, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     Ok(Tagged::ok(record.version, record.into()))
 }
@@ -156,13 +158,13 @@ pub(crate) async fn update_structure(
     responses((status = 201, body = ConditionView), (status = 422, body = Problem)))]
 #[post("/conditions", data = "<input>")]
 pub(crate) async fn create_condition(
-    _by: SheetWriter,
+    by: SheetWriter,
     input: JsonBody<ConditionInput>,
     db: Db<'_>,
 ) -> Result<Tagged<ConditionView>, ApiError> {
     let condition = Condition::check(&input.0).map_err(ApiError::Fields)?;
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
-    let record = add_condition(&transaction, &condition).await?;
+    let record = add_condition(&transaction, &condition, Act::of("created", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     Ok(Tagged::created(record.version, ConditionView::new(record, 0)))
 }
@@ -183,10 +185,13 @@ pub(crate) async fn update_condition(
 ) -> Result<Tagged<ConditionView>, ApiError> {
     let (id, condition) = (id?.0, Condition::check(&input.0).map_err(ApiError::Fields)?);
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
-    let record = save_condition(&transaction, id, version.0, &condition).await?;
+    let act = Act::of("edited", Some(by.0.id));
+    let record = save_condition(&transaction, id, version.0, &condition, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     let shelf = state.shelf().await?;
-    let named = |row: &&super::catalogue::TestRow| row.region == condition.region && row.condition == condition.name;
+    let named = |row: &&std::sync::Arc<super::catalogue::TestRow>| {
+        row.region == condition.region && row.condition == condition.name
+    };
     let tests = shelf.rows(by.0.role).iter().filter(named).count();
     Ok(Tagged::ok(record.version, ConditionView::new(record, tests)))
 }

@@ -9,6 +9,8 @@ pub struct Model {
     pub record_id: Uuid,
     #[sea_orm(primary_key, auto_increment = false)]
     pub version: i32,
+    /// Rises in the order in which changes become visible.
+    pub seq: i64,
     pub action: String,
     pub comment: String,
     #[sea_orm(column_type = "JsonBinary")]

@@ -13,7 +13,7 @@ ALTER TABLE test ALTER status DROP DEFAULT;
 ALTER TABLE test ADD published_version integer;
 UPDATE test SET published_version = version;
 CREATE TABLE revision (
-    kind text NOT NULL CHECK (kind IN ('test', 'study')),
+    kind text NOT NULL CHECK (kind IN ('test', 'study', 'structure', 'condition')),
     record_id uuid NOT NULL,
     version integer NOT NULL,
     action text NOT NULL,
@@ -22,6 +22,8 @@ CREATE TABLE revision (
     -- Null for what came by an import, and for what was there before histories were kept.
     account_id uuid REFERENCES account (id),
     at timestamptz NOT NULL,
+    -- Rises in the order in which changes become visible: who kept what was read asks for what came after.
+    seq bigint GENERATED ALWAYS AS IDENTITY UNIQUE,
     PRIMARY KEY (kind, record_id, version)
 );
 INSERT INTO revision (kind, record_id, version, action, comment, content, at)
@@ -38,18 +40,16 @@ SELECT 'study', id, version, 'imported', '', jsonb_build_object('reference', ref
         'reference_standard', reference_standard,
         'counts', jsonb_build_object('tp', tp, 'fp', fp, 'fn', fn, 'tn', tn)), updated_at
 FROM study;
--- One number that is another one after every transaction that changed something: who kept what it read compares it.
-CREATE TABLE generation (one boolean PRIMARY KEY DEFAULT true CHECK (one), n bigint NOT NULL);
-INSERT INTO generation (n) VALUES (0);
-CREATE FUNCTION next_generation() RETURNS trigger LANGUAGE plpgsql AS $$
+-- One transaction at a time draws numbers, until it ends: no smaller number can become visible after a larger one.
+CREATE FUNCTION one_at_a_time() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-    UPDATE generation SET n = pg_current_xact_id()::text::bigint WHERE n <> pg_current_xact_id()::text::bigint;
+    PERFORM pg_advisory_xact_lock(7201126);
     RETURN NULL;
 END $$;
-CREATE TRIGGER revision_generation AFTER INSERT ON revision FOR EACH STATEMENT EXECUTE FUNCTION next_generation();
+CREATE TRIGGER revision_order BEFORE INSERT ON revision FOR EACH STATEMENT EXECUTE FUNCTION one_at_a_time();
 ";
 
-const DOWN: &str = "DROP TABLE revision; DROP FUNCTION next_generation; DROP TABLE generation; ALTER TABLE test DROP published_version; ALTER TABLE test DROP status;";
+const DOWN: &str = "DROP TABLE revision; DROP FUNCTION one_at_a_time; ALTER TABLE test DROP published_version; ALTER TABLE test DROP status;";
 
 #[async_trait::async_trait]
 impl MigrationTrait for Migration {

@@ -40,8 +40,10 @@ ALTER TABLE test ADD search tsvector GENERATED ALWAYS AS
 CREATE INDEX test_search ON test USING gin (search);
 CREATE INDEX test_search_names ON test USING gin (search_names gin_trgm_ops);
 ALTER TABLE condition ADD version integer NOT NULL DEFAULT 1 CHECK (version > 0);
-CREATE TRIGGER condition_generation AFTER INSERT OR UPDATE ON condition
-    FOR EACH STATEMENT EXECUTE FUNCTION next_generation();
+INSERT INTO revision (kind, record_id, version, action, comment, content, at)
+SELECT 'condition', id, 1, 'imported', '',
+    jsonb_build_object('region', region, 'name', name, 'setting', setting, 'pre_test', pre_test), now()
+FROM condition;
 CREATE TABLE structure (
     id uuid PRIMARY KEY,
     region text NOT NULL,
@@ -72,15 +74,13 @@ CREATE TABLE unsaved (
     at timestamptz NOT NULL,
     PRIMARY KEY (account_id, test_id)
 );
-CREATE TRIGGER structure_generation AFTER INSERT OR UPDATE ON structure
-    FOR EACH STATEMENT EXECUTE FUNCTION next_generation();
 ";
 
 const DOWN: &str = r"
 DROP TABLE unsaved;
 DROP TABLE structure_name;
 DROP TABLE structure;
-DROP TRIGGER condition_generation ON condition;
+DELETE FROM revision WHERE kind IN ('structure', 'condition');
 ALTER TABLE condition DROP version;
 ALTER TABLE test DROP search, DROP search_names, DROP search_text;
 ALTER TABLE test ADD purpose text NOT NULL DEFAULT '', ADD target_structures jsonb NOT NULL DEFAULT '[]',

@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watchEffect } from 'vue'
+import { computed, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { differences } from '@/areas/catalogue/sheetFields'
-import { ApiProblem, api, data } from '@/shared/api/client'
-import { refresh, useTest } from '@/shared/api/queries'
+import { api, data } from '@/shared/api/client'
+import { useTest } from '@/shared/api/queries'
 import { moment } from '@/shared/format'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
-import { undoBar } from '@/shared/undo'
+import ChangeList from './ChangeList.vue'
+import { useRestoring } from './useRestoring'
 
 const props = defineProps<{ id: string }>()
 
@@ -33,28 +34,18 @@ const versions = computed(() => {
 const sheetPage = computed(() => ({ name: 'sheet', params: { id: props.id }, query: carried.value }))
 watchEffect(() => (document.title = `${text.review.history}: ${test.data.value?.name ?? ''} – Pruvex`))
 
-const busy = ref(false)
-const failure = ref('')
+const studies = useQuery({
+  queryKey: ['study-history', computed(() => props.id)],
+  queryFn: async () =>
+    data(await api.GET('/api/v1/tests/{id}/studies/history', { params: { path: { id: props.id } } })),
+})
+
+const { busy, failure, run, restore: restoreStudy } = useRestoring()
 async function restore(version: number) {
-  if (!test.data.value) return
-  busy.value = true
-  failure.value = ''
-  try {
-    const header = { 'If-Match': `"${test.data.value.version}"` }
-    await api.POST('/api/v1/tests/{id}/restore', {
-      params: { path: { id: props.id }, header },
-      body: { version },
-    })
-    undoBar.offer(text.review.restored(version))
-    await refresh()
+  const header = { 'If-Match': `"${test.data.value?.version}"` }
+  const request = { params: { path: { id: props.id }, header }, body: { version } }
+  if (await run(() => api.POST('/api/v1/tests/{id}/restore', request), text.review.restored(version)))
     await router.push(sheetPage.value)
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    failure.value = cause.fields.map((error) => `${error.message} ${error.remedy}`).join(' ') || cause.message
-    await refresh()
-  } finally {
-    busy.value = false
-  }
 }
 </script>
 
@@ -85,7 +76,7 @@ async function restore(version: number) {
           </h2>
           <v-btn
             v-if="index > 0 && may('write_sheets')"
-            :disabled="busy"
+            :disabled="busy || !test.data.value"
             :data-test="`restore-${entry.version}`"
             @click="restore(entry.version)"
           >
@@ -108,6 +99,10 @@ async function restore(version: number) {
         </div>
       </li>
     </ol>
+    <section class="studies">
+      <h2>{{ text.study.title }}</h2>
+      <ChangeList :query="studies" :editable="may('write_studies')" :busy="busy" @restore="restoreStudy" />
+    </section>
   </div>
 </template>
 
@@ -148,6 +143,12 @@ h2 span {
 }
 .before {
   color: var(--muted);
+}
+.studies {
+  margin-top: 30px;
+}
+.studies h2 {
+  margin-bottom: 8px;
 }
 .failure {
   color: rgb(var(--v-theme-error));

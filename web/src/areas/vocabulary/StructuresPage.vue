@@ -49,6 +49,15 @@ watchEffect(() => (document.title = `${text.vocabulary.title} – Pruvex`))
   <div>
     <div class="heading">
       <h1>{{ text.vocabulary.structures(text.regions[region]) }}</h1>
+      <v-spacer />
+      <v-btn
+        v-if="may('read_drafts')"
+        variant="text"
+        :to="{ name: 'vocabulary-history', query: carried }"
+        data-test="vocabulary-history"
+      >
+        {{ text.review.history }}
+      </v-btn>
       <v-btn v-if="may('write_sheets')" :prepend-icon="mdiPlus" data-test="add-structure" @click="edit(null)">
         {{ text.vocabulary.add }}
       </v-btn>

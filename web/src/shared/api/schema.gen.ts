@@ -265,6 +265,40 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/tests/{id}/studies/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Every change of a test's studies, deleted ones included, the newest first. */
+    get: operations['list_study_changes']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/vocabulary/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What people changed in the vocabulary of structures and conditions, the newest first. */
+    get: operations['list_vocabulary_changes']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/tests/{id}/restore': {
     parameters: {
       query?: never
@@ -739,6 +773,24 @@ export interface components {
      * @enum {string}
      */
     CautionKind: 'contraindication' | 'precaution' | 'stop_rule'
+    /** @description A change of a record, with what it said before. */
+    ChangeView: {
+      kind: components['schemas']['RecordKind']
+      /** Format: uuid */
+      record_id: string
+      /** Format: int32 */
+      version: number
+      /** @description `created`, `edited`, `deleted`, `restored` or `imported`. */
+      action: string
+      /** @description Who; `null` for imports. */
+      by?: string | null
+      /** Format: date-time */
+      at: string
+      /** @description The record as it is since. */
+      content: unknown
+      /** @description The record as it was; `null` for its first version. */
+      before?: unknown
+    }
     /** @description A sheet and the test it belongs to. */
     CheckInput: {
       /**
@@ -1681,6 +1733,11 @@ export interface components {
       | 'one_arm_only'
       | 'no_finite_maximum'
       | 'not_identified'
+    /**
+     * @description What a history is kept of.
+     * @enum {string}
+     */
+    RecordKind: 'test' | 'study' | 'structure' | 'condition'
     /**
      * @description A region of the body. The order is the order of the body rail.
      * @enum {string}
@@ -3120,6 +3177,70 @@ export interface operations {
         }
       }
       404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_study_changes: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ChangeView'][]
+        }
+      }
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_vocabulary_changes: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ChangeView'][]
+        }
+      }
+      403: {
         headers: {
           [name: string]: unknown
         }

@@ -1,0 +1,143 @@
+//! Target conditions, region by region.
+
+use pruvex_core::catalogue::{Condition, Region, name_key};
+use pruvex_core::{FieldError, FieldErrorCode, Probability};
+use sea_orm::{
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder, QuerySelect,
+};
+use uuid::Uuid;
+
+use crate::StoreError;
+use crate::entities::condition;
+use crate::history::{Act, Kind, alone, keep};
+
+/// A stored condition.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ConditionRecord {
+    /// Id.
+    pub id: Uuid,
+    /// Rises by one with every save.
+    pub version: i32,
+    /// The condition.
+    pub condition: Condition,
+}
+
+/// Conditions by name.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_conditions(db: &impl ConnectionTrait) -> Result<Vec<ConditionRecord>, StoreError> {
+    let rows = condition::Entity::find().order_by_asc(condition::Column::NameKey).all(db).await?;
+    rows.into_iter().map(condition_record).collect()
+}
+
+/// Adds a condition or, when the region has one of that name, completes it: what is known there already stays. Answers its id.
+/// Call within a transaction.
+///
+/// # Errors
+/// Database errors.
+pub async fn put_condition(db: &impl ConnectionTrait, condition: &Condition, act: Act<'_>) -> Result<Uuid, StoreError> {
+    let named = condition::Entity::find()
+        .filter(condition::Column::Region.eq(condition.region.code()))
+        .filter(condition::Column::NameKey.eq(name_key(&condition.name)));
+    let mut found = named.clone().one(db).await?;
+    if found.is_none() {
+        // Two that miss it at once must not both add it.
+        alone(db).await?;
+        found = named.one(db).await?;
+    }
+    match found {
+        None => {
+            let id = Uuid::now_v7();
+            let added =
+                condition::ActiveModel { region: Set(condition.region.code().to_owned()), ..row(id, 1, condition) };
+            added.insert(db).await?;
+            keep(db, Kind::Condition, id, 1, condition, act).await?;
+            Ok(id)
+        }
+        Some(known) if known.pre_test.is_none() && condition.pre_test.is_some() => {
+            let completed = Condition { name: known.name.clone(), ..condition.clone() };
+            update_condition(db, known.id, known.version, &completed, act).await.map(|record| record.id)
+        }
+        Some(known) => Ok(known.id),
+    }
+}
+
+/// Adds a condition; call within a transaction.
+///
+/// # Errors
+/// [`StoreError::Fields`] when the region has one of that name, database errors.
+pub async fn create_condition(
+    db: &impl ConnectionTrait,
+    condition: &Condition,
+    act: Act<'_>,
+) -> Result<ConditionRecord, StoreError> {
+    free_condition(db, Uuid::nil(), condition).await?;
+    let id = put_condition(db, condition, act).await?;
+    Ok(ConditionRecord { id, version: 1, condition: condition.clone() })
+}
+
+/// Saves a condition that was read at `version`; its tests follow a new name. Call within a transaction.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was saved meanwhile, [`StoreError::NotFound`], [`StoreError::Fields`].
+pub async fn update_condition(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    condition: &Condition,
+    act: Act<'_>,
+) -> Result<ConditionRecord, StoreError> {
+    let found = condition::Entity::find_by_id(id).lock_exclusive().one(db).await?;
+    let old = found.ok_or(StoreError::NotFound { what: "condition", id })?;
+    if old.version != version {
+        return Err(StoreError::Conflict { what: "condition", current: old.version });
+    }
+    if old.region != condition.region.code() {
+        let (message, remedy) = ("A condition stays in its region.", "Add another one there.");
+        let error = FieldError::new("region", FieldErrorCode::Invalid, condition.region.code(), message, remedy);
+        return Err(StoreError::Fields(vec![error]));
+    }
+    free_condition(db, id, condition).await?;
+    let version = version + 1;
+    row(id, version, condition).update(db).await?;
+    keep(db, Kind::Condition, id, version, condition, act).await?;
+    Ok(ConditionRecord { id, version, condition: condition.clone() })
+}
+
+async fn free_condition(db: &impl ConnectionTrait, id: Uuid, condition: &Condition) -> Result<(), StoreError> {
+    let taken = condition::Entity::find()
+        .filter(condition::Column::Region.eq(condition.region.code()))
+        .filter(condition::Column::NameKey.eq(name_key(&condition.name)))
+        .filter(condition::Column::Id.ne(id));
+    if taken.one(db).await?.is_none() {
+        return Ok(());
+    }
+    let message = "This region already has a condition of this name.";
+    let remedy = "Choose another name, or edit the one that is there.";
+    Err(StoreError::Fields(vec![FieldError::new("name", FieldErrorCode::Duplicate, &condition.name, message, remedy)]))
+}
+
+/// The columns that saving writes; a condition stays in its region.
+fn row(id: Uuid, version: i32, condition: &Condition) -> condition::ActiveModel {
+    condition::ActiveModel {
+        id: Set(id),
+        name: Set(condition.name.clone()),
+        name_key: Set(name_key(&condition.name)),
+        setting: Set(condition.setting.clone()),
+        pre_test: Set(condition.pre_test.map(Probability::get)),
+        version: Set(version),
+        ..Default::default()
+    }
+}
+
+fn condition_record(row: condition::Model) -> Result<ConditionRecord, StoreError> {
+    let damaged = |why: String| StoreError::Damaged { what: "condition", id: row.id, why };
+    let region = Region::from_code(&row.region).ok_or_else(|| damaged("unknown region".to_owned()))?;
+    let pre_test = row.pre_test.map(Probability::new).transpose().map_err(|error| damaged(error.to_string()))?;
+    Ok(ConditionRecord {
+        id: row.id,
+        version: row.version,
+        condition: Condition { region, name: row.name, setting: row.setting, pre_test },
+    })
+}

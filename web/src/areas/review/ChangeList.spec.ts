@@ -1,0 +1,117 @@
+import { flushPromises } from '@vue/test-utils'
+import { beforeEach, describe, expect, it } from 'vitest'
+
+import VocabularyHistoryPage from '@/areas/vocabulary/VocabularyHistoryPage.vue'
+import { enter, mounted, problem, serve } from '@/shared/mount.setup'
+import HistoryPage from './HistoryPage.vue'
+
+const study = (fp: number | null) => ({
+  reference: 'Sample report',
+  population: 'Adults',
+  reference_standard: '',
+  counts: { tp: 20, fp, fn: 5, tn: 21 },
+})
+const change = (
+  kind: string,
+  record_id: string,
+  version: number,
+  action: string,
+  content: unknown,
+  before: unknown,
+) => ({
+  kind,
+  record_id,
+  version,
+  action,
+  content,
+  before,
+  by: 'M. Keller',
+  at: '2026-11-25T09:00:00Z',
+})
+const changes = [
+  change('study', 'gone', 2, 'deleted', study(1), study(1)),
+  change('study', 's', 2, 'edited', study(3), study(0)),
+  change('study', 's', 1, 'created', study(0), null),
+  change('study', 'gone', 1, 'created', study(1), null),
+]
+
+async function studies(refused?: Response) {
+  enter(['read', 'read_drafts', 'write_sheets', 'write_studies'])
+  const asked = serve({
+    'GET /tests/a/history': [],
+    'GET /tests/a/studies/history': changes,
+    'POST /studies/gone/restore': study(1),
+    'PUT /studies/s': () => refused ?? study(0),
+  })
+  const { wrapper } = await mounted(HistoryPage, { id: 'a' })
+  await flushPromises()
+  return { wrapper, asked, entries: wrapper.findAll('[data-test=change]') }
+}
+
+describe('the list of changes', () => {
+  beforeEach(() => (document.body.innerHTML = ''))
+
+  it('shows what stood in the place of what, and of a first version all it says', async () => {
+    const { entries } = await studies()
+    expect(entries).toHaveLength(4)
+    expect(entries[1]?.text()).toMatch(/Changed[\s\S]*M\. Keller[\s\S]*False positives\s*0\s*→\s*3/)
+    expect(entries[1]?.text()).not.toContain('True positives')
+    expect(entries[2]?.text()).toMatch(/True positives\s*20[\s\S]*False positives\s*0/)
+  })
+
+  it('brings back what was deleted, and an earlier text at the version that stands', async () => {
+    const { entries, asked } = await studies()
+    // A deleted study comes back first; its earlier texts are offered after that.
+    const offered = entries.map((entry) => entry.find('[data-test=bring-back]').exists())
+    expect(offered).toEqual([true, false, true, false])
+    await entries[0]?.get('[data-test=bring-back]').trigger('click')
+    await flushPromises()
+    const restored = asked.find((one) => one.path === '/studies/gone/restore')
+    expect(restored?.headers.get('If-Match')).toBe('"2"')
+    await entries[2]?.get('[data-test=bring-back]').trigger('click')
+    await flushPromises()
+    const put = asked.find((one) => one.method === 'PUT')
+    expect([put?.path, put?.headers.get('If-Match')]).toEqual(['/studies/s', '"2"'])
+    expect(put?.body).toMatchObject({ reference: 'Sample report', fp: 0 })
+  })
+
+  it('says why a text could not be brought back', async () => {
+    const { wrapper, entries } = await studies(problem(412, 'changed_meanwhile'))
+    await entries[2]?.get('[data-test=bring-back]').trigger('click')
+    await flushPromises()
+    expect(wrapper.get('[role=alert]').text()).toContain('changed_meanwhile')
+  })
+
+  it('words structures and conditions, takes a change back, and says when nobody changed anything', async () => {
+    enter(['read', 'read_drafts', 'write_sheets'])
+    const condition = { region: 'hip', name: 'Torn labrum', setting: 'Clinic', pre_test: 0.2 }
+    const muscle = {
+      region: 'hip',
+      name: 'Hip flexor',
+      other_names: [],
+      tissue: 'muscle',
+      retired: false,
+      actions: [{ joint: 'hip', motion: 'flexion' }],
+    }
+    const list: unknown[] = [
+      change('condition', 'c', 2, 'edited', { ...condition, pre_test: 0.3 }, condition),
+      change('structure', 'm', 2, 'edited', { ...muscle, retired: true }, muscle),
+    ]
+    const asked = serve({ 'GET /vocabulary/history': () => list, 'PUT /conditions/c': condition })
+    const { wrapper } = await mounted(VocabularyHistoryPage)
+    await flushPromises()
+    const entries = wrapper.findAll('[data-test=change]').map((entry) => entry.text())
+    expect(entries[0]).toMatch(/Torn labrum[\s\S]*Usual pre-test probability\s*20\s%\s*→\s*30\s%/)
+    expect(entries[1]).toMatch(/Hip flexor[\s\S]*Offered to writers\s*yes\s*→\s*no longer offered/)
+    // What it said before is not listed by itself: the change is taken back.
+    await wrapper.get('[data-test=bring-back]').trigger('click')
+    await flushPromises()
+    const put = asked.find((one) => one.method === 'PUT')
+    expect([put?.headers.get('If-Match'), put?.body]).toEqual(['"2"', condition])
+    list.length = 0
+    document.body.innerHTML = ''
+    const empty = await mounted(VocabularyHistoryPage)
+    await flushPromises()
+    expect(empty.wrapper.text()).toContain('Nobody has changed anything here yet.')
+  })
+})

@@ -1,0 +1,114 @@
+<script setup lang="ts">
+import type { UseQueryReturnType } from '@tanstack/vue-query'
+import { computed } from 'vue'
+
+import type { Change } from '@/shared/api/types'
+import { moment } from '@/shared/format'
+import StateNotice from '@/shared/layout/StateNotice.vue'
+import { text } from '@/shared/text'
+import { put, title } from './recordWords'
+
+/** Changes of studies, structures or conditions, the newest first; an earlier text can be brought back. */
+const props = defineProps<{ query: UseQueryReturnType<Change[], Error>; editable: boolean; busy: boolean }>()
+const emit = defineEmits<{ restore: [change: Change, newest: Change] }>()
+
+const changes = computed(() => {
+  const list = props.query.data.value ?? []
+  const newest = new Map<string, Change>()
+  const listed = new Set(list.map((change) => `${change.record_id} ${change.version}`))
+  return list.map((change) => {
+    if (!newest.has(change.record_id)) newest.set(change.record_id, change)
+    const last = newest.get(change.record_id) ?? change
+    const earlier = change.version - 1
+    let offered: Change | null = change === last || change.action === 'deleted' ? null : change
+    // What is deleted comes back first, as it was; its earlier texts after that.
+    if (last.action === 'deleted') offered = change === last ? change : null
+    // The text that it began with came with the program and is not listed by itself.
+    else if (change.before && change === last && !listed.has(`${change.record_id} ${earlier}`))
+      offered = { ...change, content: change.before, version: earlier }
+    return { ...change, change, last, offered, fields: put(change) }
+  })
+})
+function restoring(change: Change, offered: Change): string {
+  if (change.action === 'deleted') return text.review.undelete
+  return offered === change ? text.review.restore : text.review.takeBack
+}
+const words = (action: string) => text.review.actions[action] ?? action
+</script>
+
+<template>
+  <StateNotice
+    v-if="query.isError.value && !changes.length"
+    tone="error"
+    :title="text.review.failed"
+    :detail="query.error.value?.message"
+  >
+    <v-btn @click="query.refetch()">{{ text.layout.retry }}</v-btn>
+  </StateNotice>
+  <v-progress-linear v-else-if="query.isPending.value" indeterminate height="2" color="primary" />
+  <p v-else-if="!changes.length" class="muted">{{ text.review.noChange }}</p>
+  <ol v-else>
+    <li
+      v-for="entry in changes"
+      :key="`${entry.record_id} ${entry.version}`"
+      class="small"
+      data-test="change"
+    >
+      <header>
+        <h3 class="wrap-anywhere" dir="auto">{{ title(entry.change) }}</h3>
+        <v-btn
+          v-if="editable && entry.offered"
+          size="small"
+          :disabled="busy"
+          data-test="bring-back"
+          @click="emit('restore', entry.offered, entry.last)"
+        >
+          {{ restoring(entry.change, entry.offered) }}
+        </v-btn>
+      </header>
+      <p class="muted">
+        {{ words(entry.action) }},
+        {{ text.review.versionBy(entry.version, entry.by ?? null, moment(entry.at)) }}
+      </p>
+      <dl v-if="entry.fields.length">
+        <template v-for="field in entry.fields" :key="field.label">
+          <dt>{{ field.label }}</dt>
+          <dd class="wrap-anywhere" dir="auto">
+            <template v-if="entry.before">
+              <del>{{ field.before || text.review.nothing }}</del> →
+            </template>
+            {{ field.after || text.review.nothing }}
+          </dd>
+        </template>
+      </dl>
+    </li>
+  </ol>
+</template>
+
+<style scoped>
+ol {
+  max-width: 900px;
+  padding: 0;
+  list-style: none;
+}
+li {
+  padding: 12px 0;
+  border-top: 1px solid var(--line);
+}
+header {
+  display: flex;
+  align-items: flex-start;
+  justify-content: space-between;
+  gap: 16px;
+}
+dl {
+  display: grid;
+  grid-template-columns: minmax(140px, max-content) 1fr;
+  gap: 2px 14px;
+  margin-top: 4px;
+}
+dt,
+del {
+  color: var(--muted);
+}
+</style>

@@ -1,0 +1,52 @@
+import { ref } from 'vue'
+
+import { studyInput } from '@/areas/evidence/studyActions'
+import { ApiProblem, api } from '@/shared/api/client'
+import { refresh } from '@/shared/api/queries'
+import type { Change, ConditionInput, StructureInput, StudyView } from '@/shared/api/types'
+import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
+
+/** Bringing earlier texts back, one at a time; a refusal is told in words. */
+export function useRestoring() {
+  const busy = ref(false)
+  const failure = ref('')
+
+  /** `done` is what is said when it succeeded. */
+  async function run(work: () => Promise<unknown>, done: string): Promise<boolean> {
+    busy.value = true
+    failure.value = ''
+    try {
+      await work()
+      undoBar.offer(done)
+      return true
+    } catch (cause) {
+      if (!(cause instanceof ApiProblem)) throw cause
+      failure.value =
+        cause.fields.map((error) => `${error.message} ${error.remedy}`).join(' ') || cause.message
+      return false
+    } finally {
+      await refresh()
+      busy.value = false
+    }
+  }
+
+  /** A record says again what it said; `newest` is how it stands. */
+  function restore(change: Change, newest: Change) {
+    const at = {
+      params: { path: { id: change.record_id }, header: { 'If-Match': `"${newest.version}"` } },
+    }
+    const send = {
+      study: () =>
+        newest.action === 'deleted'
+          ? api.POST('/api/v1/studies/{id}/restore', at)
+          : api.PUT('/api/v1/studies/{id}', { ...at, body: studyInput(change.content as StudyView) }),
+      structure: () => api.PUT('/api/v1/structures/{id}', { ...at, body: change.content as StructureInput }),
+      condition: () => api.PUT('/api/v1/conditions/{id}', { ...at, body: change.content as ConditionInput }),
+    }
+    const done = newest.action === 'deleted' ? text.review.undeleted : text.review.broughtBack(change.version)
+    return run(send[change.kind as keyof typeof send], done)
+  }
+
+  return { busy, failure, run, restore }
+}
