@@ -1,6 +1,7 @@
 //! `pruvex rebuild`: the 2x2 tables behind a rounded report.
 
-use pruvex_core::accuracy::{Fact, Figure, ProportionMethod, Rebuilt, RebuiltTable, Rounded, Spread, Total, rebuild};
+use pruvex_core::accuracy::{Fact, Rebuilt, RebuiltTable, Spread, rebuild};
+use pruvex_formats::{StatementError, read_statement};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -36,25 +37,6 @@ pub enum RebuildOutput {
     Contradiction { facts: Vec<String> },
 }
 
-const FIGURES: [(&str, Figure); 9] = [
-    ("sens", Figure::Sensitivity),
-    ("spec", Figure::Specificity),
-    ("ppv", Figure::Ppv),
-    ("npv", Figure::Npv),
-    ("accuracy", Figure::Accuracy),
-    ("prevalence", Figure::Prevalence),
-    ("lr+", Figure::LrPositive),
-    ("lr-", Figure::LrNegative),
-    ("dor", Figure::Dor),
-];
-const TOTALS: [(&str, Total); 5] = [
-    ("n", Total::N),
-    ("diseased", Total::Diseased),
-    ("nondiseased", Total::NonDiseased),
-    ("positive", Total::TestPositive),
-    ("negative", Total::TestNegative),
-];
-
 pub fn run(arguments: &Arguments) -> Result<(), String> {
     let facts = arguments.facts.iter().map(|text| fact(text)).collect::<Result<Vec<_>, _>>()?;
     let rebuilt = rebuild(&facts, arguments.max_per_arm).map_err(|error| error.to_string())?;
@@ -70,35 +52,10 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
 
 fn fact(text: &str) -> Result<Fact, String> {
     let (name, value) = text.split_once('=').ok_or_else(|| format!("{text:?} is not name=value"))?;
-    let lower_case = name.to_lowercase();
-    let wrong =
-        || format!("{text:?}: {value:?} is not understood; write it as the report prints it, such as 0.78 or 78%");
-    if let Some((_, total)) = TOTALS.iter().find(|(known, _)| *known == lower_case) {
-        return Ok(Fact::Total { total: *total, value: value.parse().map_err(|_| wrong())? });
-    }
-    let figure = |wanted: &str| FIGURES.iter().find(|(known, _)| *known == wanted).map(|(_, figure)| *figure);
-    if let Some(figure) = figure(&lower_case) {
-        return Ok(Fact::Figure { figure, value: rounded(value).ok_or_else(wrong)? });
-    }
-    let interval = lower_case.strip_suffix("_ci").and_then(figure);
-    let interval = interval.filter(|figure| matches!(figure, Figure::Sensitivity | Figure::Specificity));
-    let figure =
-        interval.ok_or_else(|| format!("{name:?} is no figure that can be used; see pruvex rebuild --help"))?;
-    let (bounds, method) = match value.split_once(':') {
-        None | Some((_, "wilson")) => (value.split(':').next().unwrap_or(value), ProportionMethod::Wilson),
-        Some((bounds, "exact")) => (bounds, ProportionMethod::ClopperPearson),
-        Some(_) => return Err(wrong()),
-    };
-    let (lower, upper) = bounds.split_once('-').ok_or_else(wrong)?;
-    let (lower, upper) = rounded(lower).zip(rounded(upper)).ok_or_else(wrong)?;
-    Ok(Fact::Interval { figure, lower, upper, method })
-}
-
-fn rounded(text: &str) -> Option<Rounded> {
-    match text.trim().strip_suffix('%') {
-        Some(percent) => Rounded::parse(percent, true),
-        None => Rounded::parse(text, false),
-    }
+    read_statement(name, value).map_err(|error| match error {
+        StatementError::Name => format!("{name:?}: {error}; see pruvex rebuild --help"),
+        StatementError::Value => format!("{text:?}: {error}"),
+    })
 }
 
 fn text(output: &RebuildOutput) -> String {

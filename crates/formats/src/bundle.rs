@@ -24,7 +24,7 @@ pub const MAX_BUNDLE_BYTES: usize = 64 * 1024 * 1024;
 pub struct Bundle {
     /// What it is.
     pub title: String,
-    /// Whether its studies are made up.
+    /// Whether all of it is made up.
     pub sample: bool,
     /// Target conditions.
     pub conditions: Vec<Condition>,
@@ -39,8 +39,19 @@ pub struct Bundle {
 pub struct BundleTest {
     /// Its sheet.
     pub sheet: Sheet,
+    /// The sheet is made up.
+    pub sample: bool,
     /// Its studies.
-    pub studies: Vec<Study>,
+    pub studies: Vec<BundleStudy>,
+}
+
+/// One study of a bundle.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BundleStudy {
+    /// What it reports.
+    pub study: Study,
+    /// It is made up.
+    pub sample: bool,
 }
 
 /// Conditions, structures, tests and their studies. Imported whole or not at all.
@@ -54,7 +65,7 @@ struct WireBundle {
     schema_version: u64,
     /// What it is.
     title: String,
-    /// `true` when the studies are made up; every figure that rests on one is then marked for good.
+    /// `true` when all of it is made up; every figure that rests on a made-up study is marked for good.
     sample: bool,
     /// Target conditions.
     #[serde(default)]
@@ -73,9 +84,62 @@ struct WireBundle {
 struct WireTest {
     /// Its sheet.
     sheet: SheetInput,
+    /// The sheet is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
     /// Its studies.
     #[serde(default)]
-    studies: Vec<StudyInput>,
+    studies: Vec<WireStudy>,
+}
+
+/// A study.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleStudy)]
+struct WireStudy {
+    /// Reference text: authors, year, title, journal.
+    reference: String,
+    /// Who was examined.
+    #[serde(default)]
+    population: String,
+    /// What decided who has the condition.
+    #[serde(default)]
+    reference_standard: String,
+    /// Notes of who extracted it: page, table, how the counts came about.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    note: String,
+    /// True positives; absent, like false negatives, when the study does not report people with the condition.
+    tp: Option<f64>,
+    /// False positives; absent, like true negatives, when the study does not report people without the condition.
+    fp: Option<f64>,
+    /// False negatives.
+    #[serde(rename = "fn")]
+    fn_: Option<f64>,
+    /// True negatives.
+    tn: Option<f64>,
+    /// It is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
+}
+
+#[allow(clippy::trivially_copy_pass_by_ref, reason = "serde hands out references")]
+fn is_false(value: &bool) -> bool {
+    !value
+}
+
+impl WireStudy {
+    fn input(&self) -> StudyInput {
+        StudyInput {
+            reference: self.reference.clone(),
+            population: self.population.clone(),
+            reference_standard: self.reference_standard.clone(),
+            note: self.note.clone(),
+            tp: self.tp,
+            fp: self.fp,
+            fn_: self.fn_,
+            tn: self.tn,
+        }
+    }
 }
 
 #[derive(OpenApi)]
@@ -138,12 +202,16 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
             .tests
             .iter()
             .map(|test| {
-                let studies = test.studies.iter().map(|study| {
+                // What holds for all is said once.
+                let marked = |sample: bool| sample && !bundle.sample;
+                let studies = test.studies.iter().map(|BundleStudy { study, sample }| {
                     let [tp, fp, fn_, tn] = study.counts.cells().map(|cell| cell.map(f64::from));
-                    let Study { reference, population, reference_standard, .. } = study.clone();
-                    StudyInput { reference, population, reference_standard, tp, fp, fn_, tn }
+                    let Study { reference, population, reference_standard, note, .. } = study.clone();
+                    let sample = marked(*sample);
+                    WireStudy { reference, population, reference_standard, note, tp, fp, fn_, tn, sample }
                 });
-                Ok(WireTest { sheet: as_input(&test.sheet)?, studies: studies.collect() })
+                let (sheet, sample) = (as_input(&test.sheet)?, marked(test.sample));
+                Ok(WireTest { sheet, sample, studies: studies.collect() })
             })
             .collect::<Result<_, serde_json::Error>>()?,
     };
@@ -259,7 +327,8 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
     let mut tests = Vec::new();
     let mut taken: HashMap<String, usize> = HashMap::new();
     for (index, test) in wire.tests.into_iter().enumerate() {
-        let studies: Vec<_> = test.studies.iter().map(Study::check).collect();
+        let studies: Vec<_> =
+            test.studies.iter().map(|study| (Study::check(&study.input()), wire.sample || study.sample)).collect();
         let sheet = Sheet::check(&test.sheet).map_err(|found| keep(format!("tests[{index}].sheet."), found)).ok();
         if let Some(sheet) = &sheet {
             for (position, name) in sheet.names().enumerate() {
@@ -273,13 +342,14 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             }
         }
         let mut checked = Vec::new();
-        for (number, study) in studies.into_iter().enumerate() {
+        for (number, (study, sample)) in studies.into_iter().enumerate() {
             match study {
-                Ok(study) => checked.push(study),
+                Ok(study) => checked.push(BundleStudy { study, sample }),
                 Err(found) => keep(format!("tests[{index}].studies[{number}]."), found),
             }
         }
-        tests.extend(sheet.map(|sheet| BundleTest { sheet, studies: checked }));
+        let sample = wire.sample || test.sample;
+        tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, studies: checked }));
     }
     if errors.is_empty() {
         Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, tests })

@@ -4,9 +4,13 @@ mod bundle;
 mod counts_csv;
 mod csv_table;
 mod numbers;
+mod report;
 mod teaching_sheet;
 
-pub use bundle::{Bundle, BundleTest, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate, write_bundle};
+pub use bundle::{
+    Bundle, BundleStudy, BundleTest, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate, write_bundle,
+};
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};
+pub use report::{StatementError, read_statement};
 pub use teaching_sheet::{TeachingSheet, TypesettingError, teaching_sheet};

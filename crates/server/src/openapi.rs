@@ -45,6 +45,7 @@ use crate::routes::{
         evidence::delete_study,
         evidence::restore_study,
         accuracy::study_accuracy,
+        accuracy::rebuild_tables,
         pooling::pool_test,
         likelihood::answer,
         people::get_session,

@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 48] = [
+const TABLE: [(Method, &str, &str); 49] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -59,6 +59,7 @@ const TABLE: [(Method, &str, &str); 48] = [
     (Method::Delete, "/studies/<id>", "AWS"),
     (Method::Post, "/studies/<id>/restore", "AWS"),
     (Method::Post, "/accuracy", "AWSL"),
+    (Method::Post, "/rebuilds", "AWSL"),
     (Method::Post, "/likelihood/answers", "AWSL"),
 ];
 

@@ -6,8 +6,10 @@ use chrono::Utc;
 use pruvex_core::catalogue::{Condition, Region, Sheet, SheetInput, Status, Step, name_key};
 use pruvex_core::{FieldError, FieldErrorCode};
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, DbBackend, DbErr, EntityTrait, IntoActiveModel,
-    QueryFilter, QueryOrder, QuerySelect, Statement,
+    ActiveModelTrait,
+    ActiveValue::{NotSet, Set},
+    ColumnTrait, ConnectionTrait, DbBackend, DbErr, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect,
+    Statement,
 };
 use uuid::Uuid;
 
@@ -100,7 +102,8 @@ pub async fn taught_texts(
 }
 
 /// At most a thousand tests that a text finds, the best first: a part of a name or alias whatever its case, then words of the
-/// sheet in any of their forms. When no name holds the text, names that are typed nearly like it come first.
+/// sheet in any of their forms. When no name holds the text, names that are typed nearly like it come first. With `drafts` the
+/// sheets are looked through as they stand, else as they were signed off.
 ///
 /// # Errors
 /// Database errors.
@@ -108,15 +111,19 @@ pub async fn find_tests(
     db: &impl ConnectionTrait,
     text: &str,
     region: Option<Region>,
+    drafts: bool,
 ) -> Result<Vec<Uuid>, StoreError> {
+    let (names, words) = if drafts { ("search_names", "search") } else { ("taught_names", "taught") };
     let key = name_key(text);
     let literal = key.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_");
     let region = region.map(Region::code);
     let exact = Statement::from_sql_and_values(
         DbBackend::Postgres,
-        "SELECT id, search_names LIKE $2 AS named FROM test, websearch_to_tsquery('english', $1) AS wanted
-         WHERE (search_names LIKE $2 OR search @@ wanted) AND ($3::text IS NULL OR region = $3)
-         ORDER BY named DESC, ts_rank(search, wanted) DESC, id LIMIT 1000",
+        format!(
+            "SELECT id, {names} LIKE $2 AS named FROM test, websearch_to_tsquery('english', $1) AS wanted
+             WHERE ({names} LIKE $2 OR {words} @@ wanted) AND ($3::text IS NULL OR region = $3)
+             ORDER BY named DESC, ts_rank({words}, wanted) DESC, id LIMIT 1000"
+        ),
         [key.clone().into(), format!("%{literal}%").into(), region.into()],
     );
     let rows = db.query_all_raw(exact).await?;
@@ -131,8 +138,10 @@ pub async fn find_tests(
     // Comparing letters takes a hundred times as long as looking a word up; it is left to texts that no name holds.
     let near = Statement::from_sql_and_values(
         DbBackend::Postgres,
-        "SELECT id FROM test WHERE $1 <% search_names AND ($2::text IS NULL OR region = $2)
-         ORDER BY word_similarity($1, search_names) DESC, id LIMIT 50",
+        format!(
+            "SELECT id FROM test WHERE $1 <% {names} AND ($2::text IS NULL OR region = $2)
+             ORDER BY word_similarity($1, {names}) DESC, id LIMIT 50"
+        ),
         [key.into(), region.into()],
     );
     let rows = db.query_all_raw(near).await?;
@@ -213,28 +222,28 @@ pub async fn create_test(
     act: Act<'_>,
 ) -> Result<TestRecord, StoreError> {
     check_names(db, Uuid::nil(), sheet).await?;
-    let id = create_tests(db, &[sheet], sample, act).await?.pop();
+    let id = create_tests(db, &[(sheet, sample)], act).await?.pop();
     get_test(db, id.unwrap_or_default()).await
 }
 
-/// Adds tests whose names are known to be free; call within a transaction. Answers their ids in the same order.
+/// Adds tests whose names are known to be free, each with whether it is made up; call within a transaction. Answers their ids in
+/// the same order.
 ///
 /// # Errors
 /// As [`create_test`].
 pub(crate) async fn create_tests(
     db: &impl ConnectionTrait,
-    sheets: &[&Sheet],
-    sample: bool,
+    sheets: &[(&Sheet, bool)],
     act: Act<'_>,
 ) -> Result<Vec<Uuid>, StoreError> {
-    let shown = sample && act.by.is_none();
-    let (status, published_version) = if shown { (Status::Published, Some(1)) } else { (Status::Draft, None) };
     let mut conditions: HashMap<(Region, String), Uuid> = HashMap::new();
     let mut ids = Vec::with_capacity(sheets.len());
     for portion in sheets.chunks(PAGE) {
         let mut rows = Vec::with_capacity(portion.len());
         let mut versions = Vec::with_capacity(portion.len());
-        for sheet in portion {
+        for (sheet, sample) in portion {
+            let shown = *sample && act.by.is_none();
+            let (status, published_version) = if shown { (Status::Published, Some(1)) } else { (Status::Draft, None) };
             let key = (sheet.region, name_key(&sheet.condition));
             let condition = match conditions.get(&key) {
                 Some(id) => *id,
@@ -242,10 +251,13 @@ pub(crate) async fn create_tests(
             };
             conditions.insert(key, condition);
             let id = Uuid::now_v7();
+            let taught = |text: String| Set(if shown { text } else { String::new() });
             rows.push(test::ActiveModel {
+                taught_names: taught(search_names(sheet)),
+                taught_text: taught(search_text(sheet)),
                 created_at: Set(Utc::now()),
                 version: Set(1),
-                sample: Set(sample),
+                sample: Set(*sample),
                 status: Set(status.code().to_owned()),
                 published_version: Set(published_version),
                 ..row(id, condition, sheet)?
@@ -310,8 +322,11 @@ pub async fn step_test(
     }
     let before = get_test(db, id).await?;
     let published_version = if step == Step::SignOff { Some(version + 1) } else { old.published_version };
+    let signed_off = |text: String| if step == Step::SignOff { Set(text) } else { NotSet };
     let row = test::ActiveModel {
         id: Set(id),
+        taught_names: signed_off(search_names(&before.sheet)),
+        taught_text: signed_off(search_text(&before.sheet)),
         version: Set(version + 1),
         status: Set(status.code().to_owned()),
         published_version: Set(published_version),
@@ -378,11 +393,15 @@ fn row(id: Uuid, condition: Uuid, sheet: &Sheet) -> Result<test::ActiveModel, St
         region: Set(sheet.region.code().to_owned()),
         condition_id: Set(condition),
         sheet: Set(content.map_err(|error| damaged(id, error.to_string()))?),
-        search_names: Set(sheet.names().map(name_key).collect::<Vec<_>>().join(" ; ")),
+        search_names: Set(search_names(sheet)),
         search_text: Set(search_text(sheet)),
         updated_at: Set(Utc::now()),
         ..Default::default()
     })
+}
+
+fn search_names(sheet: &Sheet) -> String {
+    sheet.names().map(name_key).collect::<Vec<_>>().join(" ; ")
 }
 
 /// What a search looks through beside the names: condition, targets, steps, findings, cautions and pitfalls.

@@ -121,26 +121,25 @@ pub async fn create_study(
     sample: bool,
     act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
-    let added = create_studies(db, &[(test_id, study)], sample, act).await?;
+    let added = create_studies(db, &[(test_id, study, sample)], act).await?;
     added.into_iter().next().ok_or(StoreError::NotFound { what: "test", id: test_id })
 }
 
-/// Adds studies to their tests, in this order; call within a transaction.
+/// Adds studies to their tests, in this order, each with whether it is made up; call within a transaction.
 ///
 /// # Errors
 /// As [`create_study`].
 pub async fn create_studies(
     db: &impl ConnectionTrait,
-    studies: &[(Uuid, &Study)],
-    sample: bool,
+    studies: &[(Uuid, &Study, bool)],
     act: Act<'_>,
 ) -> Result<Vec<StudyRecord>, StoreError> {
     let mut records = Vec::with_capacity(studies.len());
     for portion in studies.chunks(PORTION) {
-        let rows = portion.iter().map(|(test_id, study)| study::ActiveModel {
+        let rows = portion.iter().map(|(test_id, study, sample)| study::ActiveModel {
             id: Set(Uuid::now_v7()),
             test_id: Set(*test_id),
-            sample: Set(sample),
+            sample: Set(*sample),
             version: Set(1),
             created_at: Set(Utc::now()),
             ..row(study)
@@ -148,7 +147,7 @@ pub async fn create_studies(
         match study::Entity::insert_many(rows).exec_with_returning(db).await {
             Ok(rows) => records.extend(rows.into_iter().map(record).collect::<Result<Vec<_>, _>>()?),
             Err(error) if matches!(error.sql_err(), Some(SqlErr::ForeignKeyConstraintViolation(_))) => {
-                let id = portion.first().map_or(Uuid::nil(), |(test, _)| *test);
+                let id = portion.first().map_or(Uuid::nil(), |(test, ..)| *test);
                 return Err(StoreError::NotFound { what: "test", id });
             }
             Err(error) => return Err(error.into()),
@@ -237,6 +236,7 @@ fn row(study: &Study) -> study::ActiveModel {
         reference: Set(study.reference.clone()),
         population: Set(study.population.clone()),
         reference_standard: Set(study.reference_standard.clone()),
+        note: Set(study.note.clone()),
         tp,
         fp,
         fn_,
@@ -265,6 +265,7 @@ fn record(row: study::Model) -> Result<StudyRecord, StoreError> {
             reference: row.reference,
             population: row.population,
             reference_standard: row.reference_standard,
+            note: row.note,
             counts,
         },
     })

@@ -5,7 +5,7 @@ use std::collections::{HashMap, HashSet};
 use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
 use pruvex_core::evidence::Study;
 use pruvex_core::{FieldError, FieldErrorCode};
-use pruvex_formats::{Bundle, BundleTest};
+use pruvex_formats::{Bundle, BundleStudy, BundleTest};
 use sea_orm::{ConnectionTrait, DatabaseConnection, TransactionTrait};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -14,7 +14,7 @@ use uuid::Uuid;
 use crate::StoreError;
 use crate::catalogue::{TestRecord, create_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
-use crate::evidence::{create_studies, list_studies};
+use crate::evidence::{StudyRecord, create_studies, list_studies};
 use crate::history::Act;
 use crate::vocabulary::{create_structure, list_structures};
 
@@ -140,15 +140,16 @@ async fn bring(
         outcomes.push(outcome);
     }
     let fresh: Vec<usize> = (0..outcomes.len()).filter(|index| outcomes[*index].fate == Fate::New).collect();
-    let sheets: Vec<&Sheet> = fresh.iter().map(|index| &bundle.tests[*index].sheet).collect();
-    let named: Vec<(Uuid, &Sheet)> = sheets.iter().map(|sheet| (Uuid::nil(), *sheet)).collect();
+    let sheets: Vec<(&Sheet, bool)> =
+        fresh.iter().map(|index| &bundle.tests[*index]).map(|test| (&test.sheet, test.sample)).collect();
+    let named: Vec<(Uuid, &Sheet)> = sheets.iter().map(|(sheet, _)| (Uuid::nil(), *sheet)).collect();
     errors.extend(taken_names(db, &named).await?.into_iter().map(|(position, error)| (fresh[position], error)));
     if !errors.is_empty() {
         errors.sort_by_key(|(index, _)| *index);
         let placed = |(index, error): (usize, FieldError)| error.within(&format!("tests[{index}].sheet."));
         return Err(StoreError::Fields(errors.into_iter().map(placed).collect()));
     }
-    for (index, id) in fresh.into_iter().zip(create_tests(db, &sheets, bundle.sample, act).await?) {
+    for (index, id) in fresh.into_iter().zip(create_tests(db, &sheets, act).await?) {
         outcomes[index].id = id;
     }
     let tests = bring_studies(db, bundle, &outcomes, act).await?;
@@ -204,17 +205,18 @@ async fn bring_studies(
     for record in list_studies(db, &met).await? {
         known.entry(record.test_id).or_default().push(record.study);
     }
-    let mut fresh: Vec<(Uuid, &Study)> = Vec::new();
+    let mut fresh: Vec<(Uuid, &Study, bool)> = Vec::new();
     let mut tests = Vec::with_capacity(outcomes.len());
     for (test, Outcome { id, fate, written }) in bundle.tests.iter().zip(outcomes) {
         let there = known.get(id).map(Vec::as_slice).unwrap_or_default();
         let before = fresh.len();
-        fresh.extend(test.studies.iter().filter(|study| !there.contains(study)).map(|study| (*id, study)));
+        let missing = test.studies.iter().filter(|it| !there.contains(&it.study));
+        fresh.extend(missing.map(|BundleStudy { study, sample }| (*id, study, *sample)));
         let studies = fresh.len() - before;
         let (name, known_studies) = (test.sheet.name.clone(), test.studies.len() - studies);
         tests.push(ImportedTest { name, fate: *fate, written: *written, studies, known_studies });
     }
-    create_studies(db, &fresh, bundle.sample, act).await?;
+    create_studies(db, &fresh, act).await?;
     Ok(tests)
 }
 
@@ -232,20 +234,23 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         .filter(|record| wanted(record.sheet.region) && record.status != Status::Retired)
         .collect();
     let ids: Vec<_> = records.iter().map(|record| record.id).collect();
-    let mut sample = records.iter().any(|record| record.sample);
-    let mut studies: HashMap<Uuid, Vec<Study>> = HashMap::new();
-    for record in list_studies(db, &ids).await? {
-        // One made-up study marks the whole file: a mark too many does no harm, one too few does.
-        sample |= record.sample;
-        studies.entry(record.test_id).or_default().push(record.study);
+    let mut studies: HashMap<Uuid, Vec<BundleStudy>> = HashMap::new();
+    for StudyRecord { test_id, study, sample, .. } in list_studies(db, &ids).await? {
+        studies.entry(test_id).or_default().push(BundleStudy { study, sample });
     }
-    let tests = records
+    let tests: Vec<BundleTest> = records
         .into_iter()
-        .map(|record| BundleTest { studies: studies.remove(&record.id).unwrap_or_default(), sheet: record.sheet });
+        .map(|TestRecord { id, sheet, sample, .. }| BundleTest {
+            studies: studies.remove(&id).unwrap_or_default(),
+            sheet,
+            sample,
+        })
+        .collect();
+    let made_up = |test: &BundleTest| test.sample && test.studies.iter().all(|study| study.sample);
     Ok(Bundle {
         title: title.to_owned(),
-        sample,
-        tests: tests.collect(),
+        sample: !tests.is_empty() && tests.iter().all(made_up),
+        tests,
         conditions: conditions.filter(|condition| wanted(condition.region)).collect(),
         structures: structures.collect(),
     })

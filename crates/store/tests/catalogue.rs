@@ -41,16 +41,16 @@ async fn searches_find_parts_of_names_and_take_no_pattern() {
         ("  thumb   LIFT ", 1),
         ("", 2),
     ] {
-        assert_eq!(find_tests(&db, text, None).await.unwrap().len(), expected, "{text:?}");
+        assert_eq!(find_tests(&db, text, None, true).await.unwrap().len(), expected, "{text:?}");
     }
     // Typed nearly right; and words of the sheet in another of their forms, the name's own match first.
-    assert_eq!(find_tests(&db, "wrist flecsion", None).await.unwrap(), [wrist.id]);
-    assert_eq!(find_tests(&db, "thumm lifft", None).await.unwrap(), [thumb.id]);
+    assert_eq!(find_tests(&db, "wrist flecsion", None, true).await.unwrap(), [wrist.id]);
+    assert_eq!(find_tests(&db, "thumm lifft", None, true).await.unwrap(), [thumb.id]);
     let mut weak = sheet("Grip", &[]);
     weak.positive_finding = "The flexions tire the wrist; lifting the thumb does not".to_owned();
     let weak = create_test(&db, &weak, false, ACT).await.unwrap();
-    assert_eq!(find_tests(&db, "flexion", None).await.unwrap(), [wrist.id, weak.id]);
-    assert_eq!(find_tests(&db, "tired", None).await.unwrap(), [weak.id]);
+    assert_eq!(find_tests(&db, "flexion", None, true).await.unwrap(), [wrist.id, weak.id]);
+    assert_eq!(find_tests(&db, "tired", None, true).await.unwrap(), [weak.id]);
     database.drop().await.unwrap();
 }
 

@@ -7,7 +7,7 @@ mod support;
 use std::collections::HashSet;
 
 use pruvex_core::catalogue::{Region, Status, Step, Structure, StructureInput, Tissue};
-use pruvex_formats::{Bundle, BundleTest, read_bundle, write_bundle};
+use pruvex_formats::{Bundle, BundleStudy, BundleTest, read_bundle, write_bundle};
 use pruvex_store::catalogue::{TestRecord, get_test, list_tests, named_tests, step_test};
 use pruvex_store::condition::list_conditions;
 use pruvex_store::evidence::{create_study, list_studies};
@@ -46,7 +46,8 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
             let there = find_test(&other, &test.sheet.name).await;
             assert_eq!(there.sheet, test.sheet);
             let studies = list_studies(&other, &[there.id]).await.unwrap();
-            let studies: Vec<_> = studies.into_iter().map(|record| record.study).collect();
+            let studies: Vec<_> =
+                studies.into_iter().map(|it| BundleStudy { study: it.study, sample: it.sample }).collect();
             assert_eq!(studies, test.studies, "{}", test.sheet.name);
         }
     }
@@ -62,7 +63,8 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
     let test = |name: &str, finding: &str, studies: &[&str]| {
         let mut sheet = sheet(name, &[]);
         sheet.positive_finding = finding.to_owned();
-        BundleTest { sheet, studies: studies.iter().map(|reference| study(reference)).collect() }
+        let studies = studies.iter().map(|reference| BundleStudy { study: study(reference), sample: false });
+        BundleTest { sheet, sample: false, studies: studies.collect() }
     };
     let first = bundle(vec![test("Thumb lift", "Weaker", &["A"]), test("Thumb press", "Weaker", &[])]);
     let imported = import(&db, &first, &Meeting::Refuse, ACT, false).await.unwrap();
@@ -109,7 +111,11 @@ async fn one_fault_keeps_everything_out() {
     };
     let structure = Structure::check(&structure).unwrap();
     let known = list_structures(&db, None).await.unwrap().len();
-    let test = |name: &str, alias: &str| BundleTest { sheet: sheet(name, &[alias]), studies: vec![study("A")] };
+    let test = |name: &str, alias: &str| BundleTest {
+        sheet: sheet(name, &[alias]),
+        sample: false,
+        studies: vec![BundleStudy { study: study("A"), sample: false }],
+    };
     let mut given = bundle(vec![test("Thumb lift", "Lift"), test("Thumb press", "Lift")]);
     given.structures = vec![structure];
     let refused = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap_err();
@@ -141,13 +147,25 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     assert_eq!(out.tests.len(), 4, "retired sheets are left out");
     let none = export(&db, Some(Region::Knee), "Knee").await.unwrap();
     assert!(none.tests.is_empty() && !none.sample);
-    // A study of ours in a made-up test leaves the mark on the file.
-    let own = bundle(vec![BundleTest { sheet: sheet("Thumb lift", &[]), studies: vec![] }]);
+    // What is made up stays marked, and what is not does not become so.
+    let own = bundle(vec![BundleTest { sheet: sheet("Thumb lift", &[]), sample: false, studies: vec![] }]);
     import(&db, &own, &Meeting::Refuse, ACT, false).await.unwrap();
     let lift = find_test(&db, "Thumb lift").await;
     assert!(!export(&db, Some(Region::HandWrist), "Hand").await.unwrap().sample);
     create_study(&db, lift.id, &study("Made up"), true, ACT).await.unwrap();
-    assert!(export(&db, Some(Region::HandWrist), "Hand").await.unwrap().sample);
+    create_study(&db, lift.id, &study("Ours"), false, ACT).await.unwrap();
+    let out = export(&db, Some(Region::HandWrist), "Hand").await.unwrap();
+    let read = read_bundle(write_bundle(&out).unwrap().as_bytes()).unwrap();
+    let marks = |test: &BundleTest| (test.sample, test.studies.iter().map(|it| it.sample).collect::<Vec<_>>());
+    assert_eq!((read.sample, marks(&read.tests[0])), (false, (false, vec![true, false])));
+    let (_other, elsewhere) = support::database().await;
+    import(&elsewhere, &read, &Meeting::Refuse, ACT, false).await.unwrap();
+    let there = list_studies(&elsewhere, &[find_test(&elsewhere, "Thumb lift").await.id]).await.unwrap();
+    assert_eq!(
+        there.iter().map(|it| (it.study.reference.as_str(), it.sample)).collect::<Vec<_>>(),
+        [("Made up", true), ("Ours", false)]
+    );
+    _other.drop().await.unwrap();
     assert_eq!(get_test(&db, lift.id).await.unwrap().status, Status::Draft);
     database.drop().await.unwrap();
 }

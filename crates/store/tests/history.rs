@@ -7,8 +7,8 @@ mod support;
 use pruvex_core::catalogue::{Sheet, Status, Step};
 use pruvex_core::people::Role;
 use pruvex_store::catalogue::{
-    create_test, get_published_test, get_test, list_tests, page_tests, restore_test, step_test, taught_texts,
-    update_test,
+    create_test, find_tests, get_published_test, get_test, list_tests, page_tests, restore_test, step_test,
+    taught_texts, update_test,
 };
 use pruvex_store::history::{Act, Kind, count, list_revisions};
 use pruvex_store::people::create_account;
@@ -40,6 +40,13 @@ async fn learners_go_on_reading_what_was_signed_off() {
     assert_eq!((seen.sheet.positive_finding.as_str(), seen.version, seen.status), ("Weaker", 3, Status::Published));
     assert_eq!(taught_texts(&db, &list_tests(&db).await.unwrap()).await.unwrap()[&id], seen);
     assert_eq!(get_test(&db, id).await.unwrap().sheet.positive_finding, "Gives way");
+    // Nor do they find it by words that are only drafted.
+    let found = async |text: &str, drafts: bool| find_tests(&db, text, None, drafts).await.unwrap().len();
+    assert_eq!([found("gives way", true).await, found("gives way", false).await], [1, 0]);
+    assert_eq!(
+        [found("weaker", true).await, found("weaker", false).await, found("thumm lifft", false).await],
+        [0, 1, 1]
+    );
 
     let retired = step_test(&db, id, 4, Step::Retire, ACT).await.unwrap();
     assert!(matches!(get_published_test(&db, id).await, Err(StoreError::NotFound { .. })));

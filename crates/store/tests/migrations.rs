@@ -46,7 +46,7 @@ async fn sheets_of_plain_texts_become_structured_ones() {
     let steps: Vec<&str> = variant.steps.iter().map(|step| step.text.as_str()).collect();
     assert_eq!((steps, variant.patient_position.as_str()), (vec!["One", "Two"], "Sitting"));
     assert_eq!((variant.targets[0].structure.as_str(), sheet.cautions[0].text.as_str()), ("Abductor", "Stop on pain"));
-    assert_eq!(catalogue::find_tests(&db, "thumb", None).await.unwrap().len(), 1);
+    assert_eq!(catalogue::find_tests(&db, "thumb", None, true).await.unwrap().len(), 1);
     let structures = vocabulary::list_structures(&db, None).await.unwrap();
     assert!(structures.len() > 100, "the vocabulary begins with a starting set");
     database.drop().await.unwrap();

@@ -17,6 +17,8 @@ pub struct StudyInput {
     pub population: String,
     /// What decided who has the condition.
     pub reference_standard: String,
+    /// Notes of who extracted it: page, table, how the counts came about.
+    pub note: String,
     /// True positives.
     pub tp: Option<f64>,
     /// False positives.
@@ -38,6 +40,8 @@ pub struct Study {
     pub population: String,
     /// What decided who has the condition.
     pub reference_standard: String,
+    /// Notes of who extracted it.
+    pub note: String,
     /// The four cells.
     pub counts: Counts,
 }
@@ -52,8 +56,9 @@ impl Study {
         let reference = checker.required("reference", &input.reference, 2_000, "Say where the figures were published.");
         let population = checker.text("population", &input.population, 2_000);
         let reference_standard = checker.text("reference_standard", &input.reference_standard, 2_000);
+        let note = checker.text("note", &input.note, 10_000);
         let raw = RawCounts { tp: input.tp, fp: input.fp, fn_: input.fn_, tn: input.tn };
         let counts = Counts::check(raw).map_err(|errors| errors.into_iter().for_each(|e| checker.push(e))).ok();
-        checker.finish(counts.map(|counts| Self { reference, population, reference_standard, counts }))
+        checker.finish(counts.map(|counts| Self { reference, population, reference_standard, note, counts }))
     }
 }

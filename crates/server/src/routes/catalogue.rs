@@ -330,7 +330,7 @@ impl ListQuery<'_> {
         let reverse = yes_no("reverse", self.reverse)?.unwrap_or(false);
         let found: Option<HashMap<Uuid, usize>> = match search {
             Some(text) => {
-                let ids = store::find_tests(db.0, &text, region).await?;
+                let ids = store::find_tests(db.0, &text, region, role.may(Right::ReadDrafts)).await?;
                 Some(ids.into_iter().enumerate().map(|(rank, id)| (id, rank)).collect())
             }
             None => None,

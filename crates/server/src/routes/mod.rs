@@ -21,6 +21,7 @@ use rocket::{Route, routes};
 pub(crate) fn api() -> Vec<Route> {
     routes![
         accuracy::study_accuracy,
+        accuracy::rebuild_tables,
         catalogue::list_regions,
         catalogue::list_conditions,
         catalogue::list_tests,

@@ -9,6 +9,7 @@ pub struct Model {
     pub reference: String,
     pub population: String,
     pub reference_standard: String,
+    pub note: String,
     pub tp: Option<i32>,
     pub fp: Option<i32>,
     #[sea_orm(column_name = "fn")]

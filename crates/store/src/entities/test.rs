@@ -11,6 +11,8 @@ pub struct Model {
     pub sheet: Json,
     pub search_names: String,
     pub search_text: String,
+    pub taught_names: String,
+    pub taught_text: String,
     pub sample: bool,
     pub status: String,
     pub published_version: Option<i32>,

@@ -39,6 +39,13 @@ ALTER TABLE test ADD search tsvector GENERATED ALWAYS AS
     (setweight(to_tsvector('english', search_names), 'A') || setweight(to_tsvector('english', search_text), 'B')) STORED;
 CREATE INDEX test_search ON test USING gin (search);
 CREATE INDEX test_search_names ON test USING gin (search_names gin_trgm_ops);
+-- The same of the text that was signed off: what is only drafted must not be found by those who may not read it.
+ALTER TABLE test ADD taught_names text NOT NULL DEFAULT '', ADD taught_text text NOT NULL DEFAULT '';
+UPDATE test SET taught_names = search_names, taught_text = search_text WHERE published_version IS NOT NULL;
+ALTER TABLE test ADD taught tsvector GENERATED ALWAYS AS
+    (setweight(to_tsvector('english', taught_names), 'A') || setweight(to_tsvector('english', taught_text), 'B')) STORED;
+CREATE INDEX test_taught ON test USING gin (taught);
+CREATE INDEX test_taught_names ON test USING gin (taught_names gin_trgm_ops);
 ALTER TABLE condition ADD version integer NOT NULL DEFAULT 1 CHECK (version > 0);
 INSERT INTO revision (kind, record_id, version, action, comment, content, at)
 SELECT 'condition', id, 1, 'imported', '',
@@ -82,7 +89,7 @@ DROP TABLE structure_name;
 DROP TABLE structure;
 DELETE FROM revision WHERE kind IN ('structure', 'condition');
 ALTER TABLE condition DROP version;
-ALTER TABLE test DROP search, DROP search_names, DROP search_text;
+ALTER TABLE test DROP search, DROP search_names, DROP search_text, DROP taught, DROP taught_names, DROP taught_text;
 ALTER TABLE test ADD purpose text NOT NULL DEFAULT '', ADD target_structures jsonb NOT NULL DEFAULT '[]',
     ADD patient_position text NOT NULL DEFAULT '', ADD steps jsonb NOT NULL DEFAULT '[]',
     ADD positive_finding text NOT NULL DEFAULT '', ADD cautions jsonb NOT NULL DEFAULT '[]',

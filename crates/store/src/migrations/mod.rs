@@ -6,6 +6,7 @@ mod m20261125_000001_catalogue_and_evidence;
 mod m20261125_000002_people;
 mod m20261125_000003_status_and_history;
 mod m20261125_000004_sheet_and_vocabulary;
+mod m20261125_000005_study_note;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -19,6 +20,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261125_000002_people::Migration),
             Box::new(m20261125_000003_status_and_history::Migration),
             Box::new(m20261125_000004_sheet_and_vocabulary::Migration),
+            Box::new(m20261125_000005_study_note::Migration),
         ]
     }
 }

@@ -37,6 +37,7 @@ pub fn study(reference: &str) -> Study {
         reference: reference.to_owned(),
         population: String::new(),
         reference_standard: String::new(),
+        note: "Table 2, page 5".to_owned(),
         counts: Counts::full(20.0, 4.0, 5.0, 24.0).unwrap(),
     }
 }
