@@ -1,5 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
+import { fetchAhead } from './api/queries'
 import type { Right } from './api/types'
 
 declare module 'vue-router' {
@@ -28,6 +29,8 @@ export const router = createRouter({
       name: 'sheet',
       component: () => import('@/areas/catalogue/SheetPage.vue'),
       props: true,
+      // Asked for while the page's scripts are still on their way.
+      beforeEnter: (to) => fetchAhead(String(to.params.id)),
     },
     {
       path: '/tests/:id/edit',

@@ -382,6 +382,15 @@ export const text = {
     state: 'Here',
     result: 'Studies',
   },
+  /** The parts of a sheet in the order of its page. */
+  parts: {
+    about: 'The test',
+    cautions: 'Cautions',
+    variants: 'How it is done',
+    interpretation: 'Reading several findings together',
+    pitfalls: 'What goes wrong',
+    measures: 'Burden, norms and retest',
+  },
   sheet: {
     aliases: 'Also called',
     condition: 'Meant to show',
@@ -528,6 +537,8 @@ export const text = {
     referenceHint: 'Authors, year, title, journal',
     population: 'Population',
     standard: 'Reference standard',
+    note: 'Notes',
+    noteHint: 'Page and table, how the counts came about; shown in the history',
     counts: 'Counts',
     with: 'with the condition',
     without: 'without it',
@@ -538,6 +549,7 @@ export const text = {
     live: 'What these counts say',
     liveEmpty: 'Fill in the four cells to see sensitivity, specificity and likelihood ratios.',
     save: 'Save study',
+    cancel: 'Cancel',
     removed: (reference: string) => `Deleted: ${reference}`,
     added: 'Study added.',
     corrected: 'Study corrected.',
@@ -555,6 +567,28 @@ export const text = {
     people: (correct: number, n: number) => `${correct} of ${n}`,
     summary: 'Summary',
     actions: 'Actions',
+  },
+  rebuild: {
+    title: 'The report prints only rounded figures',
+    about:
+      'Type what is printed, with its digits: 0.78 and 78% are different statements. Every table that gives all of them is found.',
+    figures: {
+      n: 'People',
+      diseased: 'With it',
+      sens: 'Sensitivity',
+      spec: 'Specificity',
+      ppv: 'PPV',
+      npv: 'NPV',
+      'lr+': 'LR+',
+      'lr-': 'LR−',
+    } as Record<string, string>,
+    none: 'No table gives all these figures. These contradict each other; look them up again:',
+    found: (n: number) =>
+      n === 1 ? 'One table gives all these figures:' : `${n} tables give all these figures:`,
+    use: 'Use it',
+    more: (n: number) => `and ${n} more; another figure of the report narrows them down`,
+    from: (figures: string) => `Counts rebuilt from printed figures: ${figures}.`,
+    pasted: 'Four counts can be pasted at once: “TP 34, FP 5, FN 6, TN 40”, or the two rows of a table.',
   },
   pooled: {
     title: 'Pooled answer',

@@ -1,4 +1,5 @@
-import { beforeEach, describe, expect, it } from 'vitest'
+import { flushPromises } from '@vue/test-utils'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { TestView } from '@/shared/api/types'
 import { mounted } from '@/shared/mount.setup'
@@ -79,6 +80,8 @@ describe('the page of a sheet', () => {
     await page.findAll('.choice button')[1]?.trigger('click')
     expect(page.text()).toContain('The examiner pushes.')
     expect(page.text()).toContain('Push (startling: only if chosen)')
+    await vi.dynamicImportSettled()
+    await flushPromises()
     await page.get('[data-test=compare]').trigger('click')
     const rows = page.findAll('[data-test=comparison] tbody tr').map((row) => row.get('th').text())
     expect(rows).toEqual([

@@ -1,16 +1,16 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 
 import type { TestView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import ReadingTable from './ReadingTable.vue'
 import { biases, cautionKinds } from './sheetWords'
-import { type PartKey, sections } from './sheetFields'
+import type { PartKey } from './sheetFields'
 import SheetPart from './SheetPart.vue'
 import VariantBody from './VariantBody.vue'
-import VariantComparison from './VariantComparison.vue'
 
 /** A sheet as a well-set page. For those who write, each part offers its form in its own place (the slot). */
+const VariantComparison = defineAsyncComponent(() => import('./VariantComparison.vue'))
 const props = defineProps<{ sheet: TestView; editable?: boolean; open?: PartKey | null }>()
 defineEmits<{ edit: [part: PartKey] }>()
 
@@ -29,8 +29,7 @@ const retest = computed(() => {
   const { detectable_change, unit } = props.sheet.retest
   return typeof detectable_change === 'number' ? text.sheet.change(`${detectable_change} ${unit}`.trim()) : ''
 })
-const titles = Object.fromEntries(sections.map(({ key, title }) => [key, title])) as Record<PartKey, string>
-const of = (part: PartKey) => ({ part, title: titles[part], editable: props.editable, open: props.open })
+const of = (part: PartKey) => ({ part, title: text.parts[part], editable: props.editable, open: props.open })
 const norms = computed(() =>
   props.sheet.norms.map((norm) => ({
     ...norm,

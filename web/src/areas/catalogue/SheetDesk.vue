@@ -39,7 +39,7 @@ watch(
 </script>
 
 <template>
-  <SheetBody :sheet="preview" editable :open="open" @edit="open = $event">
+  <SheetBody class="wide" :sheet="preview" editable :open="open" @edit="open = $event">
     <form v-if="ready" ref="form" novalidate data-test="part-form" @submit.prevent="save">
       <h2>{{ part.title }}</h2>
       <EditorNotices :editing="editing" :anew="text.editor.beginAnew" />
@@ -54,6 +54,10 @@ watch(
 </template>
 
 <style scoped>
+/* A form needs more room than lines that are read. */
+article.wide {
+  max-width: none;
+}
 h2 {
   margin-bottom: 12px;
   font-size: 1.05rem;

@@ -3,6 +3,8 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { enter, mounted, problem, serve } from '@/shared/mount.setup'
 import { blankSheet } from './sheetDraft'
+// Loaded here, so that no test waits for the transformation of its modules.
+import './SheetDesk.vue'
 import SheetPage from './SheetPage.vue'
 
 const stored = (finding: string, version: number) => ({
@@ -46,6 +48,9 @@ async function page(save: () => unknown, rights?: Parameters<typeof enter>[0]) {
   await wait()
   const open = async (part: string) => {
     await wrapper.get(`[data-test=edit-${part}]`).trigger('click')
+    await flushPromises()
+    // The form comes when it is asked for.
+    await vi.dynamicImportSettled()
     await wait()
   }
   const finding = () => wrapper.get<HTMLTextAreaElement>('[data-path=positive_finding] textarea')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { mdiContentCopy, mdiFilePdfBox, mdiPencilOutline, mdiPrinterOutline } from '@mdi/js'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, watchEffect } from 'vue'
+import { computed, defineAsyncComponent, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import StudySection from '@/areas/evidence/StudySection.vue'
@@ -18,10 +18,11 @@ import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 import SheetBody from './SheetBody.vue'
-import SheetDesk from './SheetDesk.vue'
-import { useKept } from './sheetDraft'
-import { type PartKey, sections } from './sheetFields'
+import type { PartKey } from './sheetFields'
+import { useKept } from './useKept'
 
+// Who reads must not wait for the form.
+const SheetDesk = defineAsyncComponent(() => import('./SheetDesk.vue'))
 const props = defineProps<{ id: string }>()
 
 const route = useRoute()
@@ -56,7 +57,7 @@ const pdf = computed(() => {
 /** The part that is edited in its place; in the address, so that a reload goes on and the back button closes it. */
 const part = computed<PartKey | null>({
   get: () =>
-    may('write_sheets') ? (sections.find(({ key }) => key === route.query.part)?.key ?? null) : null,
+    may('write_sheets') && String(route.query.part) in text.parts ? (route.query.part as PartKey) : null,
   set: (to) => void router.push({ query: { ...route.query, part: to ?? undefined } }),
 })
 const left = useKept(props.id, may('write_sheets'))
@@ -126,7 +127,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
         {{ text.sheet.left(moment(left.data.value.at)) }}
         <v-btn size="small" :to="editPage">{{ text.sheet.goOn }}</v-btn>
       </p>
-      <div class="spread">
+      <div :class="['spread', { editing: part }]">
         <SheetDesk v-if="part" v-model:open="part" :sheet="sheet" />
         <SheetBody v-else :sheet="sheet" :editable="may('write_sheets')" @edit="part = $event" />
         <aside>
@@ -177,8 +178,12 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
   gap: 40px;
   align-items: start;
 }
+.spread.editing {
+  grid-template-columns: minmax(0, 1fr) minmax(0, 300px);
+}
 @media (max-width: 1020px) {
-  .spread {
+  .spread,
+  .spread.editing {
     grid-template-columns: minmax(0, 1fr);
     gap: 22px;
   }

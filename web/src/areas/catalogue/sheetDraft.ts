@@ -1,5 +1,3 @@
-import { useQuery } from '@tanstack/vue-query'
-
 import { api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { SheetInput, TestView } from '@/shared/api/types'
@@ -44,27 +42,7 @@ export async function saveSheet(
   return saved
 }
 
-export interface Kept {
-  version: number | null
-  sheet: SheetInput
-  at: string
-}
-
 const place = (id: string | undefined) => ({ params: { path: { id: id ?? 'new' } } })
-
-export const keptKey = (id: string | undefined) => ['unsaved', id ?? 'new']
-
-/** What you were writing here and have not saved; asked for anew wherever it is shown or gone on with. */
-export function useKept(id: string | undefined, enabled = true) {
-  return useQuery({
-    queryKey: keptKey(id),
-    queryFn: async () => data(await api.GET('/api/v1/unsaved/{id}', place(id))) as Kept | null,
-    enabled,
-    staleTime: Infinity,
-    gcTime: 0,
-    refetchOnWindowFocus: false,
-  })
-}
 
 export async function keep(id: string | undefined, version: number | null, sheet: SheetInput): Promise<void> {
   await api.PUT('/api/v1/unsaved/{id}', { ...place(id), body: { version, sheet } })

@@ -219,13 +219,13 @@ const interpretation: Field[] = [
 
 const entries = (items: Record<string, string>) => items
 
-export type PartKey = 'about' | 'cautions' | 'variants' | 'interpretation' | 'pitfalls' | 'measures'
+export type PartKey = keyof typeof text.parts
 
 /** The parts of a sheet in the order of its page. */
 export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
   {
     key: 'about',
-    title: 'The test',
+    title: text.parts.about,
     fields: [
       { ...line('name', text.editor.name, 12), hint: text.editor.nameHint },
       texts('aliases', text.editor.aliases),
@@ -244,7 +244,7 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
   },
   {
     key: 'cautions',
-    title: 'Cautions',
+    title: text.parts.cautions,
     fields: [
       {
         kind: 'list',
@@ -269,7 +269,7 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
   },
   {
     key: 'variants',
-    title: 'How it is done',
+    title: text.parts.variants,
     fields: [
       {
         kind: 'list',
@@ -283,12 +283,12 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
   },
   {
     key: 'interpretation',
-    title: 'Reading several findings together',
+    title: text.parts.interpretation,
     fields: [{ kind: 'table', key: 'interpretation', label: 'Interpretation table', fields: interpretation }],
   },
   {
     key: 'pitfalls',
-    title: 'What goes wrong',
+    title: text.parts.pitfalls,
     fields: [
       {
         kind: 'list',
@@ -315,7 +315,7 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
   },
   {
     key: 'measures',
-    title: 'Burden, norms and retest',
+    title: text.parts.measures,
     fields: [
       {
         kind: 'group',

@@ -10,19 +10,9 @@ import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { editorContext } from './editorContext'
-import {
-  blankSheet,
-  duplicate,
-  forget,
-  keep,
-  type Kept,
-  keptKey,
-  loadSheet,
-  saveSheet,
-  sheetInput,
-  useKept,
-} from './sheetDraft'
+import { blankSheet, duplicate, forget, keep, loadSheet, saveSheet, sheetInput } from './sheetDraft'
 import { copy, differences } from './sheetFields'
+import { type Kept, keptKey, useKept } from './useKept'
 
 /**
  * Writing a new sheet, or editing one that was read at a version, for the page of the whole form and for a part of the

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { FieldError, RawCounts } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { pastedCounts } from './pastedCounts'
 
 /** The four cells in the shape in which reports print them. */
 const cells = defineModel<RawCounts>({ required: true })
@@ -16,12 +17,19 @@ function change(cell: Cell, typed: string) {
   const value = typed.trim() === '' ? null : Number(typed)
   cells.value = { ...cells.value, [cell]: value }
 }
+/** All four from one paste; what is none of that is left to the field. */
+function paste(event: ClipboardEvent) {
+  const pasted = pastedCounts(event.clipboardData?.getData('text') ?? '')
+  if (!pasted) return
+  event.preventDefault()
+  cells.value = pasted
+}
 const fault = (cell: Cell) => props.errors.find((error) => error.field === cell)
 </script>
 
 <template>
   <div>
-    <table class="counts">
+    <table class="counts" @paste="paste">
       <thead>
         <tr>
           <td></td>
@@ -57,7 +65,7 @@ const fault = (cell: Cell) => props.errors.find((error) => error.field === cell)
         <b>{{ error.field.toUpperCase() }}</b>: {{ error.message }} {{ error.remedy }}
       </li>
     </ul>
-    <p v-else class="small muted">{{ text.study.oneArm }}</p>
+    <p v-else class="small muted">{{ text.study.oneArm }} {{ text.rebuild.pasted }}</p>
   </div>
 </template>
 

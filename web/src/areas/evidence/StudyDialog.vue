@@ -8,6 +8,7 @@ import type { FieldError, RawCounts, StudyInput, StudyView } from '@/shared/api/
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import CountTable from './CountTable.vue'
+import RebuildPanel from './RebuildPanel.vue'
 import { addStudy, correctStudy, currentStudy, studyInput } from './studyActions'
 import { useLiveAccuracy } from './useLiveAccuracy'
 
@@ -15,7 +16,7 @@ import { useLiveAccuracy } from './useLiveAccuracy'
 const open = defineModel<boolean>('open', { required: true })
 const props = defineProps<{ testId: string; study: StudyView | null }>()
 
-const blank = () => ({ reference: '', population: '', reference_standard: '' })
+const blank = () => ({ reference: '', population: '', reference_standard: '', note: '' })
 const none = (): RawCounts => ({ tp: null, fp: null, fn: null, tn: null })
 const words = ref(blank())
 const cells = ref<RawCounts>(none())
@@ -27,20 +28,21 @@ const theirs = ref<StudyView | null>(null)
 const saving = ref(false)
 const { accuracy, faults } = useLiveAccuracy(cells)
 
-watch(open, (opened) => {
+watch(open, begin, { immediate: true })
+function begin(opened: boolean) {
   if (!opened) return
   const { study } = props
   before.value = study && studyInput(study)
   version.value = study?.version ?? 0
-  const { reference, population, reference_standard } = before.value ?? { ...blank() }
-  words.value = { reference, population, reference_standard }
+  const { reference, population, reference_standard, note } = before.value ?? blank()
+  words.value = { reference, population, reference_standard, note }
   cells.value = before.value
     ? { tp: before.value.tp, fp: before.value.fp, fn: before.value.fn, tn: before.value.tn }
     : none()
   errors.value = []
   failure.value = ''
   theirs.value = null
-})
+}
 
 const CELLS = ['tp', 'fp', 'fn', 'tn']
 const cellErrors = computed(() => {
@@ -55,6 +57,12 @@ const body = computed<StudyInput>(() => {
   const { tp = null, fp = null, fn = null, tn = null } = cells.value
   return { ...words.value, tp, fp, fn, tn }
 })
+
+/** The counts, and in the notes where they came from: nobody finds them in the report itself. */
+function rebuilt(counts: RawCounts, figures: string) {
+  cells.value = counts
+  words.value.note = [words.value.note.trim(), text.rebuild.from(figures)].filter(Boolean).join('\n')
+}
 
 async function save() {
   saving.value = true
@@ -124,6 +132,18 @@ async function explain(cause: unknown) {
             />
             <h3>{{ text.study.counts }}</h3>
             <CountTable v-model="cells" :errors="cellErrors" />
+            <RebuildPanel @use="rebuilt" />
+            <v-textarea
+              v-model="words.note"
+              :label="text.study.note"
+              :hint="text.study.noteHint"
+              persistent-hint
+              rows="1"
+              auto-grow
+              dir="auto"
+              :error-messages="of('note')"
+              data-test="note"
+            />
           </div>
           <section class="live" aria-live="polite" data-test="live">
             <h3>{{ text.study.live }} <SampleMark v-if="study?.sample" /></h3>
@@ -144,7 +164,7 @@ async function explain(cause: unknown) {
           <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-study">
             {{ text.study.save }}
           </v-btn>
-          <v-btn @click="open = false">{{ text.editor.cancel }}</v-btn>
+          <v-btn @click="open = false">{{ text.study.cancel }}</v-btn>
         </div>
       </form>
     </v-card>

@@ -66,7 +66,10 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
         <tr v-for="study in studies" :key="study.id" data-test="study-row">
           <th scope="row">
             <span class="reference" dir="auto" :title="study.reference">{{ study.reference }}</span>
-            <span class="about" :title="`${study.population} · ${study.reference_standard}`">
+            <span
+              class="about"
+              :title="[study.population, study.reference_standard, study.note].filter(Boolean).join(' · ')"
+            >
               <SampleMark v-if="study.sample" />
               {{ [study.population, study.reference_standard].filter(Boolean).join(' · ') }}
             </span>

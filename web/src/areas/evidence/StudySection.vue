@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiPlus } from '@mdi/js'
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 
 import { useStudies } from '@/shared/api/queries'
 import type { PooledAnswer, StudyView } from '@/shared/api/types'
@@ -10,10 +10,11 @@ import StateNotice from '@/shared/layout/StateNotice.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
-import StudyDialog from './StudyDialog.vue'
 import StudyForest from './StudyForest.vue'
 import { removeStudy } from './studyActions'
 
+// Who reads must not wait for the form.
+const StudyDialog = defineAsyncComponent(() => import('./StudyDialog.vue'))
 const props = defineProps<{ testId: string; pooled: PooledAnswer | null }>()
 
 const studies = useStudies(() => props.testId)
@@ -24,9 +25,11 @@ const patients = computed(() => {
 })
 
 const open = ref(false)
+const asked = ref(false)
 const editing = ref<StudyView | null>(null)
 function show(study: StudyView | null) {
   editing.value = study
+  asked.value = true
   open.value = true
 }
 useShortcuts({ a: () => may('write_studies') && show(null) })
@@ -72,7 +75,7 @@ useShortcuts({ a: () => may('write_studies') && show(null) })
       @edit="show"
       @remove="removeStudy($event)"
     />
-    <StudyDialog v-model:open="open" :test-id="testId" :study="editing" />
+    <StudyDialog v-if="asked" v-model:open="open" :test-id="testId" :study="editing" />
   </section>
 </template>
 

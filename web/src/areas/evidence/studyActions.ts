@@ -16,6 +16,7 @@ export function studyInput(study: StudyView): StudyInput {
     reference: study.reference,
     population: study.population,
     reference_standard: study.reference_standard,
+    note: study.note ?? '',
     tp,
     fp,
     fn,

@@ -16,6 +16,7 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
       [text.study.population, study.population],
       [text.study.standard, study.reference_standard],
       ...cells,
+      [text.study.note, study.note ?? ''],
     ]
   }
   const { region } = content as { region: Region }

@@ -3,7 +3,7 @@ import { computed, type MaybeRefOrGetter, toValue } from 'vue'
 
 import { outage } from '../outage'
 import { api, data } from './client'
-import type { RawCounts, Region, Sort, Summary } from './types'
+import type { RawCounts, ReportInput, Region, Sort, Summary } from './types'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: false, staleTime: 2000, refetchOnWindowFocus: true } },
@@ -48,10 +48,19 @@ export function useTests(filter: MaybeRefOrGetter<ListFilter>) {
 
 const byId = (id: string) => ({ params: { path: { id } } })
 
+const askTest = async (id: string) => data(await api.GET('/api/v1/tests/{id}', byId(id)))
+const askPooled = async (id: string) => data(await api.GET('/api/v1/tests/{id}/pooled', byId(id)))
+
+/** Begins to fetch what a sheet's page shows first. */
+export function fetchAhead(id: string): void {
+  void queryClient.prefetchQuery({ queryKey: ['test', id], queryFn: () => askTest(id) })
+  void queryClient.prefetchQuery({ queryKey: ['pooled', id], queryFn: () => askPooled(id) })
+}
+
 export function useTest(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean> = true) {
   return useQuery({
     queryKey: ['test', computed(() => toValue(id))],
-    queryFn: async () => data(await api.GET('/api/v1/tests/{id}', byId(toValue(id)))),
+    queryFn: () => askTest(toValue(id)),
     enabled,
   })
 }
@@ -66,7 +75,7 @@ export function useStudies(id: MaybeRefOrGetter<string>) {
 export function usePooled(id: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ['pooled', computed(() => toValue(id))],
-    queryFn: async () => data(await api.GET('/api/v1/tests/{id}/pooled', byId(toValue(id)))),
+    queryFn: () => askPooled(toValue(id)),
   })
 }
 
@@ -94,6 +103,10 @@ export function useAnswers(preTest: MaybeRefOrGetter<number>, tests: MaybeRefOrG
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   })
+}
+
+export async function askRebuilt(report: ReportInput, signal: AbortSignal) {
+  return data(await api.POST('/api/v1/rebuilds', { body: report, signal }))
 }
 
 export async function askAccuracy(cells: RawCounts, signal: AbortSignal) {

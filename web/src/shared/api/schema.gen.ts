@@ -438,6 +438,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/rebuilds': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Every 2x2 table that gives all printed figures, or those that contradict each other; nothing is stored. */
+    post: operations['rebuild_tables']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/tests/{id}/pooled': {
     parameters: {
       query?: never
@@ -1733,6 +1750,53 @@ export interface components {
       | 'one_arm_only'
       | 'no_finite_maximum'
       | 'not_identified'
+    /** @description What the search found. */
+    Rebuilt:
+      | {
+          /** @description The table. */
+          table: components['schemas']['RebuiltTable']
+          /** @enum {string} */
+          outcome: 'unique'
+        }
+      | {
+          /** @description All of them. */
+          tables: components['schemas']['RebuiltTable'][]
+          /** @description Their range. */
+          spread: components['schemas']['Spread']
+          /** @enum {string} */
+          outcome: 'several'
+        }
+      | {
+          /** @description Positions. */
+          facts: number[]
+          /** @enum {string} */
+          outcome: 'contradiction'
+        }
+    /** @description A table that gives every figure of the report. */
+    RebuiltTable: {
+      /**
+       * Format: int32
+       * @description True positives.
+       */
+      tp: number
+      /**
+       * Format: int32
+       * @description False positives.
+       */
+      fp: number
+      /**
+       * Format: int32
+       * @description False negatives.
+       */
+      fn: number
+      /**
+       * Format: int32
+       * @description True negatives.
+       */
+      tn: number
+      /** @description The rounding rules under which it does. */
+      rules: components['schemas']['Rules']
+    }
     /**
      * @description What a history is kept of.
      * @enum {string}
@@ -1749,6 +1813,11 @@ export interface components {
       region: components['schemas']['Region']
       /** Format: int64 */
       tests: number
+    }
+    /** @description What a report prints. */
+    ReportInput: {
+      /** @description At most 20. */
+      statements: components['schemas']['Statement'][]
     }
     /** @description Which version to bring back. */
     RestoreInput: {
@@ -1824,6 +1893,13 @@ export interface components {
        * @default []
        */
       choices: string[]
+    }
+    /** @description Rounding rules under which a figure, or all of them, come out as printed. */
+    Rules: {
+      /** @description Halves away from zero. */
+      half_up: boolean
+      /** @description Halves to the even digit. */
+      half_even: boolean
     }
     /** @description Who is signed in, and what the sign-in page offers. */
     SessionView: {
@@ -1984,6 +2060,27 @@ export interface components {
      * @enum {string}
      */
     Sort: 'lr_positive' | 'lr_negative' | 'evidence' | 'name'
+    /** @description From the smallest to the largest value over the candidate tables; `None` where no candidate has one. */
+    Spread: {
+      /** @description Of sensitivity. */
+      sensitivity?: number[] | null
+      /** @description Of specificity. */
+      specificity?: number[] | null
+      /** @description Of LR+, infinite ones left out. */
+      lr_positive?: number[] | null
+      /** @description Of LR-, infinite ones left out. */
+      lr_negative?: number[] | null
+    }
+    /** @description One figure as it is printed. */
+    Statement: {
+      /**
+       * @description `sens`, `spec`, `ppv`, `npv`, `accuracy`, `prevalence`, `lr+`, `lr-`, `dor`, `sens_ci`, `spec_ci`, or a number of people: `n`,
+       *     `diseased`, `nondiseased`, `positive`, `negative`.
+       */
+      name: string
+      /** @description With its digits: `0.78` and `78%` are different statements. */
+      value: string
+    }
     /**
      * @description Where a sheet stands. A sheet that was published once stays visible to learners, as it was signed off, until it is retired;
      *     what is written since waits for the next sign-off.
@@ -2071,6 +2168,8 @@ export interface components {
       population: string
       /** @description What decided who has the condition. */
       reference_standard: string
+      /** @description Notes of who extracted it. */
+      note: string
       /** @description The four cells. */
       counts: components['schemas']['Counts']
     }
@@ -2112,6 +2211,11 @@ export interface components {
        * @default
        */
       reference_standard: string
+      /**
+       * @description Notes of who extracted it: page, table, how the counts came about.
+       * @default
+       */
+      note: string
       /**
        * Format: double
        * @description True positives.
@@ -3664,6 +3768,37 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['StudyAccuracy']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  rebuild_tables: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReportInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Rebuilt']
         }
       }
       422: {

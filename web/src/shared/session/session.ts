@@ -21,8 +21,8 @@ export const may = (right: Right): boolean => session.account?.rights.includes(r
 
 function enter(view: SessionView) {
   // Another person may see something else: nothing of the last one is kept.
-  if (session.account?.id !== view.account?.id) queryClient.clear()
-  else void queryClient.invalidateQueries()
+  if (session.known && session.account?.id !== view.account?.id) queryClient.clear()
+  else if (session.known) void queryClient.invalidateQueries()
   session.account = view.account ?? null
   session.demo = view.demo
   session.known = true
