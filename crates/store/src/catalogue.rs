@@ -16,7 +16,7 @@ use uuid::Uuid;
 use crate::StoreError;
 use crate::condition::put_condition;
 use crate::entities::{condition, test, test_name};
-use crate::history::{Act, Kind, contents, keep, keep_all, list_revisions};
+use crate::history::{Act, Kind, alone, contents, keep, keep_all, list_revisions};
 
 /// A stored test.
 #[derive(Debug, Clone, PartialEq)]
@@ -221,6 +221,7 @@ pub async fn create_test(
     sample: bool,
     act: Act<'_>,
 ) -> Result<TestRecord, StoreError> {
+    alone(db).await?;
     check_names(db, Uuid::nil(), sheet).await?;
     let id = create_tests(db, &[(sheet, sample)], act).await?.pop();
     get_test(db, id.unwrap_or_default()).await
@@ -362,6 +363,7 @@ async fn wrote_last(db: &impl ConnectionTrait, id: Uuid) -> Result<Option<Uuid>,
 }
 
 async fn locked(db: &impl ConnectionTrait, id: Uuid, version: i32) -> Result<test::Model, StoreError> {
+    alone(db).await?;
     let found = test::Entity::find_by_id(id).lock_exclusive().one(db).await?;
     let row = found.ok_or(StoreError::NotFound { what: "test", id })?;
     if row.version == version { Ok(row) } else { Err(StoreError::Conflict { what: "test", current: row.version }) }

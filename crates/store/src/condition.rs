@@ -72,6 +72,7 @@ pub async fn create_condition(
     condition: &Condition,
     act: Act<'_>,
 ) -> Result<ConditionRecord, StoreError> {
+    alone(db).await?;
     free_condition(db, Uuid::nil(), condition).await?;
     let id = put_condition(db, condition, act).await?;
     Ok(ConditionRecord { id, version: 1, condition: condition.clone() })
@@ -88,6 +89,7 @@ pub async fn update_condition(
     condition: &Condition,
     act: Act<'_>,
 ) -> Result<ConditionRecord, StoreError> {
+    alone(db).await?;
     let found = condition::Entity::find_by_id(id).lock_exclusive().one(db).await?;
     let old = found.ok_or(StoreError::NotFound { what: "condition", id })?;
     if old.version != version {

@@ -11,7 +11,7 @@ use uuid::Uuid;
 
 use crate::StoreError;
 use crate::entities::study;
-use crate::history::{Act, Kind, PORTION, keep, keep_all};
+use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
 /// A stored study.
 #[derive(Debug, Clone, PartialEq)]
@@ -134,6 +134,7 @@ pub async fn create_studies(
     studies: &[(Uuid, &Study, bool)],
     act: Act<'_>,
 ) -> Result<Vec<StudyRecord>, StoreError> {
+    alone(db).await?;
     let mut records = Vec::with_capacity(studies.len());
     for portion in studies.chunks(PORTION) {
         let rows = portion.iter().map(|(test_id, study, sample)| study::ActiveModel {
@@ -222,6 +223,7 @@ async fn set_deleted(
 }
 
 async fn locked(db: &impl ConnectionTrait, id: Uuid, version: i32, deleted: bool) -> Result<study::Model, StoreError> {
+    alone(db).await?;
     let row = study::Entity::find_by_id(id).lock_exclusive().one(db).await?;
     let row =
         row.filter(|row| row.deleted_at.is_some() == deleted).ok_or(StoreError::NotFound { what: "study", id })?;

@@ -15,7 +15,7 @@ use crate::StoreError;
 use crate::catalogue::{TestRecord, create_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
 use crate::evidence::{StudyRecord, create_studies, list_studies};
-use crate::history::Act;
+use crate::history::{Act, alone};
 use crate::vocabulary::{create_structure, list_structures};
 
 /// What to do with tests that are there already and say something else.
@@ -110,6 +110,7 @@ async fn bring(
     act: Act<'_>,
     preview: bool,
 ) -> Result<Imported, StoreError> {
+    alone(db).await?;
     for condition in &bundle.conditions {
         put_condition(db, condition, act).await?;
     }

@@ -133,7 +133,8 @@ pub(crate) async fn keep_all<T: Serialize + Sync>(
 /// Rows written by one statement: far below what PostgreSQL takes, and enough that more would not be faster.
 pub(crate) const PORTION: usize = 500;
 
-/// Until the transaction ends no other one changes anything that has a history: what it finds missing stays missing.
+/// Until the transaction ends no other one changes anything that has a history. Every change begins with it: who locked a row first
+/// and then waited for the lock under which revisions draw their numbers could wait for somebody who waits for that row.
 ///
 /// # Errors
 /// Database errors.

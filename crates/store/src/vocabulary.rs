@@ -15,7 +15,7 @@ use uuid::Uuid;
 use crate::StoreError;
 use crate::condition::put_condition;
 use crate::entities::{structure, structure_name};
-use crate::history::{Act, Kind, keep};
+use crate::history::{Act, Kind, alone, keep};
 
 /// A stored structure.
 #[derive(Debug, Clone, PartialEq)]
@@ -89,6 +89,7 @@ pub async fn create_structure(
     structure: &Structure,
     act: Act<'_>,
 ) -> Result<StructureRecord, StoreError> {
+    alone(db).await?;
     let id = Uuid::now_v7();
     check_names(db, id, structure).await?;
     let row = structure::ActiveModel { version: Set(1), created_at: Set(Utc::now()), ..row(id, structure)? };
@@ -109,6 +110,7 @@ pub async fn update_structure(
     structure: &Structure,
     act: Act<'_>,
 ) -> Result<StructureRecord, StoreError> {
+    alone(db).await?;
     let found = structure::Entity::find_by_id(id).lock_exclusive().one(db).await?;
     let old = found.ok_or(StoreError::NotFound { what: "structure", id })?;
     if old.version != version {

@@ -12,7 +12,7 @@ use pruvex_store::catalogue::{
 };
 use pruvex_store::history::{Act, Kind, count, list_revisions};
 use pruvex_store::people::create_account;
-use pruvex_store::{DatabaseConnection, StoreError};
+use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
 use support::{ACT, database, sheet};
 use uuid::Uuid;
 
@@ -90,5 +90,27 @@ async fn a_large_catalogue_is_read_in_portions_and_none_is_missed() {
     assert_eq!((first.len(), second.len(), third.len()), (250, 10, 0));
     let names: Vec<String> = list_tests(&db).await.unwrap().into_iter().map(|test| test.sheet.name).collect();
     assert_eq!((names.len(), names[0].as_str(), names[259].as_str()), (260, "Test 000", "Test 259"));
+    database.drop().await.unwrap();
+}
+
+#[tokio::test]
+async fn two_who_change_the_same_tests_in_another_order_wait_and_do_not_block_each_other() {
+    let (database, db) = database().await;
+    let make = async |name: &str| create_test(&db, &sheet(name, &[]), false, ACT).await.unwrap().id;
+    let (lift, press) = (make("Thumb lift").await, make("Thumb press").await);
+    let both = |db: DatabaseConnection, order: [Uuid; 2]| async move {
+        let transaction = db.begin().await.unwrap();
+        for id in order {
+            let record = get_test(&transaction, id).await.unwrap();
+            update_test(&transaction, id, record.version, &record.sheet, ACT).await?;
+            tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+        }
+        transaction.commit().await.map_err(StoreError::from)
+    };
+    let (one, other) = tokio::join!(both(db.clone(), [lift, press]), both(db.clone(), [press, lift]));
+    // Whoever came second read a version that is no longer the newest, and is told so.
+    let conflict = |result: &Result<(), StoreError>| matches!(result, Err(StoreError::Conflict { .. }));
+    assert!(one.is_ok() || other.is_ok(), "{one:?} {other:?}");
+    assert!([one, other].iter().all(|result| result.is_ok() || conflict(result)));
     database.drop().await.unwrap();
 }
