@@ -22,7 +22,7 @@ pub async fn connect(url: &str) -> Result<DatabaseConnection, StoreError> {
         .max_connections(10)
         .min_connections(0)
         // Long enough for a busy moment, short enough that an outage is told while the user still looks.
-        .acquire_timeout(Duration::from_secs(5))
+        .acquire_timeout(Duration::from_secs(8))
         .connect_lazy(true)
         .sqlx_logging(false)
         // How alike a mistyped name must be to be found: two slips in a word of six letters are forgiven.

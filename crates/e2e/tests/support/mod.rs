@@ -9,15 +9,20 @@ use hyper_util::client::legacy::connect::HttpConnector;
 use pruvex_testkit::TestDatabase;
 use serde_json::{Value, json};
 use tokio::io::{AsyncBufReadExt, BufReader};
+use tokio::sync::{Mutex, MutexGuard};
 
-/// Generous for a busy machine; a step that works takes a small part of it.
-const PATIENCE: Duration = Duration::from_secs(40);
+/// Generous for a busy machine, on which everything may stand still for many seconds; a step that works takes a small part of it.
+const PATIENCE: Duration = Duration::from_secs(120);
+
+/// One journey at a time: a browser keeps all cores busy, and several at once are no faster, only later.
+static TURN: Mutex<()> = Mutex::const_new(());
 
 pub struct Journey {
     pub browser: Client,
     pub database: TestDatabase,
     pub base: String,
     server: tokio::process::Child,
+    _turn: MutexGuard<'static, ()>,
     profile: std::path::PathBuf,
 }
 
@@ -37,6 +42,7 @@ impl Journey {
 
     /// The same with nobody signed in.
     pub async fn start_signed_out() -> Self {
+        let turn = TURN.lock().await;
         let database = TestDatabase::create().await.unwrap();
         let binary = setting("PRUVEX_BIN");
         let import = Command::new(&binary)
@@ -64,7 +70,7 @@ impl Journey {
             .connect(&setting("WEBDRIVER_URL"))
             .await
             .unwrap();
-        let journey = Self { browser, database, base, server, profile };
+        let journey = Self { browser, database, base, server, _turn: turn, profile };
         journey.resize(1280, 800).await;
         journey
     }
@@ -217,6 +223,7 @@ fn capabilities(profile: &std::path::Path) -> Capabilities {
     arguments.push(&profile);
     let wanted = json!({
         "browserName": "chrome",
+        "timeouts": { "script": PATIENCE.as_millis(), "pageLoad": PATIENCE.as_millis() },
         "goog:loggingPrefs": { "browser": "ALL" },
         "goog:chromeOptions": { "args": arguments, "binary": "/usr/bin/chromium" }
     });
