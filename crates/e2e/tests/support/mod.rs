@@ -108,9 +108,13 @@ impl Journey {
         field.send_keys(text).await.expect(css);
     }
 
-    /// Types into whatever has the focus.
+    /// Types into whatever has the focus; while that is just being hidden, the focus is on its way elsewhere.
     pub async fn press(&self, keys: &str) {
-        self.browser.active_element().await.unwrap().send_keys(keys).await.unwrap();
+        let start = Instant::now();
+        while let Err(error) = self.browser.active_element().await.unwrap().send_keys(keys).await {
+            assert!(start.elapsed() < PATIENCE, "{keys:?} cannot be typed: {error}");
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        }
     }
 
     pub async fn blur(&self) {
