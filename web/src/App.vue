@@ -34,7 +34,8 @@ void load()
       <div class="frame">
         <BodyRail />
         <main id="content" class="content" tabindex="-1">
-          <router-view v-if="allowed" />
+          <!-- Another sheet is another page, also when the same component shows it. -->
+          <router-view v-if="allowed" :key="route.path" />
           <StateNotice v-else :title="text.people.notAllowed" :detail="text.people.notAllowedDetail">
             <v-btn :to="{ name: 'catalogue' }">{{ text.layout.toCatalogue }}</v-btn>
           </StateNotice>

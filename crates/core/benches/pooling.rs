@@ -49,14 +49,13 @@ fn influence(criterion: &mut Criterion) {
 fn tables(criterion: &mut Criterion) {
     let figure = |figure, text| Fact::Figure { figure, value: Rounded::parse(text, false).expect("a number") };
     let mut group = criterion.benchmark_group("rebuild");
-    for n in [200, 5_000] {
-        let facts = [
-            Fact::Total { total: Total::N, value: n },
-            figure(Figure::Sensitivity, "0.78"),
-            figure(Figure::Specificity, "0.84"),
-            figure(Figure::Ppv, "0.75"),
-        ];
-        group.bench_with_input(BenchmarkId::from_parameter(n), &facts, |bencher, facts| {
+    let arms = [figure(Figure::Sensitivity, "0.78"), figure(Figure::Specificity, "0.84"), figure(Figure::Ppv, "0.75")];
+    // Nothing is said of either group by itself: every size of both is tried.
+    let joint =
+        [figure(Figure::LrPositive, "3.214"), figure(Figure::LrNegative, "0.4321"), figure(Figure::Ppv, "0.7512")];
+    for (name, n, figures) in [("200", 200, arms), ("5000", 5_000, arms), ("5000 joint", 5_000, joint)] {
+        let facts = [[Fact::Total { total: Total::N, value: n }].as_slice(), &figures].concat();
+        group.bench_with_input(BenchmarkId::from_parameter(name), &facts, |bencher, facts| {
             bencher.iter(|| rebuild(black_box(facts), 150));
         });
     }

@@ -151,7 +151,7 @@ proptest! {
     #![proptest_config(ProptestConfig { cases: 48, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
-    fn the_true_table_is_always_among_the_candidates(cells in [1..40u32, 1..40u32, 1..40u32, 1..40u32], decimals in 1..4usize, keep in prop::collection::vec(any::<bool>(), 7)) {
+    fn the_true_table_is_always_among_the_candidates(cells in [1..40u32, 1..40u32, 1..40u32, 1..40u32], decimals in 1..4usize, keep in prop::collection::vec(any::<bool>(), 9)) {
         let [tp, fp, fn_, tn] = cells;
         let (n1, n0) = (tp + fn_, fp + tn);
         let n = n1 + n0;
@@ -159,7 +159,8 @@ proptest! {
         let values = [
             (Figure::Sensitivity, share(tp, n1)), (Figure::Specificity, share(tn, n0)), (Figure::Ppv, share(tp, tp + fp)),
             (Figure::Npv, share(tn, tn + fn_)), (Figure::Accuracy, share(tp + tn, n)), (Figure::LrPositive, share(tp, n1) / share(fp, n0)),
-            (Figure::LrNegative, share(fn_, n1) / share(tn, n0)),
+            (Figure::LrNegative, share(fn_, n1) / share(tn, n0)), (Figure::Prevalence, share(n1, n)),
+            (Figure::Dor, f64::from(tp * tn) / f64::from(fp * fn_)),
         ];
         let mut report = vec![Fact::Total { total: Total::N, value: n }];
         for ((name, value), keep) in values.into_iter().zip(&keep) {

@@ -177,6 +177,8 @@ async fn the_tables_behind_a_rounded_report_are_found_or_the_conflict_is_named()
     let (status, problem) = ask(&[("ppv", "0.5")]).await;
     assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("statements")));
     assert!(problem["errors"][0]["message"].as_str().unwrap().starts_with("Give the number of people"), "{problem}");
+    let (_, problem) = ask(&[("n", "70000"), ("sens", "0.5")]).await;
+    assert!(problem["errors"][0]["remedy"].as_str().unwrap().starts_with("Enter the counts"), "{problem}");
     server.end().await;
 }
 

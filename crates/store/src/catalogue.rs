@@ -384,7 +384,8 @@ pub async fn is_empty(db: &impl ConnectionTrait) -> Result<bool, StoreError> {
 /// The condition that a sheet names; one that is not known yet is added.
 async fn named_condition(db: &impl ConnectionTrait, sheet: &Sheet, act: Act<'_>) -> Result<Uuid, StoreError> {
     let (region, name) = (sheet.region, sheet.condition.clone());
-    put_condition(db, &Condition { region, name, setting: String::new(), pre_test: None }, act).await
+    let named = Condition { region, name, setting: String::new(), pre_test: None };
+    put_condition(db, &named, act).await.map(|(id, _)| id)
 }
 
 /// The sheet's columns; the caller adds what differs between adding and saving.

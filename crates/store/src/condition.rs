@@ -3,7 +3,8 @@
 use pruvex_core::catalogue::{Condition, Region, name_key};
 use pruvex_core::{FieldError, FieldErrorCode, Probability};
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder, QuerySelect,
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder,
+    QuerySelect, Select,
 };
 use uuid::Uuid;
 
@@ -31,35 +32,29 @@ pub async fn list_conditions(db: &impl ConnectionTrait) -> Result<Vec<ConditionR
     rows.into_iter().map(condition_record).collect()
 }
 
-/// Adds a condition or, when the region has one of that name, completes it: what is known there already stays. Answers its id.
-/// Call within a transaction.
+/// Adds a condition or, when the region has one of that name, completes it: what is known there already stays. Answers its id, and
+/// whether anything was written. Call within a transaction.
 ///
 /// # Errors
 /// Database errors.
-pub async fn put_condition(db: &impl ConnectionTrait, condition: &Condition, act: Act<'_>) -> Result<Uuid, StoreError> {
-    let named = condition::Entity::find()
-        .filter(condition::Column::Region.eq(condition.region.code()))
-        .filter(condition::Column::NameKey.eq(name_key(&condition.name)));
-    let mut found = named.clone().one(db).await?;
+pub async fn put_condition(
+    db: &impl ConnectionTrait,
+    condition: &Condition,
+    act: Act<'_>,
+) -> Result<(Uuid, bool), StoreError> {
+    let mut found = named(condition).one(db).await?;
     if found.is_none() {
         // Two that miss it at once must not both add it.
         alone(db).await?;
-        found = named.one(db).await?;
+        found = named(condition).one(db).await?;
     }
     match found {
-        None => {
-            let id = Uuid::now_v7();
-            let added =
-                condition::ActiveModel { region: Set(condition.region.code().to_owned()), ..row(id, 1, condition) };
-            added.insert(db).await?;
-            keep(db, Kind::Condition, id, 1, condition, act).await?;
-            Ok(id)
-        }
+        None => add(db, condition, act).await.map(|id| (id, true)),
         Some(known) if known.pre_test.is_none() && condition.pre_test.is_some() => {
             let completed = Condition { name: known.name.clone(), ..condition.clone() };
-            update_condition(db, known.id, known.version, &completed, act).await.map(|record| record.id)
+            update_condition(db, known.id, known.version, &completed, act).await.map(|record| (record.id, true))
         }
-        Some(known) => Ok(known.id),
+        Some(known) => Ok((known.id, false)),
     }
 }
 
@@ -74,8 +69,23 @@ pub async fn create_condition(
 ) -> Result<ConditionRecord, StoreError> {
     alone(db).await?;
     free_condition(db, Uuid::nil(), condition).await?;
-    let id = put_condition(db, condition, act).await?;
+    let id = add(db, condition, act).await?;
     Ok(ConditionRecord { id, version: 1, condition: condition.clone() })
+}
+
+async fn add(db: &impl ConnectionTrait, condition: &Condition, act: Act<'_>) -> Result<Uuid, StoreError> {
+    let id = Uuid::now_v7();
+    let added = condition::ActiveModel { region: Set(condition.region.code().to_owned()), ..row(id, 1, condition) };
+    added.insert(db).await?;
+    keep(db, Kind::Condition, id, 1, condition, act).await?;
+    Ok(id)
+}
+
+/// Those of its region and name: one or none.
+fn named(condition: &Condition) -> Select<condition::Entity> {
+    condition::Entity::find()
+        .filter(condition::Column::Region.eq(condition.region.code()))
+        .filter(condition::Column::NameKey.eq(name_key(&condition.name)))
 }
 
 /// Saves a condition that was read at `version`; its tests follow a new name. Call within a transaction.
@@ -108,11 +118,7 @@ pub async fn update_condition(
 }
 
 async fn free_condition(db: &impl ConnectionTrait, id: Uuid, condition: &Condition) -> Result<(), StoreError> {
-    let taken = condition::Entity::find()
-        .filter(condition::Column::Region.eq(condition.region.code()))
-        .filter(condition::Column::NameKey.eq(name_key(&condition.name)))
-        .filter(condition::Column::Id.ne(id));
-    if taken.one(db).await?.is_none() {
+    if named(condition).filter(condition::Column::Id.ne(id)).one(db).await?.is_none() {
         return Ok(());
     }
     let message = "This region already has a condition of this name.";

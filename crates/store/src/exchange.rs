@@ -111,8 +111,9 @@ async fn bring(
     preview: bool,
 ) -> Result<Imported, StoreError> {
     alone(db).await?;
+    let mut conditions = 0;
     for condition in &bundle.conditions {
-        put_condition(db, condition, act).await?;
+        conditions += usize::from(put_condition(db, condition, act).await?.1);
     }
     let structures = bring_structures(db, bundle, act).await?;
     let mut errors: Vec<(usize, FieldError)> = Vec::new();
@@ -155,7 +156,7 @@ async fn bring(
     }
     let tests = bring_studies(db, bundle, &outcomes, act).await?;
     let (title, sample) = (bundle.title.clone(), bundle.sample);
-    Ok(Imported { title, sample, conditions: bundle.conditions.len(), structures, tests })
+    Ok(Imported { title, sample, conditions, structures, tests })
 }
 
 /// What became of a test's sheet.

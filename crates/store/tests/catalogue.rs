@@ -89,8 +89,9 @@ async fn a_condition_is_completed_and_never_emptied() {
         setting: setting.to_owned(),
         pre_test: pre_test.map(|p| Probability::new(p).unwrap()),
     };
-    let bare = put_condition(&db, &condition("", None), ACT).await.unwrap();
-    let full = put_condition(&db, &condition("Clinic", Some(0.3)), ACT).await.unwrap();
+    let (bare, _) = put_condition(&db, &condition("", None), ACT).await.unwrap();
+    let (full, completed) = put_condition(&db, &condition("Clinic", Some(0.3)), ACT).await.unwrap();
+    assert!(completed);
     // A test that merely names the condition must not wipe what is known of it.
     create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
     let conditions = list_conditions(&db).await.unwrap();
@@ -99,7 +100,7 @@ async fn a_condition_is_completed_and_never_emptied() {
     assert_eq!(kept[0].condition, condition("Clinic", Some(0.3)));
     assert_eq!(kept[0].version, 2, "whoever read it before it was completed is told so");
     // What is known, perhaps corrected here by hand, is not overwritten by what a file says.
-    put_condition(&db, &condition("Elsewhere", Some(0.9)), ACT).await.unwrap();
+    assert_eq!(put_condition(&db, &condition("Elsewhere", Some(0.9)), ACT).await.unwrap(), (full, false));
     let conditions = list_conditions(&db).await.unwrap();
     let kept = conditions.iter().find(|kept| kept.id == full).unwrap();
     assert_eq!((kept.version, &kept.condition), (2, &condition("Clinic", Some(0.3))));

@@ -261,6 +261,8 @@ fn contradiction(facts: &[Fact], max_per_arm: u32) -> Vec<usize> {
 /// The report, sorted for the search.
 struct Search<'a> {
     facts: &'a [Fact],
+    /// Of each statement the values that are printed like it; looked up millions of times.
+    ranges: Vec<(f64, f64)>,
     n: Option<u32>,
     diseased: Option<u32>,
     non_diseased: Option<u32>,
@@ -279,7 +281,12 @@ impl<'a> Search<'a> {
         let by_results = total(Total::TestPositive).zip(total(Total::TestNegative)).map(|(a, b)| a.saturating_add(b));
         let by_groups = diseased.zip(non_diseased).map(|(a, b)| a.saturating_add(b));
         let n = total(Total::N).or(by_groups).or(by_results);
-        let search = Self { facts, n, diseased, non_diseased, max_per_arm: max_per_arm.min(MAX_UNKNOWN_ARM) };
+        let range = |fact: &Fact| match fact {
+            Fact::Figure { value, .. } => value.range(),
+            Fact::Interval { .. } | Fact::Total { .. } => (0.0, f64::INFINITY),
+        };
+        let (ranges, max_per_arm) = (facts.iter().map(range).collect(), max_per_arm.min(MAX_UNKNOWN_ARM));
+        let search = Self { facts, ranges, n, diseased, non_diseased, max_per_arm };
         match n {
             Some(n) if n > MAX_N => Err(RebuildError::TooLarge(n)),
             None if !(search.reports(Figure::Sensitivity) && search.reports(Figure::Specificity)) => {
@@ -312,7 +319,7 @@ impl<'a> Search<'a> {
         } else {
             Vec::new()
         };
-        for n1 in sizes(self.diseased, Figure::Sensitivity) {
+        for n1 in sizes(self.diseased, Figure::Sensitivity).filter(|n1| self.prevalent(*n1)) {
             let first = self.arm(n1, Figure::Sensitivity);
             if first.is_empty() {
                 continue;
@@ -340,14 +347,24 @@ impl<'a> Search<'a> {
         Ok(tables)
     }
 
+    /// Whether a printed prevalence lets so many people have the condition; when their number in all is open it says nothing yet.
+    fn prevalent(&self, n1: u32) -> bool {
+        let Some(n) = self.n.map(f64::from) else { return true };
+        self.facts.iter().zip(&self.ranges).all(|(fact, (from, to))| match fact {
+            Fact::Figure { figure: Figure::Prevalence, .. } => {
+                f64::from(n1) >= from * n - SLACK && f64::from(n1) <= to * n + SLACK
+            }
+            _ => true,
+        })
+    }
+
     /// What an arm of `n` people may hold by its own figures.
     fn arm(&self, n: u32, figure: Figure) -> Vec<ArmCell> {
         let (mut low, mut high) = (0, n);
-        for fact in self.facts {
-            if let Fact::Figure { figure: given, value } = fact
+        for (fact, (from, to)) in self.facts.iter().zip(&self.ranges) {
+            if let Fact::Figure { figure: given, .. } = fact
                 && *given == figure
             {
-                let (from, to) = value.range();
                 low = low.max((from * f64::from(n)).floor().max(0.0) as u32);
                 high = high.min((to * f64::from(n)).ceil() as u32);
             }
@@ -393,21 +410,23 @@ impl<'a> Search<'a> {
                 high = to;
             }
         };
-        for fact in self.facts {
+        for (fact, &(from, to)) in self.facts.iter().zip(&self.ranges) {
             match fact {
-                Fact::Figure { figure, value } => {
-                    let (from, to) = value.range();
-                    match figure {
-                        Figure::Accuracy => within(from * (n1 + n0) - tp, to * (n1 + n0) - tp),
-                        Figure::Ppv if from > 0.0 => within(n0 - tp * (1.0 / from - 1.0), n0 - tp * (1.0 / to - 1.0)),
-                        Figure::Npv if to < 1.0 => within(fn_ * from / (1.0 - from), fn_ * to / (1.0 - to)),
-                        Figure::LrPositive if from > 0.0 => {
-                            within(n0 - tp * n0 / (n1 * from), n0 - tp * n0 / (n1 * to));
-                        }
-                        Figure::LrNegative if from > 0.0 => within(fn_ * n0 / (n1 * to), fn_ * n0 / (n1 * from)),
-                        _ => {}
+                Fact::Figure { figure, .. } => match figure {
+                    Figure::Accuracy => within(from * (n1 + n0) - tp, to * (n1 + n0) - tp),
+                    Figure::Ppv if from > 0.0 => within(n0 - tp * (1.0 / from - 1.0), n0 - tp * (1.0 / to - 1.0)),
+                    Figure::Npv if to < 1.0 => within(fn_ * from / (1.0 - from), fn_ * to / (1.0 - to)),
+                    Figure::LrPositive if from > 0.0 => {
+                        within(n0 - tp * n0 / (n1 * from), n0 - tp * n0 / (n1 * to));
                     }
-                }
+                    Figure::LrNegative if from > 0.0 => within(fn_ * n0 / (n1 * to), fn_ * n0 / (n1 * from)),
+                    // TP TN / (FN (n0 - TN)) grows with TN.
+                    Figure::Dor if from > 0.0 => {
+                        let at = |odds: f64| odds * fn_ * n0 / (tp + odds * fn_);
+                        within(at(from), at(to));
+                    }
+                    _ => {}
+                },
                 Fact::Total { total: Total::TestPositive, value } => {
                     let tn = n0 - (f64::from(*value) - tp);
                     within(tn, tn);
@@ -419,7 +438,7 @@ impl<'a> Search<'a> {
                 _ => {}
             }
         }
-        (low - 1.0, high + 1.0)
+        (low - SLACK, high + SLACK)
     }
 
     fn joint_rules(&self, n1: u32, n0: u32, tp: u32, tn: u32) -> Rules {
@@ -453,6 +472,9 @@ impl<'a> Search<'a> {
         })
     }
 }
+
+/// Counts are whole numbers below 10^4: bounds of them are off by less than this, and what is kept wrongly is tried exactly.
+const SLACK: f64 = 1e-6;
 
 /// People classified correctly in an arm, and the rules under which its own figures come out.
 #[derive(Debug, Clone, Copy)]

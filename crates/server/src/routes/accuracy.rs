@@ -1,6 +1,6 @@
 //! One study's accuracy, live while its cells are typed, and the tables behind a rounded report.
 
-use pruvex_core::accuracy::{Counts, Fact, Methods, RawCounts, Rebuilt, StudyAccuracy, rebuild};
+use pruvex_core::accuracy::{Counts, Fact, Methods, RawCounts, RebuildError, Rebuilt, StudyAccuracy, rebuild};
 use pruvex_core::{FieldError, FieldErrorCode};
 use pruvex_formats::{StatementError, read_statement};
 use rocket::post;
@@ -85,6 +85,10 @@ pub(crate) async fn rebuild_tables(_by: Reader, report: JsonBody<ReportInput>) -
     found.map(Json).map_err(|error| {
         let mut message = error.to_string();
         message.replace_range(..1, &message[..1].to_uppercase());
-        whole(format!("{message}."), "Then every table that fits can be found.")
+        let remedy = match error {
+            RebuildError::TooOpen | RebuildError::TooMany => "Then every table that fits can be found.",
+            RebuildError::TooLarge(_) => "Enter the counts themselves, if the report prints them.",
+        };
+        whole(format!("{message}."), remedy)
     })
 }

@@ -189,9 +189,7 @@ pub(crate) async fn update_condition(
     let record = save_condition(&transaction, id, version.0, &condition, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     let shelf = state.shelf().await?;
-    let named = |row: &&std::sync::Arc<super::catalogue::TestRow>| {
-        row.region == condition.region && row.condition == condition.name
-    };
-    let tests = shelf.rows(by.0.role).iter().filter(named).count();
+    let rows = shelf.rows(by.0.role).iter();
+    let tests = rows.filter(|row| row.region == condition.region && row.condition == condition.name).count();
     Ok(Tagged::ok(record.version, ConditionView::new(record, tests)))
 }

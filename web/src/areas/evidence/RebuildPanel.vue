@@ -69,6 +69,7 @@ function use({ tp, fp, fn, tn }: RebuiltTable) {
         :key="name"
         :model-value="printed[name] ?? ''"
         :label="label"
+        :class="{ wide: fault(name) }"
         :error-messages="fault(name)"
         hide-details="auto"
         autocomplete="off"
@@ -109,10 +110,14 @@ summary {
 }
 .figures {
   display: grid;
-  grid-template-columns: repeat(4, minmax(0, 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(104px, 1fr));
   gap: 10px 8px;
   align-items: start;
   margin: 10px 0;
+}
+/* What is wrong takes a line to say. */
+.wide {
+  grid-column: 1 / -1;
 }
 .broken {
   font-weight: 600;
@@ -123,10 +128,5 @@ ul {
 .tables {
   padding: 0;
   list-style: none;
-}
-@media (max-width: 760px) {
-  .figures {
-    grid-template-columns: repeat(2, minmax(0, 1fr));
-  }
 }
 </style>
