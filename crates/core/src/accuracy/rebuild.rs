@@ -369,15 +369,18 @@ impl<'a> Search<'a> {
                 high = high.min((to * f64::from(n)).ceil() as u32);
             }
         }
+        let of_arm = |fact: &&Fact| match fact {
+            Fact::Figure { figure: given, .. } | Fact::Interval { figure: given, .. } => *given == figure,
+            Fact::Total { .. } => false,
+        };
+        let own: Vec<&Fact> = self.facts.iter().filter(of_arm).collect();
         let rules = |correct: u32| {
-            self.facts.iter().fold(Rules::ALL, |rules, fact| match fact {
-                Fact::Figure { figure: given, value } if *given == figure => {
-                    rules.and(value.matches(u128::from(correct), u128::from(n)))
-                }
-                Fact::Interval { figure: given, lower, upper, method } if *given == figure => {
+            own.iter().fold(Rules::ALL, |rules, fact| match fact {
+                Fact::Figure { value, .. } => rules.and(value.matches(u128::from(correct), u128::from(n))),
+                Fact::Interval { lower, upper, method, .. } => {
                     rules.and(interval_matches(correct, n, *lower, *upper, *method))
                 }
-                _ => rules,
+                Fact::Total { .. } => rules,
             })
         };
         (low..=high).map(|correct| ArmCell { correct, rules: rules(correct) }).filter(|cell| cell.rules.any()).collect()
@@ -386,6 +389,10 @@ impl<'a> Search<'a> {
     /// Tries one first arm with all second arms, narrowed by the figures that join both.
     fn join(&self, n1: u32, n0: u32, one: ArmCell, cells: &[ArmCell], tables: &mut Vec<RebuiltTable>) {
         let (low, high) = self.joint_range(n1, n0, one.correct);
+        // Mostly there is no whole number between the bounds.
+        if low.ceil() > high {
+            return;
+        }
         let start = cells.partition_point(|cell| f64::from(cell.correct) < low);
         for cell in cells[start..].iter().take_while(|cell| f64::from(cell.correct) <= high) {
             let rules = one.rules.and(cell.rules).and(self.joint_rules(n1, n0, one.correct, cell.correct));

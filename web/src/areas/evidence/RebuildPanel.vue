@@ -110,7 +110,7 @@ summary {
 }
 .figures {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(104px, 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(96px, 1fr));
   gap: 10px 8px;
   align-items: start;
   margin: 10px 0;
