@@ -1,4 +1,5 @@
-import 'vuetify/styles'
+// Without the framework's utility classes, five sixths of its styles: pages have styles of their own.
+import 'vuetify/styles/core'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 import { createVuetify, type ThemeDefinition } from 'vuetify'
 
@@ -56,7 +57,7 @@ export const vuetify = createVuetify({
   icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
   theme: { defaultTheme: preferred(), themes: { light, dark } },
   defaults: {
-    VBtn: { variant: 'outlined', density: 'comfortable', rounded: 'md' },
+    VBtn: { variant: 'outlined', density: 'comfortable' },
     VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
     VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', autoGrow: true, rows: 2 },
     VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },

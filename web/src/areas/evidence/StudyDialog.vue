@@ -97,7 +97,7 @@ async function explain(cause: unknown) {
 
 <template>
   <v-dialog v-model="open" max-width="940" persistent aria-labelledby="study-title">
-    <v-card class="pa-6" data-test="study-dialog">
+    <v-card class="padded" data-test="study-dialog">
       <h2 id="study-title">{{ study ? text.study.editTitle : text.study.addTitle }}</h2>
       <form novalidate @submit.prevent="save">
         <p v-if="failure" class="failure" role="alert">{{ failure }}</p>

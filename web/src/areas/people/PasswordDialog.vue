@@ -32,7 +32,7 @@ async function save() {
 
 <template>
   <v-dialog v-model="open" max-width="460" aria-labelledby="password-title">
-    <v-card class="pa-5">
+    <v-card class="padded">
       <form class="form" @submit.prevent="save">
         <h2 id="password-title">{{ text.people.changePassword }}</h2>
         <v-text-field

@@ -6,7 +6,7 @@ import SignInForm from './SignInForm.vue'
 
 <template>
   <v-dialog :model-value="session.expired" persistent max-width="460" aria-labelledby="again-title">
-    <v-card class="pa-5">
+    <v-card class="padded">
       <h2 id="again-title">{{ text.people.againTitle }}</h2>
       <p class="muted again">{{ text.people.againDetail }}</p>
       <SignInForm :login="session.account?.login" />

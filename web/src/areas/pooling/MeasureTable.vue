@@ -72,7 +72,7 @@ const rows = computed(() =>
                 :aria-label="`${text.pooled.working}: ${text.pooled.measures[row.measure]}`"
               />
             </template>
-            <v-card class="pa-3 small">{{ workings[row.measure] }}</v-card>
+            <v-card class="padded small">{{ workings[row.measure] }}</v-card>
           </v-menu>
         </td>
       </tr>

@@ -80,7 +80,7 @@ async function take() {
       {{ text.review.history }}
     </v-btn>
     <v-dialog v-model="open" max-width="480" aria-labelledby="step-title">
-      <v-card v-if="asked" class="pa-5">
+      <v-card v-if="asked" class="padded">
         <form class="form" @submit.prevent="take">
           <h2 id="step-title">{{ text.review.steps[asked] }}</h2>
           <p class="muted">{{ text.review.means[asked] }}</p>

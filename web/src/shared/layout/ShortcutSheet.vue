@@ -8,7 +8,7 @@ useShortcuts({ '?': () => (shortcutSheet.open = true) })
 
 <template>
   <v-dialog v-model="shortcutSheet.open" max-width="460" aria-labelledby="shortcut-title">
-    <v-card class="pa-5">
+    <v-card class="padded">
       <h2 id="shortcut-title">{{ text.shortcuts.title }}</h2>
       <dl>
         <template v-for="[key, what] in text.shortcuts.list" :key="key">
