@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 
 use jsonschema::Validator;
 use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, name_key};
-use pruvex_core::evidence::{Study, StudyInput};
+use pruvex_core::evidence::{Reference, ReferenceInput, Study, StudyInput};
 use pruvex_core::{FieldError, FieldErrorCode, Probability};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -30,8 +30,19 @@ pub struct Bundle {
     pub conditions: Vec<Condition>,
     /// Structures beyond the starting vocabulary, or changed since.
     pub structures: Vec<Structure>,
+    /// Published works.
+    pub references: Vec<BundleReference>,
     /// Tests with their studies.
     pub tests: Vec<BundleTest>,
+}
+
+/// One reference of a bundle.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BundleReference {
+    /// What it says.
+    pub reference: Reference,
+    /// It is made up.
+    pub sample: bool,
 }
 
 /// One test of a bundle.
@@ -54,7 +65,7 @@ pub struct BundleStudy {
     pub sample: bool,
 }
 
-/// Conditions, structures, tests and their studies. Imported whole or not at all.
+/// Conditions, structures, references, tests and their studies. Imported whole or not at all.
 #[derive(Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 #[schema(as = Bundle)]
@@ -73,8 +84,23 @@ struct WireBundle {
     /// Structures that the sheets name; those that are known are left as they are.
     #[serde(default)]
     structures: Vec<StructureInput>,
+    /// Published works; those that are known by an identifier are left as they are.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    references: Vec<WireReference>,
     /// Tests with their studies.
     tests: Vec<WireTest>,
+}
+
+/// A published work.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleReference)]
+struct WireReference {
+    /// What it says.
+    reference: ReferenceInput,
+    /// It is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
 }
 
 /// A test with its studies.
@@ -182,6 +208,11 @@ pub fn relocate(value: &mut Value) {
 /// # Errors
 /// None in practice; what serde reports otherwise.
 pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
+    // What holds for all is said once.
+    let marked = |sample: bool| sample && !bundle.sample;
+    let reference = |BundleReference { reference, sample }: &BundleReference| {
+        Ok(WireReference { reference: as_input(reference)?, sample: marked(*sample) })
+    };
     let wire = WireBundle {
         format: FORMAT.to_owned(),
         schema_version: VERSION,
@@ -198,12 +229,11 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
             })
             .collect(),
         structures: bundle.structures.iter().map(as_input).collect::<Result<_, _>>()?,
+        references: bundle.references.iter().map(reference).collect::<Result<_, serde_json::Error>>()?,
         tests: bundle
             .tests
             .iter()
             .map(|test| {
-                // What holds for all is said once.
-                let marked = |sample: bool| sample && !bundle.sample;
                 let studies = test.studies.iter().map(|BundleStudy { study, sample }| {
                     let [tp, fp, fn_, tn] = study.counts.cells().map(|cell| cell.map(f64::from));
                     let Study { reference, population, reference_standard, note, .. } = study.clone();
@@ -324,6 +354,13 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             Err(found) => keep(format!("structures[{index}]."), found),
         }
     }
+    let mut references = Vec::new();
+    for (index, WireReference { reference, sample }) in wire.references.iter().enumerate() {
+        match Reference::check(reference) {
+            Ok(reference) => references.push(BundleReference { reference, sample: wire.sample || *sample }),
+            Err(found) => keep(format!("references[{index}].reference."), found),
+        }
+    }
     let mut tests = Vec::new();
     let mut taken: HashMap<String, usize> = HashMap::new();
     for (index, test) in wire.tests.into_iter().enumerate() {
@@ -352,7 +389,7 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
         tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, studies: checked }));
     }
     if errors.is_empty() {
-        Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, tests })
+        Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, references, tests })
     } else {
         Err(errors)
     }

@@ -4,13 +4,19 @@ mod bundle;
 mod counts_csv;
 mod csv_table;
 mod numbers;
+mod references;
 mod report;
 mod teaching_sheet;
 
 pub use bundle::{
-    Bundle, BundleStudy, BundleTest, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate, write_bundle,
+    Bundle, BundleReference, BundleStudy, BundleTest, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate,
+    write_bundle,
 };
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};
+pub use references::{
+    CitationStyle, MAX_REFERENCES_BYTES, ReadReferences, ReferenceFormat, cite, read_csl_item, read_references,
+    write_references,
+};
 pub use report::{StatementError, read_statement};
 pub use teaching_sheet::{TeachingSheet, TypesettingError, teaching_sheet};

@@ -1,0 +1,162 @@
+//! References in the formats that bibliographies are exchanged in: RIS, BibTeX, CSL-JSON and the text that PubMed saves.
+//!
+//! What each format is good for decides what is read from it; all of them write a reference so that it comes back the same.
+
+mod bibtex;
+mod citation;
+mod csl_json;
+mod tagged;
+
+use pruvex_core::evidence::{Reference, ReferenceInput};
+use pruvex_core::{FieldError, FieldErrorCode};
+
+pub use citation::{CitationStyle, cite};
+pub use csl_json::read_csl_item;
+
+/// A format of references.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize, serde::Deserialize, utoipa::ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ReferenceFormat {
+    /// Two-letter tags, `TY  - JOUR`.
+    Ris,
+    /// `@article{key, ...}`.
+    Bibtex,
+    /// The JSON that citation processors read.
+    CslJson,
+    /// Four-letter tags, `PMID- 1`.
+    Pubmed,
+}
+
+impl ReferenceFormat {
+    /// All formats.
+    pub const ALL: [Self; 4] = [Self::Ris, Self::Bibtex, Self::CslJson, Self::Pubmed];
+
+    /// Code in addresses.
+    #[must_use]
+    pub fn code(self) -> &'static str {
+        match self {
+            Self::Ris => "ris",
+            Self::Bibtex => "bibtex",
+            Self::CslJson => "csl_json",
+            Self::Pubmed => "pubmed",
+        }
+    }
+
+    /// Usual ending of a file.
+    #[must_use]
+    pub fn ending(self) -> &'static str {
+        match self {
+            Self::Ris => "ris",
+            Self::Bibtex => "bib",
+            Self::CslJson => "json",
+            Self::Pubmed => "txt",
+        }
+    }
+
+    /// The format that a text is in, by what it begins with.
+    fn of(text: &str) -> Option<Self> {
+        let start = text.trim_start();
+        let begins = |tag: &str, mark: &str| {
+            text.lines().any(|line| line.strip_prefix(tag).is_some_and(|rest| rest.trim_start().starts_with(mark)))
+        };
+        if start.starts_with(['[', '{']) {
+            Some(Self::CslJson)
+        } else if begins("TY", "-") {
+            Some(Self::Ris)
+        } else if begins("PMID", "-") {
+            Some(Self::Pubmed)
+        } else if start.starts_with('@') || text.lines().any(|line| line.starts_with('@')) {
+            Some(Self::Bibtex)
+        } else {
+            None
+        }
+    }
+}
+
+/// More is refused before it is parsed.
+pub const MAX_REFERENCES_BYTES: usize = 20 * 1024 * 1024;
+
+/// What was read from a file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ReadReferences {
+    /// The format it is in.
+    pub format: ReferenceFormat,
+    /// Its references in their order.
+    pub references: Vec<Reference>,
+}
+
+/// Reads and checks a file of references; the format is recognised by the content.
+///
+/// # Errors
+/// Every fault, with its place as `entries[3].year`; one for a file that is in no known format.
+pub fn read_references(bytes: &[u8]) -> Result<ReadReferences, Vec<FieldError>> {
+    let text = as_text(bytes).map_err(|error| vec![error])?;
+    let Some(format) = ReferenceFormat::of(text) else {
+        let message = "This is none of the formats that are read: RIS, BibTeX, CSL-JSON, PubMed.";
+        let remedy = "Export the references again in one of them.";
+        let start: String = text.trim().chars().take(60).collect();
+        return Err(vec![FieldError::new("file", FieldErrorCode::Unknown, start, message, remedy)]);
+    };
+    let entries = match format {
+        ReferenceFormat::Ris => tagged::read_ris(text),
+        ReferenceFormat::Pubmed => tagged::read_pubmed(text),
+        ReferenceFormat::Bibtex => bibtex::read(text),
+        ReferenceFormat::CslJson => csl_json::read(text),
+    }
+    .map_err(|error| vec![error])?;
+    if entries.is_empty() {
+        let remedy = "Choose a file that holds some.";
+        let error = FieldError::new("file", FieldErrorCode::Missing, "", "This file holds no reference.", remedy);
+        return Err(vec![error]);
+    }
+    let mut errors = Vec::new();
+    let mut references = Vec::with_capacity(entries.len());
+    for (index, entry) in entries.into_iter().enumerate() {
+        match entry.map_err(|error| vec![error]).and_then(|input| Reference::check(&input)) {
+            Ok(reference) => references.push(reference),
+            Err(found) => errors.extend(found.into_iter().map(|error| error.within(&format!("entries[{index}].")))),
+        }
+    }
+    if errors.is_empty() { Ok(ReadReferences { format, references }) } else { Err(errors) }
+}
+
+/// The references as a file in this format.
+#[must_use]
+pub fn write_references(format: ReferenceFormat, references: &[Reference]) -> String {
+    match format {
+        ReferenceFormat::Ris => tagged::write_ris(references),
+        ReferenceFormat::Pubmed => tagged::write_pubmed(references),
+        ReferenceFormat::Bibtex => bibtex::write(references),
+        ReferenceFormat::CslJson => csl_json::write(references),
+    }
+}
+
+/// One entry as it was read, or why it could not be.
+type Entry = Result<ReferenceInput, FieldError>;
+
+fn as_text(bytes: &[u8]) -> Result<&str, FieldError> {
+    let fault =
+        |code, value: String, message: String, remedy: &str| FieldError::new("file", code, value, message, remedy);
+    if bytes.len() > MAX_REFERENCES_BYTES {
+        let (size, limit) = (bytes.len(), MAX_REFERENCES_BYTES / 1024 / 1024);
+        let message = format!("The file is larger than the {limit} MiB that are read at once.");
+        return Err(fault(FieldErrorCode::TooLong, format!("{size} bytes"), message, "Split it into several files."));
+    }
+    let text = std::str::from_utf8(bytes).map_err(|error| {
+        let line = 1 + bytes[..error.valid_up_to()].iter().filter(|byte| **byte == b'\n').count();
+        let message = format!("Line {line} is not written in UTF-8.");
+        fault(FieldErrorCode::Invalid, format!("line {line}"), message, "Export or save the file again as UTF-8.")
+    })?;
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
+    if text.contains('\0') {
+        let message = "The file holds NUL characters: it is no text, or text in UTF-16.".to_owned();
+        return Err(fault(FieldErrorCode::ForbiddenCharacter, "NUL".to_owned(), message, "Save it again as UTF-8."));
+    }
+    Ok(text)
+}
+
+/// A four-digit year that stands in a date, wherever it stands there.
+fn year_in(date: &str) -> Option<f64> {
+    let digits = date.split(|c: char| !c.is_ascii_digit()).find(|part| part.len() == 4)?;
+    digits.parse().ok()
+}
