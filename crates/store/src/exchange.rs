@@ -5,7 +5,7 @@ use std::collections::{HashMap, HashSet};
 use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
 use pruvex_core::evidence::Study;
 use pruvex_core::{FieldError, FieldErrorCode};
-use pruvex_formats::{Bundle, BundleStudy, BundleTest};
+use pruvex_formats::{Bundle, BundleReference, BundleStudy, BundleTest};
 use sea_orm::{ConnectionTrait, DatabaseConnection, TransactionTrait};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -14,7 +14,9 @@ use uuid::Uuid;
 use crate::StoreError;
 use crate::catalogue::{TestRecord, create_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
-use crate::evidence::{StudyRecord, create_studies, list_studies};
+use crate::evidence::{
+    ReferenceQuery, ReferenceRecord, StudyRecord, bring_references, create_studies, list_references, list_studies,
+};
 use crate::history::{Act, alone};
 use crate::vocabulary::{create_structure, list_structures};
 
@@ -69,6 +71,8 @@ pub struct Imported {
     pub conditions: usize,
     /// Structures added.
     pub structures: usize,
+    /// References added.
+    pub references: usize,
     /// Its tests in their order.
     pub tests: Vec<ImportedTest>,
 }
@@ -116,6 +120,7 @@ async fn bring(
         conditions += usize::from(put_condition(db, condition, act).await?.1);
     }
     let structures = bring_structures(db, bundle, act).await?;
+    let references = bring_references(db, &bundle.references, act).await?;
     let mut errors: Vec<(usize, FieldError)> = Vec::new();
     let mut known = named_tests(db, bundle.tests.iter().map(|test| test.sheet.name.as_str())).await?;
     let mut outcomes: Vec<Outcome> = Vec::with_capacity(bundle.tests.len());
@@ -156,7 +161,7 @@ async fn bring(
     }
     let tests = bring_studies(db, bundle, &outcomes, act).await?;
     let (title, sample) = (bundle.title.clone(), bundle.sample);
-    Ok(Imported { title, sample, conditions, structures, tests })
+    Ok(Imported { title, sample, conditions, structures, references, tests })
 }
 
 /// What became of a test's sheet.
@@ -249,9 +254,16 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         })
         .collect();
     let made_up = |test: &BundleTest| test.sample && test.studies.iter().all(|study| study.sample);
+    let bundled = |ReferenceRecord { reference, sample, .. }| BundleReference { reference, sample };
+    // They belong to no region.
+    let references = match region {
+        Some(_) => Vec::new(),
+        None => list_references(db, &ReferenceQuery::default()).await?.0,
+    };
     Ok(Bundle {
         title: title.to_owned(),
-        sample: !tests.is_empty() && tests.iter().all(made_up),
+        sample: !tests.is_empty() && tests.iter().all(made_up) && references.iter().all(|record| record.sample),
+        references: references.into_iter().map(bundled).collect(),
         tests,
         conditions: conditions.filter(|condition| wanted(condition.region)).collect(),
         structures: structures.collect(),

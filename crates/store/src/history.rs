@@ -30,10 +30,12 @@ pub enum Kind {
     Structure,
     /// Target conditions.
     Condition,
+    /// Published works.
+    Reference,
 }
 
 impl Kind {
-    const ALL: [Self; 4] = [Self::Test, Self::Study, Self::Structure, Self::Condition];
+    const ALL: [Self; 5] = [Self::Test, Self::Study, Self::Structure, Self::Condition, Self::Reference];
 
     fn code(self) -> &'static str {
         match self {
@@ -41,6 +43,7 @@ impl Kind {
             Self::Study => "study",
             Self::Structure => "structure",
             Self::Condition => "condition",
+            Self::Reference => "reference",
         }
     }
 }

@@ -18,7 +18,14 @@ use pruvex_store::{ConnectionTrait, StoreError};
 use support::{ACT, database, sheet, study};
 
 fn bundle(tests: Vec<BundleTest>) -> Bundle {
-    Bundle { title: "Thumb module".to_owned(), sample: false, conditions: vec![], structures: vec![], tests }
+    Bundle {
+        title: "Thumb module".to_owned(),
+        sample: false,
+        conditions: vec![],
+        structures: vec![],
+        references: vec![],
+        tests,
+    }
 }
 
 fn demo(name: &str) -> Bundle {

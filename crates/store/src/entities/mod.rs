@@ -3,6 +3,7 @@
 pub mod account;
 pub mod condition;
 pub mod invitation;
+pub mod reference;
 pub mod revision;
 pub mod session;
 pub mod sign_in_failure;

@@ -7,6 +7,7 @@ mod m20261125_000002_people;
 mod m20261125_000003_status_and_history;
 mod m20261125_000004_sheet_and_vocabulary;
 mod m20261125_000005_study_note;
+mod m20261125_000006_reference;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -21,6 +22,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261125_000003_status_and_history::Migration),
             Box::new(m20261125_000004_sheet_and_vocabulary::Migration),
             Box::new(m20261125_000005_study_note::Migration),
+            Box::new(m20261125_000006_reference::Migration),
         ]
     }
 }

@@ -1,0 +1,419 @@
+//! References: the works in which studies were published.
+
+use std::collections::HashSet;
+
+use chrono::Utc;
+use pruvex_core::evidence::{Likeness, Matcher, Reference, ReferenceInput, likeness, title_key};
+use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_formats::BundleReference;
+use sea_orm::sea_query::{Expr, ExprTrait, LikeExpr};
+use sea_orm::{
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, Condition, ConnectionTrait, DatabaseConnection, EntityTrait,
+    IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect, TransactionTrait,
+};
+use serde::Serialize;
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use crate::StoreError;
+use crate::entities::reference;
+use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
+
+/// A stored reference.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ReferenceRecord {
+    /// Id.
+    pub id: Uuid,
+    /// Rises by one with every change, deletion and restoring included.
+    pub version: i32,
+    /// Made up; cannot be switched off.
+    pub sample: bool,
+    /// What it says.
+    pub reference: Reference,
+}
+
+/// The order of a list.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum Order {
+    /// The newest entry first.
+    #[default]
+    Added,
+    /// By first author, then year.
+    Author,
+    /// The newest work first; works without a year last.
+    Year,
+    /// By title.
+    Title,
+}
+
+/// Which references are asked for.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct ReferenceQuery {
+    /// Every word must be found in authors, title, container, year or identifiers.
+    pub search: String,
+    /// Order.
+    pub order: Order,
+    /// So many are left out at the beginning.
+    pub offset: u64,
+    /// At most so many; all when none is given.
+    pub limit: Option<u64>,
+}
+
+/// References, deleted ones left out, and how many there are in all.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_references(
+    db: &impl ConnectionTrait,
+    query: &ReferenceQuery,
+) -> Result<(Vec<ReferenceRecord>, u64), StoreError> {
+    let words = query.search.to_lowercase();
+    let found = words.split_whitespace().fold(Condition::all(), |all, word| {
+        let escaped = word.replace('\\', r"\\").replace('%', r"\%").replace('_', r"\_");
+        all.add(Expr::col(reference::Column::Search).like(LikeExpr::new(format!("%{escaped}%")).escape('\\')))
+    });
+    let found = reference::Entity::find().filter(reference::Column::DeletedAt.is_null()).filter(found);
+    let total = found.clone().count(db).await?;
+    let found = match query.order {
+        Order::Added => found.order_by_desc(reference::Column::CreatedAt),
+        Order::Author => found.order_by_asc(reference::Column::FirstAuthor).order_by_asc(reference::Column::Year),
+        Order::Year => found.order_by_with_nulls(
+            reference::Column::Year,
+            sea_orm::Order::Desc,
+            sea_orm::sea_query::NullOrdering::Last,
+        ),
+        Order::Title => found.order_by_asc(reference::Column::TitleKey),
+    };
+    let found = found.order_by_desc(reference::Column::Id).offset(query.offset);
+    let rows = match query.limit {
+        Some(limit) => found.limit(limit).all(db).await?,
+        None => found.all(db).await?,
+    };
+    Ok((rows.into_iter().map(record).collect::<Result<_, _>>()?, total))
+}
+
+/// One reference.
+///
+/// # Errors
+/// [`StoreError::NotFound`], also when it was deleted; database errors.
+pub async fn get_reference(db: &impl ConnectionTrait, id: Uuid) -> Result<ReferenceRecord, StoreError> {
+    let row = reference::Entity::find_by_id(id).one(db).await?;
+    let row = row.filter(|row| row.deleted_at.is_none());
+    record(row.ok_or(StoreError::NotFound { what: "reference", id })?)
+}
+
+/// Stored references that look like the same work, the most alike first.
+///
+/// # Errors
+/// Database errors.
+pub async fn alike(
+    db: &impl ConnectionTrait,
+    wanted: &Reference,
+    except: Option<Uuid>,
+) -> Result<Vec<(ReferenceRecord, Likeness)>, StoreError> {
+    // Trigrams are more forgiving than the rule of the core: they only choose what it looks at.
+    let near = Expr::cust_with_values("title_key % $1", [title_key(&wanted.title)]);
+    let any = Condition::any()
+        .add(near)
+        .add_option((!wanted.doi.is_empty()).then(|| reference::Column::Doi.eq(&wanted.doi)))
+        .add_option((!wanted.pmid.is_empty()).then(|| reference::Column::Pmid.eq(&wanted.pmid)));
+    let rows = reference::Entity::find()
+        .filter(reference::Column::DeletedAt.is_null())
+        .filter(any)
+        .limit(MOST_COMPARED)
+        .all(db)
+        .await?;
+    let mut found = Vec::new();
+    for row in rows.into_iter().filter(|row| Some(row.id) != except) {
+        let record = record(row)?;
+        found.extend(likeness(wanted, &record.reference).map(|likeness| (record, likeness)));
+    }
+    found.sort_by(|(_, one), (_, other)| other.rank().total_cmp(&one.rank()));
+    Ok(found)
+}
+
+/// More works of nearly one title are not looked at.
+const MOST_COMPARED: u64 = 200;
+
+/// Adds a reference; call within a transaction.
+///
+/// # Errors
+/// [`StoreError::Fields`] when another one has its identifier, database errors.
+pub async fn create_reference(
+    db: &impl ConnectionTrait,
+    reference: &Reference,
+    act: Act<'_>,
+) -> Result<ReferenceRecord, StoreError> {
+    alone(db).await?;
+    check_identifiers(db, reference, None).await?;
+    let row = reference::ActiveModel {
+        id: Set(Uuid::now_v7()),
+        version: Set(1),
+        sample: Set(reference.is_example()),
+        created_at: Set(Utc::now()),
+        ..row(reference)?
+    };
+    kept(db, row.insert(db).await?, act).await
+}
+
+/// Saves a reference that was read at `version`; call within a transaction.
+///
+/// # Errors
+/// [`StoreError::Conflict`], [`StoreError::NotFound`], [`StoreError::Fields`] when another one has its identifier.
+pub async fn update_reference(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    reference: &Reference,
+    act: Act<'_>,
+) -> Result<ReferenceRecord, StoreError> {
+    let old = locked(db, id, version, false).await?;
+    check_identifiers(db, reference, Some(id)).await?;
+    let sample = Set(old.sample || reference.is_example());
+    let changed = reference::ActiveModel { id: Set(id), version: Set(version + 1), sample, ..row(reference)? };
+    kept(db, changed.update(db).await?, act).await
+}
+
+/// Marks a reference as deleted; it can be restored. Call within a transaction.
+///
+/// # Errors
+/// As [`update_reference`].
+pub async fn delete_reference(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    act: Act<'_>,
+) -> Result<ReferenceRecord, StoreError> {
+    let mut row = locked(db, id, version, false).await?.into_active_model();
+    row.version = Set(version + 1);
+    row.deleted_at = Set(Some(Utc::now()));
+    kept(db, row.update(db).await?, act).await
+}
+
+/// Brings a deleted reference back. Call within a transaction.
+///
+/// # Errors
+/// As [`update_reference`]; one that is not deleted is not found.
+pub async fn restore_reference(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    act: Act<'_>,
+) -> Result<ReferenceRecord, StoreError> {
+    let old = locked(db, id, version, true).await?;
+    check_identifiers(db, &record(old.clone())?.reference, Some(id)).await?;
+    let mut row = old.into_active_model();
+    row.version = Set(version + 1);
+    row.deleted_at = Set(None);
+    kept(db, row.update(db).await?, act).await
+}
+
+/// How a reference of a file meets what is there.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Encounter {
+    /// Nothing like it is there.
+    New,
+    /// It is there: the identifier is the same.
+    Known,
+    /// Something is there, or earlier in the file, that may be the same work.
+    Similar,
+}
+
+/// What became, or would become, of one reference of a file.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct BroughtReference {
+    /// Its place in the file, from 0.
+    pub index: usize,
+    /// Short name.
+    pub label: String,
+    /// Title.
+    pub title: String,
+    /// How it meets what is there.
+    pub encounter: Encounter,
+    /// Whether it is added.
+    pub added: bool,
+    /// Why it looks like another one.
+    pub likeness: Option<Likeness>,
+    /// Short name and title of that one.
+    pub like: Option<String>,
+}
+
+/// What an import of references brought, or would bring.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct ReferencesImported {
+    /// The file's references in their order.
+    pub references: Vec<BroughtReference>,
+    /// So many are added.
+    pub added: usize,
+}
+
+/// Adds the references of a file in one transaction: those that are new, and of those that look like another one the chosen
+/// places. What is there by its identifier is left as it is. With `preview` nothing is changed.
+///
+/// # Errors
+/// Database errors.
+pub async fn import_references(
+    db: &DatabaseConnection,
+    references: &[Reference],
+    chosen: &HashSet<usize>,
+    act: Act<'_>,
+    preview: bool,
+) -> Result<ReferencesImported, StoreError> {
+    let transaction = db.begin().await?;
+    if !preview {
+        alone(&transaction).await?;
+    }
+    let mut matcher: Matcher<usize> = Matcher::default();
+    let (stored, _) = list_references(&transaction, &ReferenceQuery::default()).await?;
+    for record in stored {
+        matcher.add(usize::MAX, record.reference);
+    }
+    let mut brought = Vec::with_capacity(references.len());
+    let mut fresh: Vec<(&Reference, bool)> = Vec::new();
+    for (index, reference) in references.iter().enumerate() {
+        let found = matcher.find(reference);
+        let encounter = match found {
+            None => Encounter::New,
+            Some((_, _, likeness)) if likeness.is_certain() => Encounter::Known,
+            Some(_) => Encounter::Similar,
+        };
+        let added = encounter == Encounter::New || (encounter == Encounter::Similar && chosen.contains(&index));
+        if added {
+            fresh.push((reference, false));
+        }
+        brought.push(BroughtReference {
+            index,
+            label: reference.label(),
+            title: reference.title.clone(),
+            encounter,
+            added,
+            likeness: found.map(|(_, _, likeness)| likeness),
+            like: found.map(|(_, known, _)| format!("{}: {}", known.label(), known.title)),
+        });
+        if encounter != Encounter::Known {
+            matcher.add(index, reference.clone());
+        }
+    }
+    let added = fresh.len();
+    if !preview {
+        insert(&transaction, &fresh, act).await?;
+    }
+    transaction.commit().await?;
+    Ok(ReferencesImported { references: brought, added })
+}
+
+/// Adds the references of a bundle that are not there yet: neither by an identifier nor word for word. Call within a transaction.
+///
+/// # Errors
+/// Database errors.
+pub(crate) async fn bring_references(
+    db: &impl ConnectionTrait,
+    references: &[BundleReference],
+    act: Act<'_>,
+) -> Result<usize, StoreError> {
+    if references.is_empty() {
+        return Ok(0);
+    }
+    let (stored, _) = list_references(db, &ReferenceQuery::default()).await?;
+    let mut matcher: Matcher<()> = Matcher::default();
+    for record in stored {
+        matcher.add((), record.reference);
+    }
+    let mut fresh = Vec::new();
+    for BundleReference { reference, sample } in references {
+        let known = matcher.find(reference);
+        if !known.is_some_and(|(_, known, likeness)| likeness.is_certain() || known == reference) {
+            matcher.add((), reference.clone());
+            fresh.push((reference, *sample));
+        }
+    }
+    insert(db, &fresh, act).await?;
+    Ok(fresh.len())
+}
+
+async fn insert(db: &impl ConnectionTrait, references: &[(&Reference, bool)], act: Act<'_>) -> Result<(), StoreError> {
+    for portion in references.chunks(PORTION) {
+        let mut rows = Vec::with_capacity(portion.len());
+        let mut versions = Vec::with_capacity(portion.len());
+        for (reference, sample) in portion {
+            let id = Uuid::now_v7();
+            let (sample, created_at) = (Set(*sample || reference.is_example()), Set(Utc::now()));
+            rows.push(reference::ActiveModel { id: Set(id), version: Set(1), sample, created_at, ..row(reference)? });
+            versions.push((id, 1, *reference));
+        }
+        reference::Entity::insert_many(rows).exec_without_returning(db).await?;
+        keep_all(db, Kind::Reference, &versions, act).await?;
+    }
+    Ok(())
+}
+
+async fn kept(db: &impl ConnectionTrait, row: reference::Model, act: Act<'_>) -> Result<ReferenceRecord, StoreError> {
+    let record = record(row)?;
+    keep(db, Kind::Reference, record.id, record.version, &record.reference, act).await?;
+    Ok(record)
+}
+
+async fn locked(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    deleted: bool,
+) -> Result<reference::Model, StoreError> {
+    alone(db).await?;
+    let row = reference::Entity::find_by_id(id).lock_exclusive().one(db).await?;
+    let row = row.filter(|row| row.deleted_at.is_some() == deleted);
+    let row = row.ok_or(StoreError::NotFound { what: "reference", id })?;
+    if row.version == version { Ok(row) } else { Err(StoreError::Conflict { what: "reference", current: row.version }) }
+}
+
+async fn check_identifiers(
+    db: &impl ConnectionTrait,
+    reference: &Reference,
+    except: Option<Uuid>,
+) -> Result<(), StoreError> {
+    let own = [
+        ("doi", reference::Column::Doi, &reference.doi, "DOI"),
+        ("pmid", reference::Column::Pmid, &reference.pmid, "PubMed number"),
+    ];
+    let mut errors = Vec::new();
+    for (field, column, value, name) in own.into_iter().filter(|(_, _, value, _)| !value.is_empty()) {
+        let same = reference::Entity::find().filter(column.eq(value)).filter(reference::Column::DeletedAt.is_null());
+        if let Some(row) = same.one(db).await?.filter(|row| Some(row.id) != except) {
+            let other = record(row)?.reference.label();
+            let message = format!("{other} has this {name} already.");
+            let remedy = "Use the reference that is there, or correct the number.";
+            errors.push(FieldError::new(field, FieldErrorCode::Duplicate, value, message, remedy));
+        }
+    }
+    if errors.is_empty() { Ok(()) } else { Err(StoreError::Fields(errors)) }
+}
+
+fn row(reference: &Reference) -> Result<reference::ActiveModel, StoreError> {
+    let broken =
+        |error: serde_json::Error| StoreError::Damaged { what: "reference", id: Uuid::nil(), why: error.to_string() };
+    let given = |text: &str| Some(text.to_owned()).filter(|text| !text.is_empty());
+    let names = reference.authors.iter().map(|author| author.family.as_str());
+    let year = reference.year.map(|year| year.to_string()).unwrap_or_default();
+    let parts = [&reference.title, &reference.container, &year, &reference.doi, &reference.pmid];
+    let search: Vec<&str> = names.chain(parts.into_iter().map(String::as_str)).filter(|it| !it.is_empty()).collect();
+    Ok(reference::ActiveModel {
+        doi: Set(given(&reference.doi)),
+        pmid: Set(given(&reference.pmid)),
+        title_key: Set(title_key(&reference.title)),
+        first_author: Set(reference.label().to_lowercase()),
+        year: Set(reference.year.map(i32::from)),
+        search: Set(search.join(" ").to_lowercase()),
+        content: Set(serde_json::to_value(reference).map_err(broken)?),
+        updated_at: Set(Utc::now()),
+        ..Default::default()
+    })
+}
+
+fn record(row: reference::Model) -> Result<ReferenceRecord, StoreError> {
+    let damaged = |why: String| StoreError::Damaged { what: "reference", id: row.id, why };
+    let input: ReferenceInput = serde_json::from_value(row.content).map_err(|error| damaged(error.to_string()))?;
+    let reference = Reference::check(&input)
+        .map_err(|errors| damaged(errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")))?;
+    Ok(ReferenceRecord { id: row.id, version: row.version, sample: row.sample, reference })
+}
