@@ -18,6 +18,10 @@ pub struct Arguments {
     /// Send the session's cookie over TLS only: for a server behind a proxy that speaks TLS.
     #[arg(long)]
     secure_cookies: bool,
+    /// Address of a registry that answers identifiers of published works as CSL-JSON. A demonstration without one starts the
+    /// simulated registry that ships with the program.
+    #[arg(long, env = "PRUVEX_REGISTRY", value_name = "URL")]
+    registry: Option<String>,
     /// PostgreSQL URL.
     #[arg(long, env = "DATABASE_URL", hide_env_values = true)]
     database_url: String,
@@ -25,13 +29,12 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments) -> Result<(), String> {
     crate::log_to_stderr();
-    let Arguments { address, port, demo, secure_cookies, database_url } = arguments;
+    let Arguments { address, port, demo, secure_cookies, registry, database_url } = arguments;
     if demo && !address.is_loopback() {
         return Err(format!(
             "--demo lets anybody in who reaches the server, so it needs a loopback address, not {address}"
         ));
     }
-    let config = ServerConfig { address, port, database_url, demo, secure_cookies, say: crate::emit };
     let announce = rocket::fairing::AdHoc::on_liftoff("Address", |rocket| {
         Box::pin(async move {
             let config = rocket.config();
@@ -39,6 +42,8 @@ pub fn run(arguments: Arguments) -> Result<(), String> {
         })
     });
     rocket::execute(async move {
+        let registry = if registry.is_none() && demo { Some(simulated_registry().await?) } else { registry };
+        let config = ServerConfig { address, port, database_url, demo, registry, secure_cookies, say: crate::emit };
         let server = pruvex_server::rocket(config).await.map_err(|e| e.to_string())?;
         server.attach(announce).launch().await.map(|_| ()).map_err(|error| match error.kind() {
             rocket::error::ErrorKind::Bind(cause) => {
@@ -47,4 +52,19 @@ pub fn run(arguments: Arguments) -> Result<(), String> {
             _ => error.to_string(),
         })
     })
+}
+
+/// Starts the simulated registry beside the server; answers its address.
+async fn simulated_registry() -> Result<String, String> {
+    let (tell, told) = tokio::sync::oneshot::channel();
+    let tell = std::sync::Mutex::new(Some(tell));
+    let lifted = rocket::fairing::AdHoc::on_liftoff("Port", move |registry| {
+        if let Some(tell) = tell.lock().ok().and_then(|mut tell| tell.take()) {
+            let _ = tell.send(registry.config().port);
+        }
+        Box::pin(async {})
+    });
+    rocket::tokio::spawn(pruvex_standins::registry(0).attach(lifted).launch());
+    let port = told.await.map_err(|_| "the simulated registry did not start".to_owned())?;
+    Ok(format!("http://127.0.0.1:{port}"))
 }

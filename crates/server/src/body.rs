@@ -1,4 +1,4 @@
-//! JSON bodies that say what is wrong with them.
+//! Bodies: JSON that says what is wrong with it, and uploaded files.
 
 use rocket::data::{Data, FromData, Outcome, ToByteUnit};
 use rocket::serde::DeserializeOwned;
@@ -38,4 +38,14 @@ impl<'r, T: DeserializeOwned> FromData<'r> for JsonBody<T> {
             }
         }
     }
+}
+
+/// A bundle of one module by hand is far smaller; whole large catalogues go by the command line.
+const MAX_UPLOAD_BYTES: u64 = 20 * 1024 * 1024;
+
+/// An uploaded file, whole.
+pub(crate) async fn upload(file: Data<'_>) -> Result<Vec<u8>, ApiError> {
+    let bytes = file.open(MAX_UPLOAD_BYTES.bytes()).into_bytes().await;
+    let bytes = bytes.map_err(|error| ApiError::Malformed { path: String::new(), message: error.to_string() })?;
+    if bytes.is_complete() { Ok(bytes.into_inner()) } else { Err(ApiError::TooLarge { limit: MAX_UPLOAD_BYTES }) }
 }

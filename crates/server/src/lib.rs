@@ -1,6 +1,7 @@
 //! Rocket: the JSON API under `/api/v1`, its OpenAPI document, and the embedded front end.
 
 mod body;
+mod download;
 mod etag;
 mod fairings;
 mod frontend;
@@ -10,6 +11,7 @@ mod openapi;
 mod params;
 mod people;
 mod problem;
+mod registry;
 mod routes;
 mod shelf;
 mod state;
@@ -31,6 +33,8 @@ pub struct ServerConfig {
     pub database_url: String,
     /// A demonstration: anybody on this machine may enter in any role. Refused on other addresses than loopback.
     pub demo: bool,
+    /// Address of the registry that tells which work an identifier stands for.
+    pub registry: Option<String>,
     /// Cookies only over TLS: for a server behind a proxy that speaks it.
     pub secure_cookies: bool,
     /// Tells the one who started the server something, such as the link by which the first administrator joins.

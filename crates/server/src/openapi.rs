@@ -39,11 +39,21 @@ use crate::routes::{
         exchange::export_bundle,
         exchange::export_list,
         exchange::import_bundle,
-        evidence::list_studies,
-        evidence::create_study,
-        evidence::update_study,
-        evidence::delete_study,
-        evidence::restore_study,
+        evidence::studies::list_studies,
+        evidence::studies::create_study,
+        evidence::studies::update_study,
+        evidence::studies::delete_study,
+        evidence::studies::restore_study,
+        evidence::references::list_references,
+        evidence::references::get_reference,
+        evidence::references::look_up_work,
+        evidence::references::list_alike_references,
+        evidence::references::create_reference,
+        evidence::references::update_reference,
+        evidence::references::delete_reference,
+        evidence::references::restore_reference,
+        evidence::references::import_references,
+        evidence::references::export_references,
         accuracy::study_accuracy,
         accuracy::rebuild_tables,
         pooling::pool_test,
@@ -61,7 +71,7 @@ use crate::routes::{
         people::list_accounts,
         people::update_account,
     ),
-    components(schemas(catalogue::Sort))
+    components(schemas(catalogue::Sort, pruvex_formats::CitationStyle, pruvex_formats::ReferenceFormat))
 )]
 struct Document;
 

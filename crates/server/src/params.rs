@@ -32,6 +32,12 @@ pub(crate) fn choice<T>(
     parse(given).map(Some).ok_or_else(|| ApiError::Query(vec![unknown()]))
 }
 
+/// A whole number in a query, up to a limit.
+pub(crate) fn whole(field: &str, given: Option<&str>, max: u64) -> Result<Option<u64>, ApiError> {
+    let known = format!("a whole number up to {max}");
+    choice(field, given, &[&known], |text| text.parse().ok().filter(|number| *number <= max))
+}
+
 /// A short text of a body.
 pub(crate) fn text_field(field: &str, given: &str) -> Result<String, ApiError> {
     match search_text(field, Some(given)) {

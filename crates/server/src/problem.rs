@@ -50,6 +50,12 @@ pub(crate) enum ApiError {
     TooLarge { limit: u64 },
     /// A body that is not declared as JSON.
     NotJson,
+    /// No registry of works is set up.
+    NoRegistry,
+    /// The registry does not answer, or not as it should.
+    RegistryFailed,
+    /// The registry knows no such work.
+    WorkUnknown,
     /// The database is away.
     DatabaseUnavailable,
     /// Our fault; details are in the log only.
@@ -83,7 +89,7 @@ impl ApiError {
         match self {
             Self::Fields(_) => Status::UnprocessableEntity,
             Self::Query(_) | Self::IfMatchInvalid { .. } | Self::Malformed { .. } => Status::BadRequest,
-            Self::NotFound { .. } | Self::NoRoute => Status::NotFound,
+            Self::NotFound { .. } | Self::NoRoute | Self::WorkUnknown => Status::NotFound,
             Self::Conflict { .. } => Status::PreconditionFailed,
             Self::NotSignedIn | Self::SignInFailed => Status::Unauthorized,
             Self::NotAllowed { .. } | Self::CrossSite => Status::Forbidden,
@@ -92,7 +98,8 @@ impl ApiError {
             Self::IfMatchMissing => Status::PreconditionRequired,
             Self::TooLarge { .. } => Status::PayloadTooLarge,
             Self::NotJson => Status::UnsupportedMediaType,
-            Self::DatabaseUnavailable => Status::ServiceUnavailable,
+            Self::RegistryFailed => Status::BadGateway,
+            Self::DatabaseUnavailable | Self::NoRegistry => Status::ServiceUnavailable,
             Self::Internal => Status::InternalServerError,
         }
     }
@@ -115,6 +122,9 @@ impl ApiError {
             Self::Malformed { .. } => "body_malformed",
             Self::TooLarge { .. } => "body_too_large",
             Self::NotJson => "body_not_json",
+            Self::NoRegistry => "no_registry",
+            Self::RegistryFailed => "registry_failed",
+            Self::WorkUnknown => "work_unknown",
             Self::DatabaseUnavailable => "database_unavailable",
             Self::Internal => "internal",
         }
@@ -172,6 +182,18 @@ impl ApiError {
                 ("Body too large", format!("At most {limit} bytes are accepted. Shorten the texts and send it again."))
             }
             Self::NotJson => ("Not JSON", "Send the body as application/json.".to_owned()),
+            Self::NoRegistry => (
+                "No registry is set up",
+                "Works cannot be looked up here. Type the reference in, or ask whoever runs the server.".to_owned(),
+            ),
+            Self::RegistryFailed => (
+                "The registry does not answer",
+                "It took too long, or answered something else. Try again, or type the reference in.".to_owned(),
+            ),
+            Self::WorkUnknown => (
+                "The registry knows no such work",
+                "Check the identifier's signs one by one, or type the reference in.".to_owned(),
+            ),
             Self::DatabaseUnavailable => (
                 "The database does not answer",
                 "Nothing was changed. This usually passes; try again in a moment.".to_owned(),

@@ -100,7 +100,9 @@ impl Shelf {
         let changed = changed_since(db, old.newest).await?;
         let of = |kind: Kind| changed.iter().filter(move |(it, _)| *it == kind).map(|(_, id)| *id);
         // The names of conditions and structures are read with every test.
-        if of(Kind::Structure).chain(of(Kind::Condition)).next().is_some() || changed.len() > old.books.len() / 4 {
+        let named = of(Kind::Structure).chain(of(Kind::Condition)).count();
+        let of_tests = of(Kind::Test).chain(of(Kind::Study)).count();
+        if named > 0 || of_tests > old.books.len() / 4 {
             drop(old);
             return Self::read(newest, db, pools).await;
         }

@@ -15,6 +15,7 @@ use crate::ServerConfig;
 use crate::mail::Outbox;
 use crate::people::Secret;
 use crate::problem::{ApiError, refuse};
+use crate::registry::Registry;
 use crate::routes::people::join_path;
 use crate::routes::pooling::Pools;
 use crate::shelf::{Shelf, Shelves};
@@ -28,6 +29,8 @@ pub(crate) struct AppState {
     say: fn(&str),
     /// Pooled answers at hand.
     pub pools: Arc<Pools>,
+    /// Where works are looked up.
+    pub registry: Registry,
     /// What would have been mailed.
     pub outbox: Outbox,
     /// The catalogue at hand.
@@ -44,6 +47,7 @@ impl AppState {
             secure_cookies: config.secure_cookies,
             say: config.say,
             pools: Arc::new(Pools::new()),
+            registry: Registry::new(config.registry.as_deref()),
             outbox: Outbox::default(),
             shelves: Arc::default(),
             database_url: config.database_url.clone(),

@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 49] = [
+const TABLE: [(Method, &str, &str); 59] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -58,6 +58,16 @@ const TABLE: [(Method, &str, &str); 49] = [
     (Method::Put, "/studies/<id>", "AWS"),
     (Method::Delete, "/studies/<id>", "AWS"),
     (Method::Post, "/studies/<id>/restore", "AWS"),
+    (Method::Get, "/references", "AWSL"),
+    (Method::Get, "/references/<id>", "AWSL"),
+    (Method::Get, "/works", "AWS"),
+    (Method::Post, "/references/alike", "AWS"),
+    (Method::Post, "/references", "AWS"),
+    (Method::Put, "/references/<id>", "AWS"),
+    (Method::Delete, "/references/<id>", "AWS"),
+    (Method::Post, "/references/<id>/restore", "AWS"),
+    (Method::Post, "/references/import", "AWS"),
+    (Method::Get, "/references/export", "AWS"),
     (Method::Post, "/accuracy", "AWSL"),
     (Method::Post, "/rebuilds", "AWSL"),
     (Method::Post, "/likelihood/answers", "AWSL"),

@@ -7,35 +7,19 @@ use pruvex_core::{Estimate, Ratio};
 use pruvex_formats::{read_bundle, write_bundle, write_csv};
 use pruvex_store::exchange::{Imported, Meeting, export, import};
 use pruvex_store::history::Act;
-use rocket::data::{Data, ToByteUnit};
-use rocket::http::{ContentType, Header};
+use rocket::data::Data;
+use rocket::http::ContentType;
 use rocket::serde::json::Json;
-use rocket::{Responder, State, get, post};
+use rocket::{State, get, post};
 
 use super::catalogue::ListQuery;
+use crate::body::upload;
+use crate::download::Download;
 use crate::off::off;
 use crate::params::choice;
 use crate::people::{DraftReader, Reader, SheetWriter};
 use crate::problem::{ApiError, Problem};
 use crate::state::{AppState, Db};
-
-/// A bundle of one module by hand is far smaller; whole large catalogues go by the command line.
-const MAX_UPLOAD_BYTES: u64 = 20 * 1024 * 1024;
-
-/// A file to be saved.
-#[derive(Responder)]
-pub(crate) struct Download {
-    text: String,
-    kind: ContentType,
-    disposition: Header<'static>,
-}
-
-impl Download {
-    fn new(text: String, kind: ContentType, name: &str) -> Self {
-        let disposition = Header::new("Content-Disposition", format!("attachment; filename=\"{name}\""));
-        Self { text, kind, disposition }
-    }
-}
 
 /// A region's sheets and studies as an exchange bundle, or all; retired sheets are left out.
 #[utoipa::path(context_path = "/api/v1", tag = "exchange",
@@ -130,11 +114,7 @@ pub(crate) async fn import_bundle(
     })?;
     let chosen: HashSet<String> = replace.iter().map(|name| name_key(name)).collect();
     let meeting = if chosen.is_empty() { meeting.unwrap_or(Meeting::Refuse) } else { Meeting::Chosen(chosen) };
-    let bytes = file.open(MAX_UPLOAD_BYTES.bytes()).into_bytes().await;
-    let bytes = bytes.map_err(|error| ApiError::Malformed { path: String::new(), message: error.to_string() })?;
-    if !bytes.is_complete() {
-        return Err(ApiError::TooLarge { limit: MAX_UPLOAD_BYTES });
-    }
+    let bytes = upload(file).await?;
     let bundle = off(move || read_bundle(&bytes)).await?.map_err(ApiError::Fields)?;
     Ok(Json(import(db.0, &bundle, &meeting, Act::of("imported", Some(by.0.id)), preview).await?))
 }

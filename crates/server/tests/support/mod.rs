@@ -25,8 +25,13 @@ impl Server {
 
     /// Ready to be asked, by nobody yet.
     pub async fn start_signed_out() -> Self {
+        Self::start_with_registry(None).await
+    }
+
+    /// As [`Self::start_signed_out`], with this registry of works.
+    pub async fn start_with_registry(registry: Option<String>) -> Self {
         let database = TestDatabase::create().await.unwrap();
-        let server = Self { client: client(&database.url, true).await, database };
+        let server = Self { client: client(&database.url, true, registry).await, database };
         for _ in 0..200 {
             if server.client.get("/readyz").dispatch().await.status() == Status::Ok {
                 return server;
@@ -38,7 +43,7 @@ impl Server {
 
     /// On another database URL, ready or not.
     pub async fn start_with(url: &str) -> Self {
-        Self { client: client(url, false).await, database: TestDatabase::create().await.unwrap() }
+        Self { client: client(url, false, None).await, database: TestDatabase::create().await.unwrap() }
     }
 
     /// Enters the demonstration in a role; later requests are that person's.
@@ -87,12 +92,13 @@ impl Server {
     }
 }
 
-async fn client(url: &str, demo: bool) -> Client {
+async fn client(url: &str, demo: bool, registry: Option<String>) -> Client {
     let config = ServerConfig {
         address: [127, 0, 0, 1].into(),
         port: 0,
         database_url: url.to_owned(),
         demo,
+        registry,
         secure_cookies: false,
         say: |_| {},
     };

@@ -1,0 +1,4 @@
+//! What was published: references, and the studies of tests.
+
+pub(crate) mod references;
+pub(crate) mod studies;

@@ -1,0 +1,5 @@
+//! Small simulated services that stand in for outside ones. They speak HTTP like those and ship with made-up records.
+
+mod registry;
+
+pub use registry::registry;
