@@ -6,6 +6,7 @@ import SignInAgain from '@/areas/people/SignInAgain.vue'
 import SignInPage from '@/areas/people/SignInPage.vue'
 import BodyRail from '@/shared/layout/BodyRail.vue'
 import OutageBanner from '@/shared/layout/OutageBanner.vue'
+import PathNav from '@/shared/layout/PathNav.vue'
 import ShortcutSheet from '@/shared/layout/ShortcutSheet.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import UndoBar from '@/shared/layout/UndoBar.vue'
@@ -34,6 +35,7 @@ void load()
       <div class="frame">
         <BodyRail />
         <main id="content" class="content" tabindex="-1">
+          <PathNav />
           <!-- Another sheet is another page, also when the same component shows it. -->
           <router-view v-if="allowed" :key="route.path" />
           <StateNotice v-else :title="text.people.notAllowed" :detail="text.people.notAllowedDetail">

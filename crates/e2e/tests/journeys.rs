@@ -559,6 +559,69 @@ async fn a_bundle_with_errors_is_refused_whole_and_then_comes_in() {
     journey.end().await;
 }
 
+/// An author looks works up, is told what is here already, and brings a file in.
+#[tokio::test]
+async fn a_work_is_looked_up_entered_once_and_more_come_from_a_file() {
+    let journey = Journey::start().await;
+    journey.open("/catalogue?region=hand_wrist").await;
+    journey.click("[data-test=step-references]").await;
+    journey.until_says("[data-test=reference-count]", "40 references").await;
+    let look_up = async |identifier: &str| {
+        journey.fill("[data-test=identifier] input", identifier).await;
+        journey.press(ENTER).await;
+    };
+    journey.click("[data-test=add-reference]").await;
+    look_up("10.5555/slow.1").await;
+    journey.click("[data-test=stop-looking]").await;
+    look_up("10.5555/down.1").await;
+    journey.until_says("[data-test=looked-up]", "Try again, or type the reference in").await;
+    look_up("10.5555/fenwater.2019.001").await;
+    journey.until_says("[data-test=alike]", "same DOI").await;
+    journey.click("[data-test=save-reference]").await;
+    journey.until_says("[data-test=doi]", "has this DOI already").await;
+    look_up("https://doi.org/10.5555/Fenwater.2024.001").await;
+    journey.until("[data-test=alike] li", <[String]>::is_empty).await;
+    journey.fill("[data-test=year] input", "20244").await;
+    journey.click("[data-test=save-reference]").await;
+    journey.until_says("[data-test=year]", "not a year").await;
+    journey.fill("[data-test=year] input", "2024").await;
+    journey.click("[data-test=save-reference]").await;
+    journey.until("[data-test=references] li", |rows| rows[0].contains("Ambervale R, Tosk C. Held flexion")).await;
+    journey.click("[data-test=undo]").await;
+    journey.until_says("[data-test=reference-count]", "40 references").await;
+
+    let folder = std::env::temp_dir().join(format!("pruvex-references-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).unwrap();
+    let choose = async |text: &str| {
+        let file = folder.join("references.ris");
+        std::fs::write(&file, text).unwrap();
+        let input = journey.browser.find(Locator::Css("[data-test=reference-file]")).await.unwrap();
+        input.send_keys(file.to_str().unwrap()).await.unwrap();
+    };
+    let entry = |title: &str, more: &str| format!("TY  - JOUR\nAU  - Noakham, S.\nTI  - {title}\n{more}ER  - \n");
+    let new = entry("Made-up notes on lifting", "PY  - 2024\n");
+    let similar = entry("Made-up notes on  lifting.", "PY  - 2025\n");
+    let known = entry("Another name", "DO  - 10.5555/fenwater.2019.001\n");
+    journey.click("[data-test=bring-in]").await;
+    journey.until("[data-test=reference-file]", |inputs| inputs.len() == 1).await;
+    choose(&format!("{new}{}", entry("", "DO  - 12\n"))).await;
+    journey.until_says("[data-test=import-failure]", "2 faults in the file").await;
+    journey.until_says("[data-test=import-faults]", "entries[1].doi").await;
+    choose(&format!("{new}{similar}{known}")).await;
+    journey.until_says("[data-test=import-summary]", "1 new, 1 already here, 1 that may be here").await;
+    journey.click("[data-test=bring-references]").await;
+    journey.until_says("[data-test=reference-count]", "41 references").await;
+    journey.fill("[data-test=search-references] input", "noakham notes").await;
+    journey.until_says("[data-test=reference-count]", "One reference").await;
+    journey.until_address("search=noakham").await;
+    journey.click("[data-test=remove-reference]").await;
+    journey.until_says(".notice", "Nothing found").await;
+    journey.click("[data-test=undo]").await;
+    journey.until_says("[data-test=references]", "Made-up notes on lifting").await;
+    std::fs::remove_dir_all(&folder).unwrap();
+    journey.end().await;
+}
+
 /// What assistive technology meets on every view, in light and dark.
 #[tokio::test]
 async fn no_view_has_a_serious_barrier() {
@@ -590,6 +653,7 @@ async fn no_view_has_a_serious_barrier() {
             (&format!("{sheet}/history"), "[data-test=version]"),
             ("/structures?region=hand_wrist", "[data-test=structure-row]"),
             ("/exchange", "[data-test=bundle-file]"),
+            ("/references", "[data-test=references]"),
             ("/people", "[data-test=account-row]"),
             ("/catalogue?search=zzz", ".notice"),
         ] {

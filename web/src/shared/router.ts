@@ -47,6 +47,11 @@ export const router = createRouter({
       meta: { right: 'read_drafts' },
     },
     {
+      path: '/references',
+      name: 'references',
+      component: () => import('@/areas/evidence/ReferencesPage.vue'),
+    },
+    {
       path: '/structures',
       name: 'structures',
       component: () => import('@/areas/vocabulary/StructuresPage.vue'),

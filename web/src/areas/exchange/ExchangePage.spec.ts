@@ -9,6 +9,7 @@ const preview = {
   sample: true,
   conditions: 0,
   structures: 0,
+  references: 2,
   tests: [
     { name: 'Thumb lift', fate: 'new', written: true, studies: 2, known_studies: 0 },
     { name: 'Thumb press', fate: 'changed', written: false, studies: 0, known_studies: 1 },
@@ -45,7 +46,7 @@ describe('bringing a bundle in', () => {
     expect(sent()).toEqual(['/bundle?preview=true'])
     expect(asked.at(-1)?.body).toEqual({ format: 'pruvex-bundle' })
     expect(wrapper.get('[data-test=bundle-summary]').text()).toBe(
-      '1 new, 1 that say something else here, 1 the same',
+      '1 new, 1 that say something else here, 1 the same, 2 new references',
     )
     const rows = wrapper.findAll('[data-test=bundle-preview] tbody tr').map((row) => row.text())
     expect(rows[0]).toContain('2 new studies')

@@ -5,6 +5,7 @@ import { computed, ref, watchEffect } from 'vue'
 import { ApiProblem } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { FieldError, Imported } from '@/shared/api/types'
+import FaultTable from '@/shared/layout/FaultTable.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
@@ -105,30 +106,15 @@ async function bring() {
       <v-progress-linear :active="busy" indeterminate height="2" color="primary" />
       <div aria-live="polite">
         <p v-if="failure" role="alert" class="failure" data-test="bundle-failure">{{ failure }}</p>
-        <table v-if="faults.length" data-test="bundle-faults">
-          <thead>
-            <tr>
-              <th scope="col">{{ text.exchange.where }}</th>
-              <th scope="col">{{ text.exchange.what }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="fault in faults" :key="fault.field + fault.message">
-              <td class="wrap-anywhere">
-                <code>{{ fault.field }}</code>
-              </td>
-              <td class="wrap-anywhere">
-                {{ fault.message }} <span v-if="fault.value" class="muted">“{{ fault.value }}”</span>
-                {{ fault.remedy }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <FaultTable v-if="faults.length" :faults="faults" data-test="bundle-faults" />
       </div>
       <template v-if="preview">
         <h3>{{ preview.title }} <SampleMark v-if="preview.sample" /></h3>
         <p data-test="bundle-summary">
-          {{ text.exchange.summary(counts.fresh, counts.changed, counts.same) }}
+          {{ text.exchange.summary(counts.fresh, counts.changed, counts.same)
+          }}<template v-if="preview.references"
+            >, {{ text.exchange.references(preview.references) }}</template
+          >
         </p>
         <p v-if="counts.changed" class="small">{{ text.exchange.keep }}</p>
         <table data-test="bundle-preview">

@@ -33,7 +33,9 @@ function unreachable(): Problem {
 }
 
 const watchOutage: Middleware = {
-  onError: () => {
+  onError: ({ request }) => {
+    // Who gave up waiting has not lost the server.
+    if (request.signal.aborted) return
     outage.begin('server')
     return new ApiProblem(unreachable())
   },

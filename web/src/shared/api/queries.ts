@@ -3,7 +3,7 @@ import { computed, type MaybeRefOrGetter, toValue } from 'vue'
 
 import { outage } from '../outage'
 import { api, data } from './client'
-import type { RawCounts, ReportInput, Region, Sort, Summary } from './types'
+import type { CitationStyle, RawCounts, ReportInput, Region, Sort, Summary } from './types'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: false, staleTime: 2000, refetchOnWindowFocus: true } },
@@ -76,6 +76,22 @@ export function usePooled(id: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ['pooled', computed(() => toValue(id))],
     queryFn: () => askPooled(toValue(id)),
+  })
+}
+
+export interface ReferenceFilter {
+  search: string
+  order: string
+  style: CitationStyle
+  offset: number
+  limit: number
+}
+
+export function useReferences(filter: MaybeRefOrGetter<ReferenceFilter>) {
+  return useQuery({
+    queryKey: ['references', computed(() => toValue(filter))],
+    queryFn: async () => data(await api.GET('/api/v1/references', { params: { query: toValue(filter) } })),
+    placeholderData: keepPreviousData,
   })
 }
 

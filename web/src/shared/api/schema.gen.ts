@@ -421,6 +421,128 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/references': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** References in the wanted order. */
+    get: operations['list_references']
+    put?: never
+    /** Adds a reference. */
+    post: operations['create_reference']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/references/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** One reference. */
+    get: operations['get_reference']
+    /** Corrects a reference that was read at the version in `If-Match`. */
+    put: operations['update_reference']
+    post?: never
+    /** Deletes a reference; it can be restored. */
+    delete: operations['delete_reference']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/works': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What an identifier stands for, as a registry of published works answers it. Nothing is stored. */
+    get: operations['look_up_work']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/references/alike': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Stored references that may be the same work as this one, the most alike first. */
+    post: operations['list_alike_references']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/references/{id}/restore': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Brings a deleted reference back: the undo of a deletion. */
+    post: operations['restore_reference']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/references/import': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Adds the references of a file in RIS, BibTeX, CSL-JSON or PubMed's text, all of it or nothing; or says what that would do. */
+    post: operations['import_references']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/references/export': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The references that a search finds, as a file. */
+    get: operations['export_references']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/accuracy': {
     parameters: {
       query?: never
@@ -701,6 +823,10 @@ export interface components {
      * @enum {string}
      */
     Actor: 'examiner' | 'patient' | 'both'
+    /** @description A stored reference that may be the same work. */
+    AlikeReference: components['schemas']['ReferenceView'] & {
+      likeness: components['schemas']['Likeness']
+    }
     /** @description What to do when the test cannot be done as it is taught. */
     Alternative: {
       /**
@@ -726,6 +852,19 @@ export interface components {
      * @enum {string}
      */
     ArmName: 'diseased' | 'non_diseased'
+    /** @description Somebody who wrote it. An institution has a family name only. */
+    Author: {
+      /**
+       * @description Family name, or the whole name of an institution.
+       * @default
+       */
+      family: string
+      /**
+       * @description Given names or initials.
+       * @default
+       */
+      given: string
+    }
     /**
      * @description Which way a pitfall pushes the result.
      * @enum {string}
@@ -738,6 +877,22 @@ export interface components {
      */
     Boundary:
       'none' | 'rho_minus_one' | 'rho_plus_one' | 'tau2_sens_zero' | 'tau2_spec_zero' | 'both_variances_zero'
+    /** @description What became, or would become, of one reference of a file. */
+    BroughtReference: {
+      /** @description Its place in the file, from 0. */
+      index: number
+      /** @description Short name. */
+      label: string
+      /** @description Title. */
+      title: string
+      /** @description How it meets what is there. */
+      encounter: components['schemas']['Encounter']
+      /** @description Whether it is added. */
+      added: boolean
+      likeness?: components['schemas']['Likeness'] | null
+      /** @description Short name and title of that one. */
+      like?: string | null
+    }
     /** @description What the test asks of patient and examiner. */
     Burden: {
       /**
@@ -817,6 +972,11 @@ export interface components {
       test?: string | null
       sheet: components['schemas']['SheetInput']
     }
+    /**
+     * @description A style of citing.
+     * @enum {string}
+     */
+    CitationStyle: 'ama' | 'apa'
     /**
      * @description How a measurement is compared with a value.
      * @enum {string}
@@ -933,6 +1093,11 @@ export interface components {
     DemoInput: {
       role: components['schemas']['Role']
     }
+    /**
+     * @description How a reference of a file meets what is there.
+     * @enum {string}
+     */
+    Encounter: 'new' | 'known' | 'similar'
     /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`. */
     Estimate_Probability: {
       /**
@@ -1054,6 +1219,8 @@ export interface components {
       conditions: number
       /** @description Structures added. */
       structures: number
+      /** @description References added. */
+      references: number
       /** @description Its tests in their order. */
       tests: components['schemas']['ImportedTest'][]
     }
@@ -1163,6 +1330,25 @@ export interface components {
      * @description A two-sided confidence level such as 0.95.
      */
     Level: number
+    /** @description Why two references look like one work. */
+    Likeness:
+      | {
+          /** @enum {string} */
+          because: 'same_doi'
+        }
+      | {
+          /** @enum {string} */
+          because: 'same_pmid'
+        }
+      | {
+          /**
+           * Format: double
+           * @description From 0 to 1: share of letter pairs that both titles have.
+           */
+          similarity: number
+          /** @enum {string} */
+          because: 'similar_title'
+        }
     /**
      * @description What happens to a structure under test.
      * @enum {string}
@@ -1801,7 +1987,146 @@ export interface components {
      * @description What a history is kept of.
      * @enum {string}
      */
-    RecordKind: 'test' | 'study' | 'structure' | 'condition'
+    RecordKind: 'test' | 'study' | 'structure' | 'condition' | 'reference'
+    /** @description A checked reference. Empty texts were not given. */
+    Reference: {
+      /** @description What kind of work it is. */
+      kind: components['schemas']['ReferenceKind']
+      /** @description Title. */
+      title: string
+      /** @description Who wrote it, in their order. */
+      authors: components['schemas']['Author'][]
+      /**
+       * Format: int32
+       * @description Year in which it was published.
+       */
+      year?: number | null
+      /** @description Journal, book or proceedings in which it stands. */
+      container: string
+      /** @description Volume. */
+      volume: string
+      /** @description Issue. */
+      issue: string
+      /** @description Pages or article number. */
+      pages: string
+      /** @description Publisher, university or institution. */
+      publisher: string
+      /** @description Digital object identifier in lower case, without an address around it. */
+      doi: string
+      /** @description Number in PubMed. */
+      pmid: string
+      /** @description Address on the web. */
+      url: string
+    }
+    /** @description What an import of a file brought, or would bring. */
+    ReferenceFile: components['schemas']['ReferencesImported'] & {
+      /** @description The format that the file is in. */
+      format: components['schemas']['ReferenceFormat']
+    }
+    /**
+     * @description A format of references.
+     * @enum {string}
+     */
+    ReferenceFormat: 'ris' | 'bibtex' | 'csl_json' | 'pubmed'
+    /** @description A reference as a person or a file wrote it. */
+    ReferenceInput: {
+      /**
+       * @description What kind of work it is.
+       * @default journal_article
+       */
+      kind: components['schemas']['ReferenceKind']
+      /**
+       * @description Title.
+       * @default
+       */
+      title: string
+      /**
+       * @description Who wrote it, in their order.
+       * @default []
+       */
+      authors: components['schemas']['Author'][]
+      /**
+       * Format: double
+       * @description Year in which it was published.
+       * @default null
+       */
+      year: number | null
+      /**
+       * @description Journal, book or proceedings in which it stands.
+       * @default
+       */
+      container: string
+      /**
+       * @description Volume.
+       * @default
+       */
+      volume: string
+      /**
+       * @description Issue.
+       * @default
+       */
+      issue: string
+      /**
+       * @description Pages or article number.
+       * @default
+       */
+      pages: string
+      /**
+       * @description Publisher, university or institution.
+       * @default
+       */
+      publisher: string
+      /**
+       * @description Digital object identifier, with or without an address around it.
+       * @default
+       */
+      doi: string
+      /**
+       * @description Number in PubMed.
+       * @default
+       */
+      pmid: string
+      /**
+       * @description Address on the web.
+       * @default
+       */
+      url: string
+    }
+    /**
+     * @description What kind of work it is.
+     * @enum {string}
+     */
+    ReferenceKind:
+      'journal_article' | 'book' | 'chapter' | 'thesis' | 'report' | 'conference_paper' | 'web_page' | 'other'
+    /** @description Some of the references. */
+    ReferenceList: {
+      /**
+       * Format: int64
+       * @description How many fit the question in all.
+       */
+      total: number
+      references: components['schemas']['ReferenceView'][]
+    }
+    /** @description A reference with its id. */
+    ReferenceView: components['schemas']['Reference'] & {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+      /** @description Made up, for demonstration. */
+      sample: boolean
+      /** @description Short name: first authors and year. */
+      label: string
+      /** @description As it stands in a list of literature. */
+      citation: string
+    }
+    /** @description What an import of references brought, or would bring. */
+    ReferencesImported: {
+      /** @description The file's references in their order. */
+      references: components['schemas']['BroughtReference'][]
+      /** @description So many are added. */
+      added: number
+    }
     /**
      * @description A region of the body. The order is the order of the body rail.
      * @enum {string}
@@ -3740,6 +4065,398 @@ export interface operations {
         }
       }
       412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_references: {
+    parameters: {
+      query?: {
+        /** @description Words that must be found in authors, title, journal, year or identifiers. */
+        search?: string
+        /** @description `added` (the newest first), `author`, `year` or `title`. */
+        order?: string
+        /** @description Style of citing: `ama` or `apa`. */
+        style?: components['schemas']['CitationStyle']
+        /** @description How many to leave out at the beginning. */
+        offset?: number
+        /** @description How many to answer at most, 100 unless told otherwise. */
+        limit?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReferenceList']
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_reference: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReferenceInput']
+      }
+    }
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReferenceView']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_reference: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReferenceView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_reference: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReferenceInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReferenceView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  delete_reference: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReferenceView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  look_up_work: {
+    parameters: {
+      query: {
+        /** @description DOI or PubMed number */
+        identifier: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Reference']
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_alike_references: {
+    parameters: {
+      query?: {
+        /** @description the one that is being edited */
+        except?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReferenceInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AlikeReference'][]
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  restore_reference: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that the deletion answered */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReferenceView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  import_references: {
+    parameters: {
+      query?: {
+        /** @description change nothing */
+        preview?: boolean
+        /** @description places, from 0, of those to add although something similar is there */
+        add?: number[]
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description the file */
+    requestBody: {
+      content: {
+        'text/plain': string
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReferenceFile']
+        }
+      }
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  export_references: {
+    parameters: {
+      query: {
+        format: components['schemas']['ReferenceFormat']
+        search?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description a file in that format */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: {
         headers: {
           [name: string]: unknown
         }

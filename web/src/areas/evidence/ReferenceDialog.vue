@@ -1,0 +1,192 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+
+import { ApiProblem } from '@/shared/api/client'
+import type { FieldError, ReferenceInput, ReferenceView } from '@/shared/api/types'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import { text } from '@/shared/text'
+import AlikeNote from './AlikeNote.vue'
+import LookUp from './LookUp.vue'
+import { addReference, authorLines, authorsFrom, correctReference, referenceInput } from './referenceActions'
+
+/** Adds a reference, or corrects one. An identifier fills it in; whatever looks like the same work is named at once. */
+const open = defineModel<boolean>('open', { required: true })
+const props = defineProps<{ reference: ReferenceView | null }>()
+
+const empty: ReferenceInput = {
+  kind: 'journal_article',
+  title: '',
+  authors: [],
+  year: null,
+  container: '',
+  volume: '',
+  issue: '',
+  pages: '',
+  publisher: '',
+  doi: '',
+  pmid: '',
+  url: '',
+}
+const draft = ref<ReferenceInput>({ ...empty })
+const authors = ref('')
+const version = ref(0)
+const errors = ref<FieldError[]>([])
+const failure = ref('')
+const saving = ref(false)
+const body = computed<ReferenceInput>(() => ({ ...draft.value, authors: authorsFrom(authors.value) }))
+const kinds = Object.entries(text.references.kinds).map(([value, title]) => ({ value, title }))
+
+watch(
+  open,
+  (opened) => {
+    if (!opened) return
+    fill(props.reference ? referenceInput(props.reference) : empty)
+    version.value = props.reference?.version ?? 0
+    errors.value = []
+    failure.value = ''
+  },
+  { immediate: true },
+)
+function fill(from: ReferenceInput) {
+  draft.value = { ...from }
+  authors.value = authorLines(from.authors ?? [])
+}
+
+const of = (field: string) =>
+  errors.value
+    .filter((error) => error.field === field || error.field.startsWith(`${field}[`))
+    .map((error) => `${error.message} ${error.remedy}`)
+function setYear(typed: string) {
+  draft.value.year = typed.trim() === '' ? null : Number(typed)
+}
+
+async function save() {
+  saving.value = true
+  errors.value = []
+  failure.value = ''
+  try {
+    if (props.reference) await correctReference(props.reference, version.value, body.value)
+    else await addReference(body.value)
+    open.value = false
+  } catch (cause) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    errors.value = cause.fields
+    if (!cause.fields.length) failure.value = cause.message
+    if (cause.code === 'changed_meanwhile') {
+      version.value = cause.problem.current_version ?? version.value
+      failure.value = text.references.conflict
+    }
+  } finally {
+    saving.value = false
+  }
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="760" persistent aria-labelledby="reference-title">
+    <v-card class="padded" data-test="reference-dialog">
+      <h2 id="reference-title">
+        {{ reference ? text.references.editTitle : text.references.addTitle }}
+        <SampleMark v-if="reference?.sample" />
+      </h2>
+      <LookUp v-if="!reference" @found="fill" />
+      <form novalidate @submit.prevent="save">
+        <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+        <v-textarea
+          v-model="draft.title"
+          :label="text.references.fields.title"
+          rows="1"
+          auto-grow
+          dir="auto"
+          :error-messages="of('title')"
+          data-test="title"
+        />
+        <v-textarea
+          v-model="authors"
+          :label="text.references.fields.authors"
+          :hint="text.references.authorsHint"
+          persistent-hint
+          rows="2"
+          auto-grow
+          dir="auto"
+          :error-messages="of('authors')"
+          data-test="authors"
+        />
+        <v-text-field
+          v-model="draft.container"
+          :label="text.references.fields.container"
+          dir="auto"
+          :error-messages="of('container')"
+        />
+        <div class="row print">
+          <v-select v-model="draft.kind" :items="kinds" :label="text.references.fields.kind" />
+          <v-text-field
+            :model-value="draft.year ?? ''"
+            type="number"
+            inputmode="numeric"
+            :label="text.references.fields.year"
+            :error-messages="of('year')"
+            data-test="year"
+            @update:model-value="setYear(String($event ?? ''))"
+          />
+          <v-text-field
+            v-for="name in ['volume', 'issue', 'pages'] as const"
+            :key="name"
+            v-model="draft[name]"
+            :label="text.references.fields[name]"
+            :error-messages="of(name)"
+          />
+        </div>
+        <div class="row identifiers">
+          <v-text-field
+            v-for="name in ['doi', 'pmid', 'publisher', 'url'] as const"
+            :key="name"
+            v-model="draft[name]"
+            :label="text.references.fields[name]"
+            :error-messages="of(name)"
+            :data-test="name"
+          />
+        </div>
+        <AlikeNote :reference="body" :except="reference?.id" />
+        <div class="foot">
+          <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-reference">
+            {{ text.references.save }}
+          </v-btn>
+          <v-btn @click="open = false">{{ text.study.cancel }}</v-btn>
+        </div>
+      </form>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+form {
+  display: grid;
+  gap: 12px;
+  margin-top: 14px;
+}
+.row {
+  display: grid;
+  gap: 12px;
+  align-items: start;
+}
+.print {
+  grid-template-columns: minmax(0, 2.2fr) repeat(4, minmax(0, 1fr));
+}
+.identifiers {
+  grid-template-columns: minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1.4fr) minmax(0, 1.4fr);
+}
+@media (max-width: 700px) {
+  .row {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+.failure {
+  color: rgb(var(--v-theme-error));
+  font-weight: 600;
+}
+.foot {
+  display: flex;
+  gap: 10px;
+}
+</style>

@@ -1,0 +1,191 @@
+<script setup lang="ts">
+import { mdiTrayArrowUp } from '@mdi/js'
+import { computed, ref, watch } from 'vue'
+
+import { ApiProblem } from '@/shared/api/client'
+import { refresh } from '@/shared/api/queries'
+import type { Encounter, FieldError, ReferenceFile } from '@/shared/api/types'
+import FaultTable from '@/shared/layout/FaultTable.vue'
+import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
+import { sendReferences } from './referenceActions'
+
+/** A file of references: what it would bring is shown first, and comes in whole or not at all. */
+const open = defineModel<boolean>('open', { required: true })
+
+const chooser = ref<HTMLInputElement | null>(null)
+const file = ref<File | null>(null)
+const preview = ref<ReferenceFile | null>(null)
+const faults = ref<FieldError[]>([])
+const failure = ref('')
+const busy = ref(false)
+/** Places of those to add although something similar is there. */
+const add = ref<number[]>([])
+
+const counts = computed(() => {
+  const of = (encounter: Encounter) =>
+    preview.value?.references.filter((one) => one.encounter === encounter).length ?? 0
+  return { fresh: of('new'), known: of('known'), similar: of('similar') }
+})
+const adding = computed(() => counts.value.fresh + add.value.length)
+/** What needs a decision stands first; of a long file only a part is shown. */
+const SHOWN = 200
+const rows = computed(() => {
+  const order: Encounter[] = ['similar', 'new', 'known']
+  const all = [...(preview.value?.references ?? [])]
+  return all.sort((a, b) => order.indexOf(a.encounter) - order.indexOf(b.encounter) || a.index - b.index)
+})
+
+watch(open, (opened) => {
+  if (!opened) return
+  file.value = null
+  forget()
+})
+function forget() {
+  preview.value = null
+  faults.value = []
+  failure.value = ''
+  add.value = []
+}
+
+async function send(asPreview: boolean): Promise<ReferenceFile | null> {
+  if (!file.value) return null
+  busy.value = true
+  faults.value = []
+  failure.value = ''
+  try {
+    return await sendReferences(file.value, { preview: asPreview, add: asPreview ? undefined : add.value })
+  } catch (cause) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    faults.value = cause.fields
+    failure.value = cause.fields.length ? text.exchange.faults(cause.fields.length) : cause.message
+    return null
+  } finally {
+    busy.value = false
+  }
+}
+async function chosen(event: Event) {
+  forget()
+  const input = event.target as HTMLInputElement
+  file.value = input.files?.[0] ?? null
+  input.value = ''
+  preview.value = await send(true)
+}
+async function bring() {
+  const done = await send(false)
+  if (!done) return
+  undoBar.offer(text.references.brought(done.added))
+  open.value = false
+  await refresh()
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="860" aria-labelledby="import-title">
+    <v-card class="padded" data-test="reference-import">
+      <h2 id="import-title">{{ text.references.importTitle }}</h2>
+      <p class="muted small">{{ text.references.importAbout }}</p>
+      <input
+        ref="chooser"
+        type="file"
+        accept=".ris,.bib,.json,.txt,.nbib"
+        class="visually-hidden"
+        :aria-label="text.exchange.choose"
+        data-test="reference-file"
+        @change="chosen"
+      />
+      <div class="buttons">
+        <v-btn :prepend-icon="mdiTrayArrowUp" @click="chooser?.click()">
+          {{ file ? text.exchange.other : text.exchange.choose }}
+        </v-btn>
+        <span v-if="file" class="muted wrap-anywhere">{{ file.name }}</span>
+      </div>
+      <v-progress-linear :active="busy" indeterminate height="2" color="primary" />
+      <div aria-live="polite">
+        <p v-if="failure" role="alert" class="failure" data-test="import-failure">{{ failure }}</p>
+        <FaultTable v-if="faults.length" :faults="faults" data-test="import-faults" />
+      </div>
+      <template v-if="preview">
+        <p data-test="import-summary">
+          {{ text.references.formats[preview.format] }}:
+          {{ text.references.summary(counts.fresh, counts.known, counts.similar) }}
+        </p>
+        <p v-if="counts.similar" class="small">{{ text.references.similarAbout }}</p>
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">{{ text.references.one }}</th>
+              <th scope="col">{{ text.exchange.state }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in rows.slice(0, SHOWN)" :key="row.index">
+              <td class="wrap-anywhere" dir="auto">
+                <strong>{{ row.label }}</strong> {{ row.title }}
+              </td>
+              <td>
+                <v-checkbox
+                  v-if="row.encounter === 'similar'"
+                  v-model="add"
+                  :value="row.index"
+                  :label="text.references.addAnyway"
+                  :aria-label="text.references.addThisAnyway(row.label)"
+                  hide-details
+                  density="compact"
+                />
+                <template v-else>{{ text.references.encounters[row.encounter] }}</template>
+                <p v-if="row.like" class="small muted wrap-anywhere" dir="auto">
+                  {{ text.references.like(row.like) }}
+                </p>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="rows.length > SHOWN" class="small muted">{{ text.references.more(rows.length - SHOWN) }}</p>
+      </template>
+      <div class="buttons">
+        <v-btn
+          v-if="preview"
+          variant="flat"
+          color="primary"
+          :loading="busy"
+          :disabled="!adding"
+          data-test="bring-references"
+          @click="bring"
+        >
+          {{ text.references.bring(adding) }}
+        </v-btn>
+        <v-btn @click="open = false">{{ text.study.cancel }}</v-btn>
+      </div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px;
+  margin: 10px 0;
+}
+table {
+  width: 100%;
+  margin: 10px 0;
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 5px 10px 5px 0;
+  text-align: left;
+  vertical-align: top;
+  border-bottom: 1px solid var(--line);
+}
+td:last-child {
+  width: 40%;
+}
+.failure {
+  color: rgb(var(--v-theme-error));
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,257 @@
+<script setup lang="ts">
+import {
+  mdiContentCopy,
+  mdiDeleteOutline,
+  mdiMagnify,
+  mdiPencilOutline,
+  mdiPlus,
+  mdiTrayArrowDown,
+  mdiTrayArrowUp,
+} from '@mdi/js'
+import { computed, defineAsyncComponent, ref, watchEffect } from 'vue'
+
+import { ApiProblem } from '@/shared/api/client'
+import { refresh, useReferences } from '@/shared/api/queries'
+import type { ReferenceView } from '@/shared/api/types'
+import IconButton from '@/shared/layout/IconButton.vue'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import StateNotice from '@/shared/layout/StateNotice.vue'
+import { may } from '@/shared/session/session'
+import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
+import { useShortcuts } from '@/shared/useShortcuts'
+import { removeReference } from './referenceActions'
+import { PAGE, useReferenceState } from './useReferenceState'
+
+/** The works in which studies were published. */
+// Who reads must not wait for the forms.
+const ReferenceDialog = defineAsyncComponent(() => import('./ReferenceDialog.vue'))
+const ReferenceImport = defineAsyncComponent(() => import('./ReferenceImport.vue'))
+
+const state = useReferenceState()
+const references = useReferences(state.filter)
+const list = computed(() => references.data.value?.references ?? [])
+const total = computed(() => references.data.value?.total ?? 0)
+const items = (words: Record<string, string>) =>
+  Object.entries(words).map(([value, title]) => ({ value, title }))
+watchEffect(() => (document.title = `${text.references.title} – Pruvex`))
+
+const search = ref<{ focus(): void } | null>(null)
+const editing = ref<ReferenceView | null>(null)
+const open = ref(false)
+const asked = ref(false)
+const importing = ref(false)
+const importAsked = ref(false)
+function show(reference: ReferenceView | null) {
+  editing.value = reference
+  asked.value = true
+  open.value = true
+}
+function bringIn() {
+  importAsked.value = true
+  importing.value = true
+}
+useShortcuts({ '/': () => search.value?.focus(), a: () => may('write_studies') && show(null) })
+
+async function remove(reference: ReferenceView) {
+  try {
+    await removeReference(reference)
+  } catch (cause) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    undoBar.offer(cause.message)
+    await refresh()
+  }
+}
+async function copy(reference: ReferenceView) {
+  try {
+    await navigator.clipboard.writeText(reference.citation)
+    undoBar.offer(text.references.copied)
+  } catch {
+    undoBar.offer(text.references.notCopied)
+  }
+}
+const exportAddress = (format: string) =>
+  `/api/v1/references/export?format=${format}&search=${encodeURIComponent(state.filter.value.search)}`
+</script>
+
+<template>
+  <div>
+    <header>
+      <h1>{{ text.references.title }}</h1>
+      <div class="buttons no-print">
+        <v-menu v-if="may('read_drafts') && total">
+          <template #activator="{ props: activator }">
+            <v-btn v-bind="activator" :prepend-icon="mdiTrayArrowDown" variant="text" data-test="take-out">
+              {{ text.references.takeOut }}
+            </v-btn>
+          </template>
+          <v-list density="compact">
+            <v-list-item
+              v-for="(label, format) in text.references.formats"
+              :key="format"
+              :href="exportAddress(format)"
+              :title="label"
+            />
+          </v-list>
+        </v-menu>
+        <template v-if="may('write_studies')">
+          <v-btn :prepend-icon="mdiTrayArrowUp" data-test="bring-in" @click="bringIn">
+            {{ text.references.file }}
+          </v-btn>
+          <v-btn :prepend-icon="mdiPlus" data-test="add-reference" @click="show(null)">
+            {{ text.references.add }}
+          </v-btn>
+        </template>
+      </div>
+    </header>
+    <div class="controls no-print">
+      <v-text-field
+        ref="search"
+        :model-value="state.filter.value.search"
+        :prepend-inner-icon="mdiMagnify"
+        :label="text.references.search"
+        clearable
+        autocomplete="off"
+        data-test="search-references"
+        @update:model-value="state.setSearch($event ?? '')"
+      />
+      <v-select
+        class="choice"
+        :model-value="state.filter.value.order"
+        :items="items(text.references.orders)"
+        :label="text.references.order"
+        data-test="order-references"
+        @update:model-value="state.setOrder"
+      />
+      <v-select
+        class="choice"
+        :model-value="state.filter.value.style"
+        :items="items(text.references.styles)"
+        :label="text.references.style"
+        @update:model-value="state.setStyle"
+      />
+    </div>
+    <v-progress-linear :active="references.isFetching.value" indeterminate height="2" color="primary" />
+    <StateNotice
+      v-if="references.isError.value && !list.length"
+      tone="error"
+      :title="text.references.failed"
+      :detail="references.error.value?.message"
+    >
+      <v-btn @click="references.refetch()">{{ text.layout.retry }}</v-btn>
+    </StateNotice>
+    <StateNotice
+      v-else-if="references.isSuccess.value && !list.length"
+      :title="state.filter.value.search ? text.references.nothing : text.references.none"
+      :detail="state.filter.value.search ? text.references.nothingDetail : text.references.noneDetail"
+    >
+      <v-btn v-if="state.filter.value.search" @click="state.setSearch('')">{{ text.catalogue.clear }}</v-btn>
+    </StateNotice>
+    <template v-else-if="list.length">
+      <p class="muted small" aria-live="polite" data-test="reference-count">
+        {{ text.references.count(total) }}
+      </p>
+      <ol data-test="references">
+        <li v-for="reference in list" :key="reference.id">
+          <div class="wrap-anywhere" dir="auto">
+            <strong>{{ reference.label }}</strong> <SampleMark v-if="reference.sample" />
+            <p>{{ reference.citation }}</p>
+          </div>
+          <div class="tools no-print">
+            <IconButton
+              :icon="mdiContentCopy"
+              :label="text.references.copy(reference.label)"
+              @click="copy(reference)"
+            />
+            <template v-if="may('write_studies')">
+              <IconButton
+                :icon="mdiPencilOutline"
+                :label="text.references.edit(reference.label)"
+                data-test="edit-reference"
+                @click="show(reference)"
+              />
+              <IconButton
+                :icon="mdiDeleteOutline"
+                :label="text.references.remove(reference.label)"
+                data-test="remove-reference"
+                @click="remove(reference)"
+              />
+            </template>
+          </div>
+        </li>
+      </ol>
+      <nav v-if="total > PAGE" class="pages no-print" :aria-label="text.references.title">
+        <v-btn :disabled="!state.page.value" @click="state.setPage(state.page.value - 1)">
+          {{ text.references.earlier }}
+        </v-btn>
+        <span>
+          {{
+            text.references.page(
+              state.filter.value.offset + 1,
+              state.filter.value.offset + list.length,
+              total,
+            )
+          }}
+        </span>
+        <v-btn
+          :disabled="state.filter.value.offset + PAGE >= total"
+          @click="state.setPage(state.page.value + 1)"
+        >
+          {{ text.references.later }}
+        </v-btn>
+      </nav>
+    </template>
+    <ReferenceDialog v-if="asked" v-model:open="open" :reference="editing" />
+    <ReferenceImport v-if="importAsked" v-model:open="importing" />
+  </div>
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  justify-content: space-between;
+  gap: 8px 16px;
+}
+.buttons,
+.pages {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px;
+}
+.controls {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  margin: 14px 0 8px;
+}
+.controls > :first-child {
+  flex: 2 1 300px;
+}
+.choice {
+  flex: 0 1 240px;
+}
+ol {
+  padding: 0;
+  margin: 8px 0 16px;
+  list-style: none;
+  border-top: 1px solid var(--line);
+}
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 12px;
+  padding: 9px 6px;
+  border-bottom: 1px solid var(--line);
+}
+li p {
+  max-width: 100ch;
+}
+.tools {
+  display: flex;
+  gap: 4px;
+  align-items: start;
+}
+</style>
