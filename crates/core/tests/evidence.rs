@@ -1,5 +1,7 @@
 //! References: what is refused, what is tidied, and which two are one work.
 
+#![allow(clippy::unwrap_used, clippy::expect_used, reason = "a failed step is a failed test")]
+
 use proptest::prelude::*;
 use pruvex_core::evidence::{
     Author, Identifier, Likeness, Matcher, Reference, ReferenceInput, likeness, parse_identifier,
@@ -101,6 +103,39 @@ proptest! {
         prop_assert_eq!(found.is_some(), all);
         if let Some((_, known, likeness)) = found {
             prop_assert!(likeness.rank() > 0.9, "{} {}", known.title, mistyped);
+        }
+    }
+
+    /// Who is compared with whom makes no difference, and everything is like itself.
+    #[test]
+    fn likeness_is_mutual(
+        one in "[a-zé]{3,9}( [a-z]{3,9}){0,6}",
+        other in "[a-zé]{3,9}( [a-z]{3,9}){0,6}",
+        years in (1990u16..1994, 1990u16..1994),
+        families in ("[AB]", "[AB]"),
+    ) {
+        let (one, other) = (reference(&families.0, years.0, &one), reference(&families.1, years.1, &other));
+        prop_assert_eq!(likeness(&one, &other), likeness(&other, &one));
+        prop_assert_eq!(likeness(&one, &one), Some(Likeness::SimilarTitle { similarity: 1.0 }));
+        let upper = Reference { title: one.title.to_uppercase().replace(' ', " - "), ..one.clone() };
+        prop_assert!(likeness(&one, &upper).is_some(), "marks and cases make no other work");
+    }
+
+    /// What is accepted is in its final form: checking it again changes nothing.
+    #[test]
+    fn a_checked_reference_stays_as_it_is(
+        title in "\\PC{1,40}",
+        name in "\\PC{0,20}",
+        pages in "[0-9–—-]{0,9}",
+        doi in proptest::option::of("(https://doi.org/|doi: ?)?10\\.[0-9]{4}/[A-Za-z0-9()./]{1,9}"),
+        year in proptest::option::of(1400.0f64..2200.0),
+    ) {
+        let authors = vec![Author { family: name.clone(), given: name }, Author::default()];
+        let doi = doi.unwrap_or_default();
+        let input = ReferenceInput { title, authors, pages, doi, year: year.map(f64::round), ..ReferenceInput::default() };
+        if let Ok(checked) = Reference::check(&input) {
+            let again: ReferenceInput = serde_json::from_value(serde_json::to_value(&checked).unwrap()).unwrap();
+            prop_assert_eq!(Reference::check(&again), Ok(checked));
         }
     }
 }

@@ -58,9 +58,7 @@ fn alike(one: &Reference, one_key: &str, other: &Reference, other_key: &str) -> 
     if !one.pmid.is_empty() && one.pmid == other.pmid {
         return Some(Likeness::SamePmid);
     }
-    if let (Some(a), Some(b)) = (one.year, other.year)
-        && a.abs_diff(b) > YEARS_APART
-    {
+    if years_apart(one.year, other.year) {
         return None;
     }
     let similarity = strsim::sorensen_dice(one_key, other_key);
@@ -69,16 +67,17 @@ fn alike(one: &Reference, one_key: &str, other: &Reference, other_key: &str) -> 
     (similarity >= if others { ALL_BUT_SAME } else { SIMILAR }).then_some(Likeness::SimilarTitle { similarity })
 }
 
-/// Finds a work among many: titles are compared only with those that share one of their rarest words.
+fn years_apart(one: Option<u16>, other: Option<u16>) -> bool {
+    one.zip(other).is_some_and(|(a, b)| a.abs_diff(b) > YEARS_APART)
+}
+
+/// Finds a work among many: a title is compared letter by letter only with those of about its time that share half of its words.
 #[derive(Debug)]
 pub struct Matcher<Id> {
     known: Vec<(Id, Reference, String)>,
     by_identifier: HashMap<String, usize>,
     by_word: HashMap<String, Vec<usize>>,
 }
-
-/// A typing error spoils one of these words, not all.
-const RAREST_WORDS: usize = 3;
 
 impl<Id> Default for Matcher<Id> {
     fn default() -> Self {
@@ -104,7 +103,7 @@ impl<Id: Copy> Matcher<Id> {
     pub fn find(&self, reference: &Reference) -> Option<(Id, &Reference, Likeness)> {
         let same = identifiers(reference).find_map(|identifier| self.by_identifier.get(&identifier));
         let key = title_key(&reference.title);
-        let candidates = same.map_or_else(|| self.sharing_words(&key), |at| HashSet::from([*at]));
+        let candidates = same.map_or_else(|| self.sharing_words(&key, reference.year), |at| vec![*at]);
         let found = candidates.into_iter().filter_map(|at| {
             let (id, known, known_key) = &self.known[at];
             alike(reference, &key, known, known_key).map(|likeness| (at, *id, likeness))
@@ -114,11 +113,15 @@ impl<Id: Copy> Matcher<Id> {
         best.map(|(at, id, likeness)| (id, &self.known[at].1, likeness))
     }
 
-    fn sharing_words(&self, key: &str) -> HashSet<usize> {
-        let mut postings: Vec<&Vec<usize>> =
-            key.split(' ').collect::<HashSet<_>>().into_iter().filter_map(|word| self.by_word.get(word)).collect();
-        postings.sort_by_key(|list| list.len());
-        postings.into_iter().take(RAREST_WORDS).flatten().copied().collect()
+    /// A typing error spoils a word or two of a title, not half of them.
+    fn sharing_words(&self, key: &str, year: Option<u16>) -> Vec<usize> {
+        let words: HashSet<&str> = key.split(' ').collect();
+        let mut shared = vec![0_usize; self.known.len()];
+        for at in words.iter().filter_map(|word| self.by_word.get(*word)).flatten() {
+            shared[*at] += 1;
+        }
+        let near = |at: &usize| shared[*at] * 2 >= words.len() && !years_apart(year, self.known[*at].1.year);
+        (0..self.known.len()).filter(near).collect()
     }
 }
 

@@ -1,6 +1,7 @@
 //! One study of one test: who was examined, against what, and the four cells.
 
 use serde::{Deserialize, Serialize};
+use uuid::Uuid;
 
 use crate::FieldError;
 use crate::accuracy::{Counts, RawCounts};
@@ -13,6 +14,8 @@ use crate::field::Checker;
 pub struct StudyInput {
     /// Reference text: authors, year, title, journal.
     pub reference: String,
+    /// The reference on record that it was published as.
+    pub reference_id: Option<Uuid>,
     /// Who was examined.
     pub population: String,
     /// What decided who has the condition.
@@ -34,8 +37,10 @@ pub struct StudyInput {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Study {
-    /// Reference text.
+    /// Reference text, as it was when the study was entered.
     pub reference: String,
+    /// The reference on record that it was published as.
+    pub reference_id: Option<Uuid>,
     /// Who was examined.
     pub population: String,
     /// What decided who has the condition.
@@ -59,6 +64,14 @@ impl Study {
         let note = checker.text("note", &input.note, 10_000);
         let raw = RawCounts { tp: input.tp, fp: input.fp, fn_: input.fn_, tn: input.tn };
         let counts = Counts::check(raw).map_err(|errors| errors.into_iter().for_each(|e| checker.push(e))).ok();
-        checker.finish(counts.map(|counts| Self { reference, population, reference_standard, note, counts }))
+        let reference_id = input.reference_id;
+        checker.finish(counts.map(|counts| Self {
+            reference,
+            reference_id,
+            population,
+            reference_standard,
+            note,
+            counts,
+        }))
     }
 }
