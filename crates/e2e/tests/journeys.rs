@@ -618,6 +618,25 @@ async fn a_work_is_looked_up_entered_once_and_more_come_from_a_file() {
     journey.until_says(".notice", "Nothing found").await;
     journey.click("[data-test=undo]").await;
     journey.until_says("[data-test=references]", "Made-up notes on lifting").await;
+
+    // The study of a sheet points to it; from there on it cannot be deleted.
+    journey.open("/catalogue?region=hand_wrist&search=square").await;
+    journey.click(NAME).await;
+    journey.click("[data-test=add-study]").await;
+    journey.fill("[data-test=pick-reference] input", "notes lifting").await;
+    journey
+        .until(".v-overlay-container .v-list-item", |items| items.len() == 1 && items[0].contains("Noakham 2024"))
+        .await;
+    journey.click(".v-overlay-container .v-list-item").await;
+    journey.until_says("[data-test=cited]", "Noakham S. Made-up notes on lifting").await;
+    type_cells(&journey, [("tp", "20"), ("fp", "4"), ("fn", "5"), ("tn", "24")]).await;
+    journey.click("[data-test=save-study]").await;
+    journey.until_says("[data-test=study-row]", "Noakham 2024").await;
+    journey.open("/references?search=noakham").await;
+    journey.click("[data-test=reported]").await;
+    journey.until_says("[data-test=references]", "Square wrist ratio").await;
+    journey.click("[data-test=remove-reference]").await;
+    journey.until_says(".v-snackbar", "1 study was published as this reference").await;
     std::fs::remove_dir_all(&folder).unwrap();
     journey.end().await;
 }

@@ -59,10 +59,12 @@ pub struct BundleTest {
 /// One study of a bundle.
 #[derive(Debug, Clone, PartialEq)]
 pub struct BundleStudy {
-    /// What it reports.
+    /// What it reports; its reference stands in the bundle.
     pub study: Study,
     /// It is made up.
     pub sample: bool,
+    /// Place of its reference in the bundle.
+    pub work: Option<usize>,
 }
 
 /// Conditions, structures, references, tests and their studies. Imported whole or not at all.
@@ -125,6 +127,9 @@ struct WireTest {
 struct WireStudy {
     /// Reference text: authors, year, title, journal.
     reference: String,
+    /// Place, from 0, of its reference in `references`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    work: Option<usize>,
     /// Who was examined.
     #[serde(default)]
     population: String,
@@ -157,6 +162,7 @@ impl WireStudy {
     fn input(&self) -> StudyInput {
         StudyInput {
             reference: self.reference.clone(),
+            reference_id: None,
             population: self.population.clone(),
             reference_standard: self.reference_standard.clone(),
             note: self.note.clone(),
@@ -234,11 +240,12 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
             .tests
             .iter()
             .map(|test| {
-                let studies = test.studies.iter().map(|BundleStudy { study, sample }| {
+                let studies = test.studies.iter().map(|BundleStudy { study, sample, work }| {
                     let [tp, fp, fn_, tn] = study.counts.cells().map(|cell| cell.map(f64::from));
                     let Study { reference, population, reference_standard, note, .. } = study.clone();
                     let sample = marked(*sample);
-                    WireStudy { reference, population, reference_standard, note, tp, fp, fn_, tn, sample }
+                    let work = *work;
+                    WireStudy { reference, work, population, reference_standard, note, tp, fp, fn_, tn, sample }
                 });
                 let (sheet, sample) = (as_input(&test.sheet)?, marked(test.sample));
                 Ok(WireTest { sheet, sample, studies: studies.collect() })
@@ -364,8 +371,11 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
     let mut tests = Vec::new();
     let mut taken: HashMap<String, usize> = HashMap::new();
     for (index, test) in wire.tests.into_iter().enumerate() {
-        let studies: Vec<_> =
-            test.studies.iter().map(|study| (Study::check(&study.input()), wire.sample || study.sample)).collect();
+        let studies: Vec<_> = test
+            .studies
+            .iter()
+            .map(|study| (Study::check(&study.input()), wire.sample || study.sample, study.work))
+            .collect();
         let sheet = Sheet::check(&test.sheet).map_err(|found| keep(format!("tests[{index}].sheet."), found)).ok();
         if let Some(sheet) = &sheet {
             for (position, name) in sheet.names().enumerate() {
@@ -379,9 +389,15 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             }
         }
         let mut checked = Vec::new();
-        for (number, (study, sample)) in studies.into_iter().enumerate() {
+        for (number, (study, sample, work)) in studies.into_iter().enumerate() {
+            if let Some(place) = work.filter(|place| *place >= wire.references.len()) {
+                let message = format!("The file holds {} references.", wire.references.len());
+                let remedy = "Give the place, from 0, of one of them.";
+                let error = FieldError::new("work", FieldErrorCode::Unknown, place, message, remedy);
+                keep(format!("tests[{index}].studies[{number}]."), vec![error]);
+            }
             match study {
-                Ok(study) => checked.push(BundleStudy { study, sample }),
+                Ok(study) => checked.push(BundleStudy { study, sample, work }),
                 Err(found) => keep(format!("tests[{index}].studies[{number}]."), found),
             }
         }

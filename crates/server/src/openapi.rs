@@ -46,6 +46,7 @@ use crate::routes::{
         evidence::studies::restore_study,
         evidence::references::list_references,
         evidence::references::get_reference,
+        evidence::references::list_reported_tests,
         evidence::references::look_up_work,
         evidence::references::list_alike_references,
         evidence::references::create_reference,

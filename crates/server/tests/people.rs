@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 59] = [
+const TABLE: [(Method, &str, &str); 60] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -60,6 +60,7 @@ const TABLE: [(Method, &str, &str); 59] = [
     (Method::Post, "/studies/<id>/restore", "AWS"),
     (Method::Get, "/references", "AWSL"),
     (Method::Get, "/references/<id>", "AWSL"),
+    (Method::Get, "/references/<id>/tests", "AWSL"),
     (Method::Get, "/works", "AWS"),
     (Method::Post, "/references/alike", "AWS"),
     (Method::Post, "/references", "AWS"),

@@ -97,11 +97,50 @@ async fn one_work_is_entered_once_and_every_change_can_be_taken_back() {
 }
 
 #[rocket::async_test]
+async fn a_study_points_to_its_reference_and_keeps_it_from_being_deleted() {
+    let server = Server::start().await;
+    let sheet = json!({ "name": "Thumb lift", "region": "hand_wrist", "purpose": "strength", "condition": "Weak thumb",
+        "positive_finding": "Weaker than the other side" });
+    let (_, test) = server.post("/api/v1/tests", &sheet).await;
+    let studies = format!("/api/v1/tests/{}/studies", test["id"].as_str().unwrap());
+    let input = json!({ "title": "Held flexion", "authors": [{ "family": "Quellan" }], "year": 2019 });
+    let (_, reference) = server.post("/api/v1/references", &input).await;
+    let study = |reference_id: &Value| json!({ "reference": "As typed", "reference_id": reference_id, "tp": 20, "fp": 1, "fn": 5, "tn": 24 });
+    let (status, problem) = server.post(&studies, &study(&test["id"])).await;
+    assert_eq!((status, faults(&problem)), (Status::UnprocessableEntity, vec!["reference_id"]));
+    let (status, added) = server.post(&studies, &study(&reference["id"])).await;
+    assert_eq!((status, &added["cited"]["label"]), (Status::Created, &json!("Quellan 2019")), "{added}");
+
+    let path = format!("/api/v1/references/{}", reference["id"].as_str().unwrap());
+    let (_, tests) = server.get(&format!("{path}/tests")).await;
+    assert_eq!(tests, json!([{ "id": test["id"], "name": "Thumb lift" }]));
+    assert_eq!(server.get(&path).await.1["studies"], json!(1));
+    let (status, problem) = server.delete(&path, "\"1\"").await;
+    assert_eq!((status, faults(&problem)), (Status::UnprocessableEntity, vec!["studies"]), "{problem}");
+    let mut corrected = input.clone();
+    corrected["year"] = json!(2020);
+    server.put(&path, "\"1\"", &corrected).await;
+    assert_eq!(server.get(&studies).await.1[0]["cited"]["label"], json!("Quellan 2020"), "a correction shows at once");
+    server.enter("learner").await;
+    assert_eq!(server.get(&format!("{path}/tests")).await.1, json!([]), "a draft's name is not told");
+
+    server.enter("author").await;
+    let study_path = format!("/api/v1/studies/{}", added["id"].as_str().unwrap());
+    assert_eq!(server.delete(&study_path, "\"1\"").await.0, Status::Ok);
+    assert_eq!(server.delete(&path, "\"2\"").await.0, Status::Ok);
+    let restore = server.client.post(format!("{study_path}/restore"));
+    let restore = restore.header(rocket::http::Header::new("If-Match", "\"2\""));
+    let (status, restored) = server.send(restore).await;
+    assert_eq!((status, &restored["reference"], &restored["cited"]), (Status::Ok, &json!("As typed"), &Value::Null));
+    server.end().await;
+}
+
+#[rocket::async_test]
 async fn a_file_comes_in_whole_or_not_at_all_and_goes_out_again() {
     let server = Server::start().await;
     let bring = async |query: &str, text: &str| {
         let request = server.client.post(format!("/api/v1/references/import{query}")).header(ContentType::Plain);
-        server.send(request.body(text.to_owned())).await
+        server.send(request.body(text)).await
     };
     let entry = |author: &str, title: &str, year: u16, doi: &str| {
         format!("TY  - JOUR\nAU  - {author}, A.\nTI  - {title}\nPY  - {year}\nJO  - Sample Journal\n{doi}ER  - \n\n")

@@ -15,7 +15,8 @@ use crate::StoreError;
 use crate::catalogue::{TestRecord, create_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
 use crate::evidence::{
-    ReferenceQuery, ReferenceRecord, StudyRecord, bring_references, create_studies, list_references, list_studies,
+    ReferenceQuery, ReferenceRecord, StudyRecord, bring_references, create_studies, get_references, list_references,
+    list_studies,
 };
 use crate::history::{Act, alone};
 use crate::vocabulary::{create_structure, list_structures};
@@ -120,7 +121,7 @@ async fn bring(
         conditions += usize::from(put_condition(db, condition, act).await?.1);
     }
     let structures = bring_structures(db, bundle, act).await?;
-    let references = bring_references(db, &bundle.references, act).await?;
+    let works = bring_references(db, &bundle.references, act).await?;
     let mut errors: Vec<(usize, FieldError)> = Vec::new();
     let mut known = named_tests(db, bundle.tests.iter().map(|test| test.sheet.name.as_str())).await?;
     let mut outcomes: Vec<Outcome> = Vec::with_capacity(bundle.tests.len());
@@ -159,8 +160,8 @@ async fn bring(
     for (index, id) in fresh.into_iter().zip(create_tests(db, &sheets, act).await?) {
         outcomes[index].id = id;
     }
-    let tests = bring_studies(db, bundle, &outcomes, act).await?;
-    let (title, sample) = (bundle.title.clone(), bundle.sample);
+    let tests = bring_studies(db, bundle, &outcomes, &works.ids, act).await?;
+    let (title, sample, references) = (bundle.title.clone(), bundle.sample, works.added);
     Ok(Imported { title, sample, conditions, structures, references, tests })
 }
 
@@ -205,24 +206,30 @@ async fn bring_studies(
     db: &impl ConnectionTrait,
     bundle: &Bundle,
     outcomes: &[Outcome],
+    works: &[Uuid],
     act: Act<'_>,
 ) -> Result<Vec<ImportedTest>, StoreError> {
     let met: Vec<Uuid> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
     let mut known: HashMap<Uuid, Vec<Study>> = HashMap::new();
     for record in list_studies(db, &met).await? {
-        known.entry(record.test_id).or_default().push(record.study);
+        // Which number its reference has here says nothing about what it reports.
+        known.entry(record.test_id).or_default().push(Study { reference_id: None, ..record.study });
     }
-    let mut fresh: Vec<(Uuid, &Study, bool)> = Vec::new();
+    let mut fresh: Vec<(Uuid, Study, bool)> = Vec::new();
     let mut tests = Vec::with_capacity(outcomes.len());
     for (test, Outcome { id, fate, written }) in bundle.tests.iter().zip(outcomes) {
         let there = known.get(id).map(Vec::as_slice).unwrap_or_default();
         let before = fresh.len();
         let missing = test.studies.iter().filter(|it| !there.contains(&it.study));
-        fresh.extend(missing.map(|BundleStudy { study, sample }| (*id, study, *sample)));
+        fresh.extend(missing.map(|BundleStudy { study, sample, work }| {
+            let reference_id = work.and_then(|place| works.get(place).copied());
+            (*id, Study { reference_id, ..study.clone() }, *sample)
+        }));
         let studies = fresh.len() - before;
         let (name, known_studies) = (test.sheet.name.clone(), test.studies.len() - studies);
         tests.push(ImportedTest { name, fate: *fate, written: *written, studies, known_studies });
     }
+    let fresh: Vec<_> = fresh.iter().map(|(test, study, sample)| (*test, study, *sample)).collect();
     create_studies(db, &fresh, act).await?;
     Ok(tests)
 }
@@ -241,9 +248,18 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         .filter(|record| wanted(record.sheet.region) && record.status != Status::Retired)
         .collect();
     let ids: Vec<_> = records.iter().map(|record| record.id).collect();
+    let found = list_studies(db, &ids).await?;
+    // References belong to no region: those that its studies were published as, or all with the whole catalogue.
+    let references = match region {
+        Some(_) => get_references(db, found.iter().filter_map(|record| record.study.reference_id)).await?,
+        None => list_references(db, &ReferenceQuery::default()).await?.0,
+    };
+    let places: HashMap<Uuid, usize> = references.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
     let mut studies: HashMap<Uuid, Vec<BundleStudy>> = HashMap::new();
-    for StudyRecord { test_id, study, sample, .. } in list_studies(db, &ids).await? {
-        studies.entry(test_id).or_default().push(BundleStudy { study, sample });
+    for StudyRecord { test_id, study, sample, .. } in found {
+        let work = study.reference_id.and_then(|id| places.get(&id).copied());
+        let study = Study { reference_id: None, ..study };
+        studies.entry(test_id).or_default().push(BundleStudy { study, sample, work });
     }
     let tests: Vec<BundleTest> = records
         .into_iter()
@@ -255,11 +271,6 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         .collect();
     let made_up = |test: &BundleTest| test.sample && test.studies.iter().all(|study| study.sample);
     let bundled = |ReferenceRecord { reference, sample, .. }| BundleReference { reference, sample };
-    // They belong to no region.
-    let references = match region {
-        Some(_) => Vec::new(),
-        None => list_references(db, &ReferenceQuery::default()).await?.0,
-    };
     Ok(Bundle {
         title: title.to_owned(),
         sample: !tests.is_empty() && tests.iter().all(made_up) && references.iter().all(|record| record.sample),

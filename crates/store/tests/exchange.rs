@@ -7,10 +7,11 @@ mod support;
 use std::collections::HashSet;
 
 use pruvex_core::catalogue::{Region, Status, Step, Structure, StructureInput, Tissue};
+use pruvex_core::evidence::Study;
 use pruvex_formats::{Bundle, BundleStudy, BundleTest, read_bundle, write_bundle};
 use pruvex_store::catalogue::{TestRecord, get_test, list_tests, named_tests, step_test};
 use pruvex_store::condition::list_conditions;
-use pruvex_store::evidence::{create_study, list_studies};
+use pruvex_store::evidence::{create_study, get_reference, list_studies};
 use pruvex_store::exchange::{Fate, Meeting, export, import};
 use pruvex_store::history::{Act, Kind, list_revisions};
 use pruvex_store::vocabulary::list_structures;
@@ -53,12 +54,18 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
             let there = find_test(&other, &test.sheet.name).await;
             assert_eq!(there.sheet, test.sheet);
             let studies = list_studies(&other, &[there.id]).await.unwrap();
-            let studies: Vec<_> =
-                studies.into_iter().map(|it| BundleStudy { study: it.study, sample: it.sample }).collect();
-            assert_eq!(studies, test.studies, "{}", test.sheet.name);
+            assert_eq!(studies.len(), test.studies.len());
+            for (it, expected) in studies.into_iter().zip(&test.studies) {
+                let work = get_reference(&other, it.study.reference_id.unwrap()).await.unwrap();
+                let listed = &given.references[expected.work.unwrap()];
+                assert_eq!((&work.reference, work.sample), (&listed.reference, listed.sample));
+                assert_eq!(Study { reference_id: None, ..it.study }, expected.study, "{}", test.sheet.name);
+                assert!(it.sample);
+            }
         }
     }
     let whole = export(&db, None, "All").await.unwrap();
+    assert_eq!((whole.tests.len(), whole.references.len()), (19, 51));
     assert_eq!((whole.tests.len(), whole.conditions.len()), (19, list_conditions(&db).await.unwrap().len()));
     database.drop().await.unwrap();
     elsewhere.drop().await.unwrap();
@@ -70,7 +77,8 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
     let test = |name: &str, finding: &str, studies: &[&str]| {
         let mut sheet = sheet(name, &[]);
         sheet.positive_finding = finding.to_owned();
-        let studies = studies.iter().map(|reference| BundleStudy { study: study(reference), sample: false });
+        let studies =
+            studies.iter().map(|reference| BundleStudy { study: study(reference), sample: false, work: None });
         BundleTest { sheet, sample: false, studies: studies.collect() }
     };
     let first = bundle(vec![test("Thumb lift", "Weaker", &["A"]), test("Thumb press", "Weaker", &[])]);
@@ -121,7 +129,7 @@ async fn one_fault_keeps_everything_out() {
     let test = |name: &str, alias: &str| BundleTest {
         sheet: sheet(name, &[alias]),
         sample: false,
-        studies: vec![BundleStudy { study: study("A"), sample: false }],
+        studies: vec![BundleStudy { study: study("A"), sample: false, work: None }],
     };
     let mut given = bundle(vec![test("Thumb lift", "Lift"), test("Thumb press", "Lift")]);
     given.structures = vec![structure];

@@ -37,7 +37,7 @@ export function serve(answers: Record<string, unknown | ((asked: Asked) => unkno
     }
     asked.push(one)
     const given = answers[`${one.method} ${url.pathname.replace('/api/v1', '')}`]
-    const answer = typeof given === 'function' ? given(one) : given
+    const answer = typeof given === 'function' ? await given(one) : given
     if (answer instanceof Response) return answer
     if (answer === undefined) return problem(404, 'not_found')
     return new Response(JSON.stringify(answer), { headers: { 'Content-Type': 'application/json' } })

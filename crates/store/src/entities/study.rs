@@ -7,6 +7,7 @@ pub struct Model {
     pub id: Uuid,
     pub test_id: Uuid,
     pub reference: String,
+    pub reference_id: Option<Uuid>,
     pub population: String,
     pub reference_standard: String,
     pub note: String,

@@ -15,6 +15,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::studies::citing_studies;
 use crate::StoreError;
 use crate::entities::reference;
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
@@ -102,6 +103,19 @@ pub async fn get_reference(db: &impl ConnectionTrait, id: Uuid) -> Result<Refere
     record(row.ok_or(StoreError::NotFound { what: "reference", id })?)
 }
 
+/// Those of these references that are there, in no order.
+///
+/// # Errors
+/// Database errors.
+pub async fn get_references(
+    db: &impl ConnectionTrait,
+    ids: impl IntoIterator<Item = Uuid>,
+) -> Result<Vec<ReferenceRecord>, StoreError> {
+    let rows = reference::Entity::find().filter(reference::Column::Id.is_in(ids));
+    let rows = rows.filter(reference::Column::DeletedAt.is_null()).all(db).await?;
+    rows.into_iter().map(record).collect()
+}
+
 /// Stored references that look like the same work, the most alike first.
 ///
 /// # Errors
@@ -177,7 +191,7 @@ pub async fn update_reference(
 /// Marks a reference as deleted; it can be restored. Call within a transaction.
 ///
 /// # Errors
-/// As [`update_reference`].
+/// As [`update_reference`]; [`StoreError::Fields`] while studies were published as it.
 pub async fn delete_reference(
     db: &impl ConnectionTrait,
     id: Uuid,
@@ -185,6 +199,19 @@ pub async fn delete_reference(
     act: Act<'_>,
 ) -> Result<ReferenceRecord, StoreError> {
     let mut row = locked(db, id, version, false).await?.into_active_model();
+    let citing = citing_studies(db, &[id]).await?.len();
+    if citing > 0 {
+        let message =
+            format!("{citing} {} published as this reference.", if citing == 1 { "study was" } else { "studies were" });
+        let remedy = "Give them another reference first.";
+        return Err(StoreError::Fields(vec![FieldError::new(
+            "studies",
+            FieldErrorCode::Invalid,
+            citing,
+            message,
+            remedy,
+        )]));
+    }
     row.version = Set(version + 1);
     row.deleted_at = Set(Some(Utc::now()));
     kept(db, row.update(db).await?, act).await
@@ -270,7 +297,7 @@ pub async fn import_references(
         matcher.add(usize::MAX, record.reference);
     }
     let mut brought = Vec::with_capacity(references.len());
-    let mut fresh: Vec<(&Reference, bool)> = Vec::new();
+    let mut fresh: Vec<Fresh<'_>> = Vec::new();
     for (index, reference) in references.iter().enumerate() {
         let found = matcher.find(reference);
         let encounter = match found {
@@ -280,7 +307,7 @@ pub async fn import_references(
         };
         let added = encounter == Encounter::New || (encounter == Encounter::Similar && chosen.contains(&index));
         if added {
-            fresh.push((reference, false));
+            fresh.push(Fresh { id: Uuid::now_v7(), reference, sample: false });
         }
         brought.push(BroughtReference {
             index,
@@ -311,36 +338,50 @@ pub(crate) async fn bring_references(
     db: &impl ConnectionTrait,
     references: &[BundleReference],
     act: Act<'_>,
-) -> Result<usize, StoreError> {
+) -> Result<BroughtIn, StoreError> {
     if references.is_empty() {
-        return Ok(0);
+        return Ok(BroughtIn::default());
     }
     let (stored, _) = list_references(db, &ReferenceQuery::default()).await?;
-    let mut matcher: Matcher<()> = Matcher::default();
+    let mut matcher: Matcher<Uuid> = Matcher::default();
     for record in stored {
-        matcher.add((), record.reference);
+        matcher.add(record.id, record.reference);
     }
-    let mut fresh = Vec::new();
+    let (mut fresh, mut ids) = (Vec::new(), Vec::with_capacity(references.len()));
     for BundleReference { reference, sample } in references {
-        let known = matcher.find(reference);
-        if !known.is_some_and(|(_, known, likeness)| likeness.is_certain() || known == reference) {
-            matcher.add((), reference.clone());
-            fresh.push((reference, *sample));
+        let known = matcher.find(reference).filter(|(_, known, likeness)| likeness.is_certain() || *known == reference);
+        ids.push(known.map_or_else(Uuid::now_v7, |(id, ..)| id));
+        if let (None, Some(id)) = (known, ids.last()) {
+            fresh.push(Fresh { id: *id, reference, sample: *sample });
+            matcher.add(*id, reference.clone());
         }
     }
     insert(db, &fresh, act).await?;
-    Ok(fresh.len())
+    Ok(BroughtIn { ids, added: fresh.len() })
 }
 
-async fn insert(db: &impl ConnectionTrait, references: &[(&Reference, bool)], act: Act<'_>) -> Result<(), StoreError> {
+/// The references of a bundle as they are on record, in its order.
+#[derive(Debug, Default)]
+pub(crate) struct BroughtIn {
+    pub ids: Vec<Uuid>,
+    pub added: usize,
+}
+
+/// A reference to be added.
+struct Fresh<'a> {
+    id: Uuid,
+    reference: &'a Reference,
+    sample: bool,
+}
+
+async fn insert(db: &impl ConnectionTrait, references: &[Fresh<'_>], act: Act<'_>) -> Result<(), StoreError> {
     for portion in references.chunks(PORTION) {
         let mut rows = Vec::with_capacity(portion.len());
         let mut versions = Vec::with_capacity(portion.len());
-        for (reference, sample) in portion {
-            let id = Uuid::now_v7();
+        for Fresh { id, reference, sample } in portion {
             let (sample, created_at) = (Set(*sample || reference.is_example()), Set(Utc::now()));
-            rows.push(reference::ActiveModel { id: Set(id), version: Set(1), sample, created_at, ..row(reference)? });
-            versions.push((id, 1, *reference));
+            rows.push(reference::ActiveModel { id: Set(*id), version: Set(1), sample, created_at, ..row(reference)? });
+            versions.push((*id, 1, *reference));
         }
         reference::Entity::insert_many(rows).exec_without_returning(db).await?;
         keep_all(db, Kind::Reference, &versions, act).await?;

@@ -1,14 +1,18 @@
 //! Studies of a test.
 
+use std::collections::HashSet;
+
 use chrono::Utc;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::evidence::Study;
+use pruvex_core::{FieldError, FieldErrorCode};
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter,
     QueryOrder, QuerySelect, SqlErr,
 };
 use uuid::Uuid;
 
+use super::references::{get_reference, get_references};
 use crate::StoreError;
 use crate::entities::study;
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
@@ -97,6 +101,22 @@ pub async fn studies_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<Uui
     Ok(studies.into_tuple().all(db).await?)
 }
 
+/// Studies that were published as these references, deleted ones left out: each with its reference and its test.
+///
+/// # Errors
+/// Database errors.
+pub async fn citing_studies(db: &impl ConnectionTrait, references: &[Uuid]) -> Result<Vec<(Uuid, Uuid)>, StoreError> {
+    let pairs: Vec<(Option<Uuid>, Uuid)> = study::Entity::find()
+        .select_only()
+        .columns([study::Column::ReferenceId, study::Column::TestId])
+        .filter(study::Column::ReferenceId.is_in(references.iter().copied()))
+        .filter(study::Column::DeletedAt.is_null())
+        .into_tuple()
+        .all(db)
+        .await?;
+    Ok(pairs.into_iter().filter_map(|(reference, test)| Some((reference?, test))).collect())
+}
+
 /// The tests that these studies are about, deleted studies included.
 ///
 /// # Errors
@@ -135,6 +155,7 @@ pub async fn create_studies(
     act: Act<'_>,
 ) -> Result<Vec<StudyRecord>, StoreError> {
     alone(db).await?;
+    check_references(db, studies.iter().filter_map(|(_, study, _)| study.reference_id)).await?;
     let mut records = Vec::with_capacity(studies.len());
     for portion in studies.chunks(PORTION) {
         let rows = portion.iter().map(|(test_id, study, sample)| study::ActiveModel {
@@ -171,6 +192,7 @@ pub async fn update_study(
     act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
     let old = locked(db, id, version, false).await?;
+    check_references(db, study.reference_id.into_iter()).await?;
     let changed = study::ActiveModel { id: Set(old.id), version: Set(version + 1), ..row(study) };
     kept(db, changed.update(db).await?, act).await
 }
@@ -215,11 +237,33 @@ async fn set_deleted(
     deleted: bool,
     act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
-    let mut row = locked(db, id, version, !deleted).await?.into_active_model();
+    let old = locked(db, id, version, !deleted).await?;
+    let link = old.reference_id;
+    let mut row = old.into_active_model();
+    if let (false, Some(reference)) = (deleted, link) {
+        // A reference that was deleted meanwhile does not keep the study away; its text still stands there.
+        let known = get_reference(db, reference).await;
+        row.reference_id = Set(known.is_ok().then_some(reference));
+    }
     row.version = Set(version + 1);
     row.updated_at = Set(Utc::now());
     row.deleted_at = Set(deleted.then(Utc::now));
     kept(db, row.update(db).await?, act).await
+}
+
+/// Whether each of these references is on record.
+async fn check_references(db: &impl ConnectionTrait, ids: impl Iterator<Item = Uuid>) -> Result<(), StoreError> {
+    let wanted: HashSet<Uuid> = ids.collect();
+    if wanted.is_empty() {
+        return Ok(());
+    }
+    let known: HashSet<Uuid> = get_references(db, wanted.iter().copied()).await?.into_iter().map(|it| it.id).collect();
+    let unknown = wanted.difference(&known).map(|id| {
+        let (message, remedy) = ("This reference is not on record, or was deleted.", "Choose another one.");
+        FieldError::new("reference_id", FieldErrorCode::Unknown, id, message, remedy)
+    });
+    let errors: Vec<FieldError> = unknown.collect();
+    if errors.is_empty() { Ok(()) } else { Err(StoreError::Fields(errors)) }
 }
 
 async fn locked(db: &impl ConnectionTrait, id: Uuid, version: i32, deleted: bool) -> Result<study::Model, StoreError> {
@@ -236,6 +280,7 @@ fn row(study: &Study) -> study::ActiveModel {
     let [tp, fp, fn_, tn] = cells;
     study::ActiveModel {
         reference: Set(study.reference.clone()),
+        reference_id: Set(study.reference_id),
         population: Set(study.population.clone()),
         reference_standard: Set(study.reference_standard.clone()),
         note: Set(study.note.clone()),
@@ -265,6 +310,7 @@ fn record(row: study::Model) -> Result<StudyRecord, StoreError> {
         sample: row.sample,
         study: Study {
             reference: row.reference,
+            reference_id: row.reference_id,
             population: row.population,
             reference_standard: row.reference_standard,
             note: row.note,

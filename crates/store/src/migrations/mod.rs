@@ -8,6 +8,7 @@ mod m20261125_000003_status_and_history;
 mod m20261125_000004_sheet_and_vocabulary;
 mod m20261125_000005_study_note;
 mod m20261125_000006_reference;
+mod m20261125_000007_study_reference;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -23,6 +24,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261125_000004_sheet_and_vocabulary::Migration),
             Box::new(m20261125_000005_study_note::Migration),
             Box::new(m20261125_000006_reference::Migration),
+            Box::new(m20261125_000007_study_reference::Migration),
         ]
     }
 }

@@ -34,6 +34,7 @@ pub fn sheet(name: &str, aliases: &[&str]) -> Sheet {
 
 pub fn study(reference: &str) -> Study {
     Study {
+        reference_id: None,
         reference: reference.to_owned(),
         population: String::new(),
         reference_standard: String::new(),

@@ -174,7 +174,7 @@ form {
   grid-template-columns: minmax(0, 2.2fr) repeat(4, minmax(0, 1fr));
 }
 .identifiers {
-  grid-template-columns: minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1.4fr) minmax(0, 1.4fr);
+  grid-template-columns: minmax(0, 1.6fr) minmax(0, 1.3fr) minmax(0, 1.2fr) minmax(0, 1.2fr);
 }
 @media (max-width: 700px) {
   .row {

@@ -121,7 +121,7 @@ async function bring() {
           <tbody>
             <tr v-for="row in rows.slice(0, SHOWN)" :key="row.index">
               <td class="wrap-anywhere" dir="auto">
-                <strong>{{ row.label }}</strong> {{ row.title }}
+                <strong v-if="!row.title.startsWith(row.label)">{{ row.label }}</strong> {{ row.title }}
               </td>
               <td>
                 <v-checkbox

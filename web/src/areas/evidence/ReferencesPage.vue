@@ -20,6 +20,7 @@ import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { useShortcuts } from '@/shared/useShortcuts'
+import ReportedTests from './ReportedTests.vue'
 import { removeReference } from './referenceActions'
 import { PAGE, useReferenceState } from './useReferenceState'
 
@@ -156,6 +157,7 @@ const exportAddress = (format: string) =>
           <div class="wrap-anywhere" dir="auto">
             <strong>{{ reference.label }}</strong> <SampleMark v-if="reference.sample" />
             <p>{{ reference.citation }}</p>
+            <ReportedTests v-if="reference.studies" :reference="reference" />
           </div>
           <div class="tools no-print">
             <IconButton

@@ -2,6 +2,8 @@ import { flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { type Asked, enter, mounted, problem, serve } from '@/shared/mount.setup'
+import ReferencePicker from './ReferencePicker.vue'
+import { reference } from './references.setup'
 import StudyDialog from './StudyDialog.vue'
 
 const table = (tp: number, fp: number, fn: number, tn: number) => ({
@@ -27,6 +29,7 @@ async function dialog(rebuilt: (asked: Asked) => unknown) {
       notes: [],
       methods: { level: 0.95 },
     },
+    'GET /references': { total: 1, references: [reference('1')] },
     'POST /tests/a/studies': { id: 's', version: 1 },
   })
   const { wrapper } = await mounted(StudyDialog, { testId: 'a', study: null, open: false })
@@ -43,7 +46,7 @@ async function dialog(rebuilt: (asked: Asked) => unknown) {
     await vi.advanceTimersByTimeAsync(200)
     await flushPromises()
   }
-  return { asked, find, type, wait }
+  return { asked, find, type, wait, wrapper }
 }
 
 describe('entering a study', () => {
@@ -115,6 +118,36 @@ describe('entering a study', () => {
       'This is not understood. Write it as printed.',
     )
     expect(find('[data-test=rebuilt]').textContent).not.toContain('No table')
+  })
+
+  it('points to a reference on record, and lets it go again', async () => {
+    const { asked, find, type, wait, wrapper } = await dialog(() => null)
+    await type('[data-test=pick-reference] input', 'quellan')
+    await wait()
+    await wait()
+    expect(asked.some((one) => one.path.startsWith('/references?search=quellan'))).toBe(true)
+    wrapper.findComponent(ReferencePicker).vm.$emit('picked', reference('1'))
+    await wait()
+    expect(find('[data-test=cited]').textContent).toContain('Quellan A. Held flexion 1.')
+    const save = async () => {
+      find('[data-test=save-study]')
+        .closest('form')
+        ?.dispatchEvent(new Event('submit', { cancelable: true }))
+      await wait()
+    }
+    await save()
+    const saved = () => asked.filter((one) => one.path === '/tests/a/studies').at(-1)?.body
+    expect(saved()).toMatchObject({ reference_id: '1', reference: reference('1').citation })
+  })
+
+  it('goes back to typing when the reference is another one', async () => {
+    const { find, wait, wrapper } = await dialog(() => null)
+    wrapper.findComponent(ReferencePicker).vm.$emit('picked', reference('1'))
+    await wait()
+    find('[data-test=uncite]').click()
+    await wait()
+    expect(find<HTMLTextAreaElement>('[data-test=reference] textarea').value).toBe('')
+    expect(find('[data-test=pick-reference]')).not.toBeNull()
   })
 
   it('takes all four counts from one paste, and leaves a single number to its field', async () => {

@@ -4,11 +4,12 @@ import { computed, ref, watch } from 'vue'
 import MeasureTable from '@/areas/pooling/MeasureTable.vue'
 import { noteWords } from '@/areas/pooling/words'
 import { ApiProblem } from '@/shared/api/client'
-import type { FieldError, RawCounts, StudyInput, StudyView } from '@/shared/api/types'
+import type { FieldError, RawCounts, ReferenceView, StudyInput, StudyView } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import CountTable from './CountTable.vue'
 import RebuildPanel from './RebuildPanel.vue'
+import ReferencePicker from './ReferencePicker.vue'
 import { addStudy, correctStudy, currentStudy, studyInput } from './studyActions'
 import { useLiveAccuracy } from './useLiveAccuracy'
 
@@ -16,7 +17,13 @@ import { useLiveAccuracy } from './useLiveAccuracy'
 const open = defineModel<boolean>('open', { required: true })
 const props = defineProps<{ testId: string; study: StudyView | null }>()
 
-const blank = () => ({ reference: '', population: '', reference_standard: '', note: '' })
+const blank = () => ({
+  reference: '',
+  reference_id: null as string | null,
+  population: '',
+  reference_standard: '',
+  note: '',
+})
 const none = (): RawCounts => ({ tp: null, fp: null, fn: null, tn: null })
 const words = ref(blank())
 const cells = ref<RawCounts>(none())
@@ -34,8 +41,9 @@ function begin(opened: boolean) {
   const { study } = props
   before.value = study && studyInput(study)
   version.value = study?.version ?? 0
-  const { reference, population, reference_standard, note } = before.value ?? blank()
-  words.value = { reference, population, reference_standard, note }
+  words.value = { ...blank(), ...(before.value && wordsOf(before.value)) }
+  // A correction of the reference shows here too.
+  if (study?.cited) words.value.reference = study.cited.citation
   cells.value = before.value
     ? { tp: before.value.tp, fp: before.value.fp, fn: before.value.fn, tn: before.value.tn }
     : none()
@@ -57,6 +65,18 @@ const body = computed<StudyInput>(() => {
   const { tp = null, fp = null, fn = null, tn = null } = cells.value
   return { ...words.value, tp, fp, fn, tn }
 })
+
+function wordsOf({ reference, reference_id = null, population, reference_standard, note }: StudyInput) {
+  return { reference, reference_id, population, reference_standard, note }
+}
+function cite(reference: ReferenceView) {
+  words.value.reference_id = reference.id
+  words.value.reference = reference.citation
+}
+function uncite() {
+  words.value.reference_id = null
+  words.value.reference = ''
+}
 
 /** The counts, and in the notes where they came from: nobody finds them in the report itself. */
 function rebuilt(counts: RawCounts, figures: string) {
@@ -107,12 +127,17 @@ async function explain(cause: unknown) {
         </p>
         <div class="halves">
           <div class="fields">
+            <div v-if="words.reference_id" class="cited small" data-test="cited">
+              <p class="wrap-anywhere" dir="auto">{{ words.reference }}</p>
+              <v-btn size="small" data-test="uncite" @click="uncite">{{ text.references.other }}</v-btn>
+            </div>
+            <ReferencePicker v-if="!words.reference_id" @picked="cite" />
             <v-textarea
+              v-if="!words.reference_id"
               v-model="words.reference"
               :label="text.study.reference"
               :hint="text.study.referenceHint"
               persistent-hint
-              autofocus
               rows="2"
               dir="auto"
               :error-messages="of('reference')"
@@ -182,6 +207,14 @@ async function explain(cause: unknown) {
   display: grid;
   gap: 12px;
   align-content: start;
+}
+.cited {
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+  padding: 8px 12px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
 }
 .notes {
   padding-left: 1.2em;

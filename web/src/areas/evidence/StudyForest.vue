@@ -65,7 +65,9 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
       <tbody>
         <tr v-for="study in studies" :key="study.id" data-test="study-row">
           <th scope="row">
-            <span class="reference" dir="auto" :title="study.reference">{{ study.reference }}</span>
+            <span class="reference" dir="auto" :title="study.cited?.citation ?? study.reference">
+              {{ study.cited?.label ?? study.reference }}
+            </span>
             <span
               class="about"
               :title="[study.population, study.reference_standard, study.note].filter(Boolean).join(' · ')"
@@ -97,7 +99,7 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
               :icon="mdiPencilOutline"
               variant="text"
               size="small"
-              :aria-label="`${text.study.edit}: ${study.reference}`"
+              :aria-label="`${text.study.edit}: ${study.cited?.label ?? study.reference}`"
               :title="text.study.edit"
               data-test="edit-study"
               @click="emit('edit', study)"
@@ -106,7 +108,7 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
               :icon="mdiDeleteOutline"
               variant="text"
               size="small"
-              :aria-label="`${text.study.remove}: ${study.reference}`"
+              :aria-label="`${text.study.remove}: ${study.cited?.label ?? study.reference}`"
               :title="text.study.remove"
               data-test="remove-study"
               @click="emit('remove', study)"

@@ -14,6 +14,7 @@ export function studyInput(study: StudyView): StudyInput {
   const { tp = null, fp = null, fn = null, tn = null } = study.counts
   return {
     reference: study.reference,
+    reference_id: study.reference_id ?? null,
     population: study.population,
     reference_standard: study.reference_standard,
     note: study.note ?? '',

@@ -95,6 +95,14 @@ export function useReferences(filter: MaybeRefOrGetter<ReferenceFilter>) {
   })
 }
 
+export function useReportedTests(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean>) {
+  return useQuery({
+    queryKey: ['reported-tests', computed(() => toValue(id))],
+    queryFn: async () => data(await api.GET('/api/v1/references/{id}/tests', byId(toValue(id)))),
+    enabled,
+  })
+}
+
 export interface AskedTest {
   key: string
   summary: Summary

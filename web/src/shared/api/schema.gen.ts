@@ -458,6 +458,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/references/{id}/tests': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The tests of which studies were published as a reference. */
+    get: operations['list_reported_tests']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/works': {
     parameters: {
       query?: never
@@ -977,6 +994,13 @@ export interface components {
      * @enum {string}
      */
     CitationStyle: 'ama' | 'apa'
+    /** @description A reference in the words of a list. */
+    Cited: {
+      /** @description Short name: first authors and year. */
+      label: string
+      /** @description As it stands in a list of literature. */
+      citation: string
+    }
     /**
      * @description How a measurement is compared with a value.
      * @enum {string}
@@ -2119,6 +2143,8 @@ export interface components {
       label: string
       /** @description As it stands in a list of literature. */
       citation: string
+      /** @description How many studies were published as it. */
+      studies: number
     }
     /** @description What an import of references brought, or would bring. */
     ReferencesImported: {
@@ -2143,6 +2169,12 @@ export interface components {
     ReportInput: {
       /** @description At most 20. */
       statements: components['schemas']['Statement'][]
+    }
+    /** @description A test for which a reference reports a study. */
+    ReportedTest: {
+      /** Format: uuid */
+      id: string
+      name: string
     }
     /** @description Which version to bring back. */
     RestoreInput: {
@@ -2487,8 +2519,13 @@ export interface components {
     }
     /** @description A checked study. */
     Study: {
-      /** @description Reference text. */
+      /** @description Reference text, as it was when the study was entered. */
       reference: string
+      /**
+       * Format: uuid
+       * @description The reference on record that it was published as.
+       */
+      reference_id?: string | null
       /** @description Who was examined. */
       population: string
       /** @description What decided who has the condition. */
@@ -2526,6 +2563,12 @@ export interface components {
        * @default
        */
       reference: string
+      /**
+       * Format: uuid
+       * @description The reference on record that it was published as.
+       * @default null
+       */
+      reference_id: string | null
       /**
        * @description Who was examined.
        * @default
@@ -2576,6 +2619,7 @@ export interface components {
       version: number
       /** @description Made up, for demonstration. */
       sample: boolean
+      cited?: components['schemas']['Cited'] | null
       accuracy: components['schemas']['StudyAccuracy']
     }
     /** @description Sensitivity, specificity and the ratios at the summary point. `None` is "not estimable". */
@@ -4255,6 +4299,35 @@ export interface operations {
         }
       }
       412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_reported_tests: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReportedTest'][]
+        }
+      }
+      404: {
         headers: {
           [name: string]: unknown
         }

@@ -3,7 +3,7 @@ import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
 /** The steps of the work in their order; what belongs to a step shows it as the current one. */
-const { region } = useQuestion()
+const { carried } = useQuestion()
 const STEP_OF: Record<string, string> = {
   sheet: 'catalogue',
   'new-test': 'catalogue',
@@ -18,7 +18,7 @@ const current = (name: unknown, step: string) => name === step || STEP_OF[String
     <ol>
       <li v-for="(label, step) in text.layout.steps" :key="step">
         <router-link
-          :to="{ name: step, query: { region } }"
+          :to="{ name: step, query: carried }"
           :aria-current="current($route.name, step) ? 'true' : undefined"
           :data-test="`step-${step}`"
         >

@@ -1,12 +1,12 @@
 //! References: list, look up, add, correct, delete, exchange.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 use pruvex_core::evidence::{Likeness, Reference, ReferenceInput, parse_identifier};
 use pruvex_formats::{CitationStyle, ReferenceFormat, cite, read_references, write_references};
 use pruvex_store::evidence::{self as store, Order, ReferenceQuery, ReferenceRecord, ReferencesImported};
 use pruvex_store::history::Act;
-use pruvex_store::{StoreError, TransactionTrait};
+use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
 use rocket::data::Data;
 use rocket::http::ContentType;
 use rocket::serde::Serialize;
@@ -38,19 +38,33 @@ pub(crate) struct ReferenceView {
     reference: Reference,
     /// As it stands in a list of literature.
     citation: String,
+    /// How many studies were published as it.
+    studies: usize,
 }
 
-fn views(style: CitationStyle, records: Vec<ReferenceRecord>) -> Vec<ReferenceView> {
-    let citations = cite(style, &records.iter().map(|record| &record.reference).collect::<Vec<_>>());
-    let view = |(ReferenceRecord { id, version, sample, reference }, citation)| {
-        let label = reference.label();
-        ReferenceView { id, version, sample, label, reference, citation }
-    };
-    records.into_iter().zip(citations).map(view).collect()
+async fn views(
+    db: &DatabaseConnection,
+    style: CitationStyle,
+    records: Vec<ReferenceRecord>,
+) -> Result<Vec<ReferenceView>, ApiError> {
+    let ids: Vec<Uuid> = records.iter().map(|record| record.id).collect();
+    let mut studies: HashMap<Uuid, usize> = HashMap::new();
+    for (reference, _) in store::citing_studies(db, &ids).await? {
+        *studies.entry(reference).or_default() += 1;
+    }
+    off(move || {
+        let citations = cite(style, &records.iter().map(|record| &record.reference).collect::<Vec<_>>());
+        let view = |(ReferenceRecord { id, version, sample, reference }, citation)| {
+            let (label, studies) = (reference.label(), studies.get(&id).copied().unwrap_or_default());
+            ReferenceView { id, version, sample, label, reference, citation, studies }
+        };
+        records.into_iter().zip(citations).map(view).collect()
+    })
+    .await
 }
 
-async fn one(record: ReferenceRecord) -> Result<ReferenceView, ApiError> {
-    let views = off(move || views(CitationStyle::default(), vec![record])).await?;
+async fn one(db: &DatabaseConnection, record: ReferenceRecord) -> Result<ReferenceView, ApiError> {
+    let views = views(db, CitationStyle::default(), vec![record]).await?;
     views.into_iter().next().ok_or(ApiError::Internal)
 }
 
@@ -119,7 +133,7 @@ pub(crate) async fn list_references(
 ) -> Result<Json<ReferenceList>, ApiError> {
     let (query, style) = query.read()?;
     let (records, total) = store::list_references(db.0, &query).await?;
-    let references = off(move || views(style, records)).await?;
+    let references = views(db.0, style, records).await?;
     Ok(Json(ReferenceList { total, references }))
 }
 
@@ -133,7 +147,33 @@ pub(crate) async fn get_reference(
     db: Db<'_>,
 ) -> Result<Tagged<ReferenceView>, ApiError> {
     let record = store::get_reference(db.0, id?.0).await?;
-    Ok(Tagged::ok(record.version, one(record).await?))
+    Ok(Tagged::ok(record.version, one(db.0, record).await?))
+}
+
+/// A test for which a reference reports a study.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct ReportedTest {
+    id: Uuid,
+    name: String,
+}
+
+/// The tests of which studies were published as a reference.
+#[utoipa::path(context_path = "/api/v1", tag = "evidence", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<ReportedTest>), (status = 404, body = Problem)))]
+#[get("/references/<id>/tests")]
+pub(crate) async fn list_reported_tests(
+    by: Reader,
+    id: Result<RecordId, ApiError>,
+    state: &State<AppState>,
+    db: Db<'_>,
+) -> Result<Json<Vec<ReportedTest>>, ApiError> {
+    let record = store::get_reference(db.0, id?.0).await?;
+    let tests: HashSet<Uuid> =
+        store::citing_studies(db.0, &[record.id]).await?.into_iter().map(|(_, test)| test).collect();
+    let shelf = state.shelf().await?;
+    let rows = shelf.rows(by.0.role).iter().filter(|row| tests.contains(&row.id));
+    Ok(Json(rows.map(|row| ReportedTest { id: row.id, name: row.name.clone() }).collect()))
 }
 
 /// What an identifier stands for, as a registry of published works answers it. Nothing is stored.
@@ -174,7 +214,7 @@ pub(crate) async fn list_alike_references(
     let reference = Reference::check(&input.0).map_err(ApiError::Fields)?;
     let except = except.and_then(|id| Uuid::parse_str(id).ok());
     let (records, likenesses): (Vec<_>, Vec<_>) = store::alike(db.0, &reference, except).await?.into_iter().unzip();
-    let views = off(move || views(CitationStyle::default(), records)).await?;
+    let views = views(db.0, CitationStyle::default(), records).await?;
     let alike = views.into_iter().zip(likenesses).map(|(view, likeness)| AlikeReference { view, likeness });
     Ok(Json(alike.collect()))
 }
@@ -192,7 +232,7 @@ pub(crate) async fn create_reference(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::create_reference(&transaction, &reference, Act::of("created", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    Ok(Tagged::created(record.version, one(record).await?))
+    Ok(Tagged::created(record.version, one(db.0, record).await?))
 }
 
 /// Corrects a reference that was read at the version in `If-Match`.
@@ -213,7 +253,7 @@ pub(crate) async fn update_reference(
     let act = Act::of("edited", Some(by.0.id));
     let record = store::update_reference(&transaction, id, version.0, &reference, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    Ok(Tagged::ok(record.version, one(record).await?))
+    Ok(Tagged::ok(record.version, one(db.0, record).await?))
 }
 
 /// Deletes a reference; it can be restored.
@@ -231,7 +271,7 @@ pub(crate) async fn delete_reference(
     let act = Act::of("deleted", Some(by.0.id));
     let record = store::delete_reference(&transaction, id?.0, version.0, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    Ok(Tagged::ok(record.version, one(record).await?))
+    Ok(Tagged::ok(record.version, one(db.0, record).await?))
 }
 
 /// Brings a deleted reference back: the undo of a deletion.
@@ -250,7 +290,7 @@ pub(crate) async fn restore_reference(
     let act = Act::of("restored", Some(by.0.id));
     let record = store::restore_reference(&transaction, id?.0, version.0, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    Ok(Tagged::ok(record.version, one(record).await?))
+    Ok(Tagged::ok(record.version, one(db.0, record).await?))
 }
 
 /// What an import of a file brought, or would bring.

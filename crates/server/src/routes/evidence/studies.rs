@@ -1,10 +1,13 @@
 //! Studies of a test: list, add, correct, delete, restore.
 
+use std::collections::{HashMap, HashSet};
+
 use pruvex_core::accuracy::{Methods, StudyAccuracy, study_accuracy};
 use pruvex_core::evidence::{Study, StudyInput};
+use pruvex_formats::{CitationStyle, cite};
 use pruvex_store::evidence::{self as store, StudyRecord};
 use pruvex_store::history::Act;
-use pruvex_store::{StoreError, TransactionTrait};
+use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
 use rocket::serde::Serialize;
 use rocket::serde::json::Json;
 use rocket::{delete, get, post, put};
@@ -13,6 +16,7 @@ use uuid::Uuid;
 
 use crate::body::JsonBody;
 use crate::etag::{IfMatch, Tagged};
+use crate::off::off;
 use crate::params::RecordId;
 use crate::people::{Reader, StudyWriter};
 use crate::problem::{ApiError, Problem};
@@ -30,19 +34,43 @@ pub(crate) struct StudyView {
     sample: bool,
     #[serde(flatten)]
     study: Study,
+    /// The reference on record that it was published as.
+    cited: Option<Cited>,
     accuracy: StudyAccuracy,
 }
 
-impl From<StudyRecord> for StudyView {
-    fn from(record: StudyRecord) -> Self {
-        let StudyRecord { id, test_id, version, sample, study } = record;
-        let accuracy = study_accuracy(&study.counts, Methods::default());
-        Self { id, test_id, version, sample, study, accuracy }
-    }
+/// A reference in the words of a list.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct Cited {
+    /// Short name: first authors and year.
+    label: String,
+    /// As it stands in a list of literature.
+    citation: String,
 }
 
-fn tagged(record: StudyRecord) -> Tagged<StudyView> {
-    Tagged::ok(record.version, record.into())
+async fn views(db: &DatabaseConnection, records: Vec<StudyRecord>) -> Result<Vec<StudyView>, ApiError> {
+    let ids: HashSet<Uuid> = records.iter().filter_map(|record| record.study.reference_id).collect();
+    let references = if ids.is_empty() { Vec::new() } else { store::get_references(db, ids).await? };
+    off(move || {
+        let citations = cite(CitationStyle::default(), &references.iter().map(|it| &it.reference).collect::<Vec<_>>());
+        let cited = references.iter().zip(citations);
+        let cited: HashMap<Uuid, Cited> =
+            cited.map(|(it, citation)| (it.id, Cited { label: it.reference.label(), citation })).collect();
+        let view = |StudyRecord { id, test_id, version, sample, study }| {
+            let accuracy = study_accuracy(&study.counts, Methods::default());
+            let cited = study.reference_id.and_then(|id| cited.get(&id).cloned());
+            StudyView { id, test_id, version, sample, study, cited, accuracy }
+        };
+        records.into_iter().map(view).collect()
+    })
+    .await
+}
+
+async fn tagged(db: &DatabaseConnection, record: StudyRecord) -> Result<Tagged<StudyView>, ApiError> {
+    let version = record.version;
+    let view = views(db, vec![record]).await?.pop().ok_or(ApiError::Internal)?;
+    Ok(Tagged::ok(version, view))
 }
 
 /// A test's studies in the order they were entered.
@@ -57,7 +85,7 @@ pub(crate) async fn list_studies(
     let id = id?.0;
     visible_test(&db, id, &by.0).await?;
     let studies = store::list_studies(db.0, &[id]).await?;
-    Ok(Json(studies.into_iter().map(StudyView::from).collect()))
+    Ok(Json(views(db.0, studies).await?))
 }
 
 /// Adds a study to a test.
@@ -75,7 +103,8 @@ pub(crate) async fn create_study(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::create_study(&transaction, id?.0, &study, false, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    Ok(Tagged::created(record.version, record.into()))
+    let Tagged { version, value, .. } = tagged(db.0, record).await?;
+    Ok(Tagged::created(version, value))
 }
 
 /// Corrects a study that was read at the version in `If-Match`.
@@ -95,7 +124,7 @@ pub(crate) async fn update_study(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::update_study(&transaction, id, version.0, &study, Act::of("edited", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    Ok(tagged(record))
+    tagged(db.0, record).await
 }
 
 /// Deletes a study; it can be restored.
@@ -112,7 +141,7 @@ pub(crate) async fn delete_study(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::delete_study(&transaction, id?.0, version.0, Act::of("deleted", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    Ok(tagged(record))
+    tagged(db.0, record).await
 }
 
 /// Brings a deleted study back: the undo of a deletion.
@@ -129,5 +158,5 @@ pub(crate) async fn restore_study(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::restore_study(&transaction, id?.0, version.0, Act::of("restored", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    Ok(tagged(record))
+    tagged(db.0, record).await
 }

@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+import { useReportedTests } from '@/shared/api/queries'
+import type { ReferenceView } from '@/shared/api/types'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { text } from '@/shared/text'
+
+/** How many studies a reference reports, and on demand of which tests. */
+const props = defineProps<{ reference: ReferenceView }>()
+const open = ref(false)
+const { carried } = useQuestion()
+const tests = useReportedTests(() => props.reference.id, open)
+</script>
+
+<template>
+  <details
+    class="small"
+    :aria-label="text.references.behindWhich(reference.label)"
+    @toggle="open = ($event.target as HTMLDetailsElement).open"
+  >
+    <summary data-test="reported">{{ text.references.behind(reference.studies) }}</summary>
+    <v-progress-linear :active="tests.isFetching.value" indeterminate height="2" color="primary" />
+    <p v-if="tests.isError.value" role="alert">{{ tests.error.value?.message }}</p>
+    <ul>
+      <li v-for="test in tests.data.value ?? []" :key="test.id">
+        <router-link :to="{ name: 'sheet', params: { id: test.id }, query: carried }">
+          {{ test.name }}
+        </router-link>
+      </li>
+    </ul>
+  </details>
+</template>
+
+<style scoped>
+summary {
+  cursor: pointer;
+  color: var(--muted);
+}
+ul {
+  padding-left: 1.2em;
+}
+</style>
