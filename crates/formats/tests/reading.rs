@@ -26,6 +26,36 @@ fn the_demo_bundle_is_sample_data_and_reads_without_a_fault() {
 }
 
 #[test]
+fn references_of_a_bundle_are_checked_and_studies_point_to_one_of_them() {
+    let mut bundle = demo();
+    let of_first: Vec<usize> = bundle["tests"][0]["studies"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|study| usize::try_from(study["work"].as_u64().unwrap()).unwrap())
+        .collect();
+    let read = read_bundle(bundle.to_string().as_bytes()).unwrap();
+    assert_eq!(read.tests[0].studies.iter().map(|study| study.work.unwrap()).collect::<Vec<_>>(), of_first);
+    assert!(read.references.iter().all(|it| it.sample && it.reference.is_example()));
+    // A mark stands at each reference when the file is not made up as a whole.
+    let mut mixed = read.clone();
+    mixed.sample = false;
+    mixed.references[1].sample = false;
+    let written: Value = serde_json::from_str(&write_bundle(&mixed).unwrap()).unwrap();
+    assert_eq!(
+        (&written["references"][0]["sample"], &written["references"][1]["sample"]),
+        (&json!(true), &Value::Null)
+    );
+    assert_eq!(read_bundle(written.to_string().as_bytes()).unwrap(), mixed);
+
+    bundle["references"][3]["reference"]["title"] = json!(" ");
+    bundle["references"][4]["reference"]["year"] = json!(20.5);
+    bundle["tests"][1]["studies"][0]["work"] = json!(99);
+    let paths: Vec<String> = errors(&bundle).into_iter().map(|error| error.field).collect();
+    assert_eq!(paths, ["references[3].reference.title", "references[4].reference.year", "tests[1].studies[0].work"]);
+}
+
+#[test]
 fn files_that_are_no_bundle_get_one_clear_error() {
     assert!(read_bundle(b"not json").unwrap_err()[0].message.contains("line 1"));
     assert!(read_bundle(b"{\"a\": 1}").unwrap_err()[0].message.contains("not a bundle"));
