@@ -37,11 +37,13 @@ const weight = computed(() =>
         {{ row.name }}
       </router-link>
       <p class="about" :title="row.positive_finding">
+        <!-- First, so that a narrow page cuts off other words. -->
+        <SampleMark v-if="row.sample" />
         <StatusMark v-if="row.status !== 'published'" :status="row.status" />
         <template v-if="row.findings && may('write_sheets')"
           ><span class="found">{{ text.catalogue.findings(row.findings) }}</span> ·
         </template>
-        {{ weight }} <SampleMark v-if="row.sample" /> · <span dir="auto">{{ row.positive_finding }}</span>
+        {{ weight }} · <span dir="auto">{{ row.positive_finding }}</span>
       </p>
     </th>
     <td class="rung">
