@@ -104,6 +104,9 @@ td.numeric {
 .test-link:hover {
   text-decoration: underline;
 }
+.about .sample-mark {
+  margin-right: 4px;
+}
 .about {
   overflow: hidden;
   text-overflow: ellipsis;
