@@ -42,7 +42,8 @@ pub fn run(arguments: Arguments) -> Result<(), String> {
         })
     });
     rocket::execute(async move {
-        let registry = if registry.is_none() && demo { Some(simulated_registry().await?) } else { registry };
+        let registry =
+            if registry.is_none() && demo { Some(pruvex_standins::start_registry().await?) } else { registry };
         let config = ServerConfig { address, port, database_url, demo, registry, secure_cookies, say: crate::emit };
         let server = pruvex_server::rocket(config).await.map_err(|e| e.to_string())?;
         server.attach(announce).launch().await.map(|_| ()).map_err(|error| match error.kind() {
@@ -52,19 +53,4 @@ pub fn run(arguments: Arguments) -> Result<(), String> {
             _ => error.to_string(),
         })
     })
-}
-
-/// Starts the simulated registry beside the server; answers its address.
-async fn simulated_registry() -> Result<String, String> {
-    let (tell, told) = tokio::sync::oneshot::channel();
-    let tell = std::sync::Mutex::new(Some(tell));
-    let lifted = rocket::fairing::AdHoc::on_liftoff("Port", move |registry| {
-        if let Some(tell) = tell.lock().ok().and_then(|mut tell| tell.take()) {
-            let _ = tell.send(registry.config().port);
-        }
-        Box::pin(async {})
-    });
-    rocket::tokio::spawn(pruvex_standins::registry(0).attach(lifted).launch());
-    let port = told.await.map_err(|_| "the simulated registry did not start".to_owned())?;
-    Ok(format!("http://127.0.0.1:{port}"))
 }

@@ -15,8 +15,7 @@ pub use bundle::{
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};
 pub use references::{
-    CitationStyle, MAX_REFERENCES_BYTES, ReadReferences, ReferenceFormat, cite, read_csl_item, read_references,
-    write_references,
+    CitationStyle, ReadReferences, ReferenceFormat, cite, read_csl_item, read_references, write_references,
 };
 pub use report::{StatementError, read_statement};
 pub use teaching_sheet::{TeachingSheet, TypesettingError, teaching_sheet};

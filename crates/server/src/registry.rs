@@ -3,7 +3,6 @@
 
 use std::time::Duration;
 
-use pruvex_core::FieldErrorCode;
 use pruvex_core::evidence::{Identifier, Reference};
 use pruvex_formats::read_csl_item;
 use reqwest::{Client, StatusCode};
@@ -52,10 +51,8 @@ impl Registry {
         }
         let item = answer.json().await.map_err(|error| failed(error.to_string()))?;
         let input = read_csl_item(&item).map_err(|error| failed(error.to_string()))?;
-        Reference::check(&input).map_err(|errors| {
-            let missing = errors.iter().any(|error| error.code == FieldErrorCode::Missing);
-            failed(format!("its record of the work is {}", if missing { "incomplete" } else { "not valid" }))
-        })
+        Reference::check(&input)
+            .map_err(|errors| failed(errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")))
     }
 }
 

@@ -8,25 +8,13 @@ use rocket::http::{ContentType, Status};
 use serde_json::{Value, json};
 use support::Server;
 
-/// The simulated registry on a port of its own.
-async fn registry() -> String {
-    let (tell, told) = rocket::tokio::sync::oneshot::channel();
-    let tell = std::sync::Mutex::new(Some(tell));
-    let lifted = rocket::fairing::AdHoc::on_liftoff("Port", move |rocket| {
-        tell.lock().unwrap().take().unwrap().send(rocket.config().port).unwrap();
-        Box::pin(async {})
-    });
-    rocket::tokio::spawn(pruvex_standins::registry(0).attach(lifted).launch());
-    format!("http://127.0.0.1:{}", told.await.unwrap())
-}
-
 fn faults(problem: &Value) -> Vec<&str> {
     problem["errors"].as_array().unwrap().iter().map(|error| error["field"].as_str().unwrap()).collect()
 }
 
 #[rocket::async_test]
 async fn an_identifier_is_looked_up_and_every_failure_says_what_to_do() {
-    let server = Server::start_with_registry(Some(registry().await)).await;
+    let server = Server::start_with_registry(Some(pruvex_standins::start_registry().await.unwrap())).await;
     server.enter("author").await;
     let work = async |identifier: &str| server.get(&format!("/api/v1/works?identifier={identifier}")).await;
     let (status, found) = work("https://doi.org/10.5555/FENWATER.2024.001").await;

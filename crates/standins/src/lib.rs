@@ -2,4 +2,4 @@
 
 mod registry;
 
-pub use registry::registry;
+pub use registry::start_registry;

@@ -4,9 +4,10 @@
 
 use std::net::{IpAddr, Ipv4Addr};
 use std::path::PathBuf;
-use std::sync::OnceLock;
+use std::sync::{Mutex, OnceLock};
 use std::time::Duration;
 
+use rocket::fairing::AdHoc;
 use rocket::http::{ContentType, Status};
 use rocket::{Build, Rocket, get, routes};
 use serde_json::Value;
@@ -17,12 +18,28 @@ const WORKS: &str = include_str!("../data/works.json");
 const USUAL: Duration = Duration::from_millis(180);
 const SLOW: Duration = Duration::from_secs(20);
 
-/// The registry on a loopback port, ready to launch; 0 takes a free one.
-#[must_use]
-pub fn registry(port: u16) -> Rocket<Build> {
+/// Starts the registry on a free loopback port, for as long as the program runs; answers its address.
+///
+/// # Errors
+/// It cannot be started.
+pub async fn start_registry() -> Result<String, String> {
+    let (tell, told) = tokio::sync::oneshot::channel();
+    let tell = Mutex::new(Some(tell));
+    let lifted = AdHoc::on_liftoff("Port", move |registry| {
+        if let Some(tell) = tell.lock().ok().and_then(|mut tell| tell.take()) {
+            let _ = tell.send(registry.config().port);
+        }
+        Box::pin(async {})
+    });
+    tokio::spawn(registry().attach(lifted).launch());
+    let port = told.await.map_err(|_| "the simulated registry did not start".to_owned())?;
+    Ok(format!("http://{}:{port}", Ipv4Addr::LOCALHOST))
+}
+
+fn registry() -> Rocket<Build> {
     let config = rocket::Config {
         address: IpAddr::V4(Ipv4Addr::LOCALHOST),
-        port,
+        port: 0,
         cli_colors: false,
         ident: rocket::config::Ident::none(),
         // It goes when the program goes that started it.

@@ -7,6 +7,8 @@ declare module 'vue-router' {
   interface RouteMeta {
     /** Shown without strip and rail, to people who are not signed in too. */
     alone?: boolean
+    /** The step of the work that it belongs to. */
+    step?: 'catalogue' | 'references'
     /** Who lacks it is told so. */
     right?: Right
   }
@@ -17,12 +19,17 @@ export const router = createRouter({
   scrollBehavior: (to, from, saved) => saved ?? (to.path === from.path ? undefined : { top: 0 }),
   routes: [
     { path: '/', redirect: (to) => ({ name: 'catalogue', query: to.query }) },
-    { path: '/catalogue', name: 'catalogue', component: () => import('@/areas/catalogue/CataloguePage.vue') },
+    {
+      path: '/catalogue',
+      name: 'catalogue',
+      component: () => import('@/areas/catalogue/CataloguePage.vue'),
+      meta: { step: 'catalogue' },
+    },
     {
       path: '/tests/new',
       name: 'new-test',
       component: () => import('@/areas/catalogue/SheetEditPage.vue'),
-      meta: { right: 'write_sheets' },
+      meta: { step: 'catalogue', right: 'write_sheets' },
     },
     {
       path: '/tests/:id',
@@ -31,25 +38,27 @@ export const router = createRouter({
       props: true,
       // Asked for while the page's scripts are still on their way.
       beforeEnter: (to) => fetchAhead(String(to.params.id)),
+      meta: { step: 'catalogue' },
     },
     {
       path: '/tests/:id/edit',
       name: 'edit-test',
       component: () => import('@/areas/catalogue/SheetEditPage.vue'),
       props: true,
-      meta: { right: 'write_sheets' },
+      meta: { step: 'catalogue', right: 'write_sheets' },
     },
     {
       path: '/tests/:id/history',
       name: 'history',
       component: () => import('@/areas/review/HistoryPage.vue'),
       props: true,
-      meta: { right: 'read_drafts' },
+      meta: { step: 'catalogue', right: 'read_drafts' },
     },
     {
       path: '/references',
       name: 'references',
       component: () => import('@/areas/evidence/ReferencesPage.vue'),
+      meta: { step: 'references' },
     },
     {
       path: '/structures',

@@ -44,7 +44,7 @@ impl ReferenceKind {
 }
 
 /// Somebody who wrote it. An institution has a family name only.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(default, deny_unknown_fields)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Author {
@@ -101,7 +101,7 @@ pub struct ReferenceInput {
 }
 
 /// A checked reference. Empty texts were not given.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Reference {
     /// What kind of work it is.

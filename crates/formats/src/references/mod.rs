@@ -73,9 +73,6 @@ impl ReferenceFormat {
     }
 }
 
-/// More is refused before it is parsed.
-pub const MAX_REFERENCES_BYTES: usize = 20 * 1024 * 1024;
-
 /// What was read from a file.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ReadReferences {
@@ -137,11 +134,6 @@ type Entry = Result<ReferenceInput, FieldError>;
 fn as_text(bytes: &[u8]) -> Result<&str, FieldError> {
     let fault =
         |code, value: String, message: String, remedy: &str| FieldError::new("file", code, value, message, remedy);
-    if bytes.len() > MAX_REFERENCES_BYTES {
-        let (size, limit) = (bytes.len(), MAX_REFERENCES_BYTES / 1024 / 1024);
-        let message = format!("The file is larger than the {limit} MiB that are read at once.");
-        return Err(fault(FieldErrorCode::TooLong, format!("{size} bytes"), message, "Split it into several files."));
-    }
     let text = std::str::from_utf8(bytes).map_err(|error| {
         let line = 1 + bytes[..error.valid_up_to()].iter().filter(|byte| **byte == b'\n').count();
         let message = format!("Line {line} is not written in UTF-8.");

@@ -132,7 +132,6 @@ fn input(citation: Citation) -> ReferenceInput {
     };
     let authors = citation.authors.iter().map(|author| Author { family: author.name.clone(), given: given(author) });
     let text = |value: Option<String>| value.unwrap_or_default();
-    // In a book's record the container is the series.
     ReferenceInput {
         kind: kind(&citation.citation_type),
         title: citation.title.trim_end_matches('.').to_owned(),

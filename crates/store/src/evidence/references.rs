@@ -1,6 +1,6 @@
 //! References: the works in which studies were published.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 use chrono::Utc;
 use pruvex_core::evidence::{Likeness, Matcher, Reference, ReferenceInput, likeness, title_key};
@@ -134,6 +134,11 @@ pub async fn alike(
     let rows = reference::Entity::find()
         .filter(reference::Column::DeletedAt.is_null())
         .filter(any)
+        .order_by_desc(Expr::cust_with_values(
+            "coalesce(doi = $1 OR pmid = $2, false)",
+            [wanted.doi.clone(), wanted.pmid.clone()],
+        ))
+        .order_by_desc(Expr::cust_with_values("similarity(title_key, $1)", [title_key(&wanted.title)]))
         .limit(MOST_COMPARED)
         .all(db)
         .await?;
@@ -344,16 +349,21 @@ pub(crate) async fn bring_references(
     }
     let (stored, _) = list_references(db, &ReferenceQuery::default()).await?;
     let mut matcher: Matcher<Uuid> = Matcher::default();
-    for record in stored {
-        matcher.add(record.id, record.reference);
+    let mut same: HashMap<Reference, Uuid> = HashMap::new();
+    for ReferenceRecord { id, reference, .. } in stored {
+        same.insert(reference.clone(), id);
+        matcher.add(id, reference);
     }
     let (mut fresh, mut ids) = (Vec::new(), Vec::with_capacity(references.len()));
     for BundleReference { reference, sample } in references {
-        let known = matcher.find(reference).filter(|(_, known, likeness)| likeness.is_certain() || *known == reference);
-        ids.push(known.map_or_else(Uuid::now_v7, |(id, ..)| id));
-        if let (None, Some(id)) = (known, ids.last()) {
-            fresh.push(Fresh { id: *id, reference, sample: *sample });
-            matcher.add(*id, reference.clone());
+        let certain = || matcher.find(reference).filter(|(.., likeness)| likeness.is_certain()).map(|(id, ..)| id);
+        let known = same.get(reference).copied().or_else(certain);
+        let id = known.unwrap_or_else(Uuid::now_v7);
+        ids.push(id);
+        if known.is_none() {
+            fresh.push(Fresh { id, reference, sample: *sample });
+            same.insert(reference.clone(), id);
+            matcher.add(id, reference.clone());
         }
     }
     insert(db, &fresh, act).await?;
@@ -442,7 +452,7 @@ fn row(reference: &Reference) -> Result<reference::ActiveModel, StoreError> {
         doi: Set(given(&reference.doi)),
         pmid: Set(given(&reference.pmid)),
         title_key: Set(title_key(&reference.title)),
-        first_author: Set(reference.label().to_lowercase()),
+        first_author: Set(title_key(reference.authors.first().map_or(&reference.title, |author| &author.family))),
         year: Set(reference.year.map(i32::from)),
         search: Set(search.join(" ").to_lowercase()),
         content: Set(serde_json::to_value(reference).map_err(broken)?),

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import { ApiProblem } from '@/shared/api/client'
-import type { FieldError, ReferenceInput, ReferenceView } from '@/shared/api/types'
+import type { ReferenceInput, ReferenceView } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
+import { useSaving } from '@/shared/useSaving'
 import AlikeNote from './AlikeNote.vue'
 import LookUp from './LookUp.vue'
 import { addReference, authorLines, authorsFrom, correctReference, referenceInput } from './referenceActions'
@@ -29,10 +29,7 @@ const empty: ReferenceInput = {
 }
 const draft = ref<ReferenceInput>({ ...empty })
 const authors = ref('')
-const version = ref(0)
-const errors = ref<FieldError[]>([])
-const failure = ref('')
-const saving = ref(false)
+const { version, failure, saving, begin, of, save: attempt } = useSaving(text.references.conflict)
 const body = computed<ReferenceInput>(() => ({ ...draft.value, authors: authorsFrom(authors.value) }))
 const kinds = Object.entries(text.references.kinds).map(([value, title]) => ({ value, title }))
 
@@ -41,9 +38,7 @@ watch(
   (opened) => {
     if (!opened) return
     fill(props.reference ? referenceInput(props.reference) : empty)
-    version.value = props.reference?.version ?? 0
-    errors.value = []
-    failure.value = ''
+    begin(props.reference?.version)
   },
   { immediate: true },
 )
@@ -52,33 +47,16 @@ function fill(from: ReferenceInput) {
   authors.value = authorLines(from.authors ?? [])
 }
 
-const of = (field: string) =>
-  errors.value
-    .filter((error) => error.field === field || error.field.startsWith(`${field}[`))
-    .map((error) => `${error.message} ${error.remedy}`)
 function setYear(typed: string) {
   draft.value.year = typed.trim() === '' ? null : Number(typed)
 }
 
 async function save() {
-  saving.value = true
-  errors.value = []
-  failure.value = ''
-  try {
-    if (props.reference) await correctReference(props.reference, version.value, body.value)
-    else await addReference(body.value)
-    open.value = false
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    errors.value = cause.fields
-    if (!cause.fields.length) failure.value = cause.message
-    if (cause.code === 'changed_meanwhile') {
-      version.value = cause.problem.current_version ?? version.value
-      failure.value = text.references.conflict
-    }
-  } finally {
-    saving.value = false
-  }
+  const from = props.reference
+  const saved = await attempt(() =>
+    from ? correctReference(from, version.value, body.value) : addReference(body.value),
+  )
+  if (saved) open.value = false
 }
 </script>
 

@@ -111,7 +111,7 @@ async function bring() {
           {{ text.references.summary(counts.fresh, counts.known, counts.similar) }}
         </p>
         <p v-if="counts.similar" class="small">{{ text.references.similarAbout }}</p>
-        <table>
+        <table class="plain-table">
           <thead>
             <tr>
               <th scope="col">{{ text.references.one }}</th>
@@ -168,18 +168,6 @@ async function bring() {
   align-items: center;
   gap: 10px;
   margin: 10px 0;
-}
-table {
-  width: 100%;
-  margin: 10px 0;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 5px 10px 5px 0;
-  text-align: left;
-  vertical-align: top;
-  border-bottom: 1px solid var(--line);
 }
 td:last-child {
   width: 40%;

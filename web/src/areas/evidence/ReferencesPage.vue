@@ -1,27 +1,14 @@
 <script setup lang="ts">
-import {
-  mdiContentCopy,
-  mdiDeleteOutline,
-  mdiMagnify,
-  mdiPencilOutline,
-  mdiPlus,
-  mdiTrayArrowDown,
-  mdiTrayArrowUp,
-} from '@mdi/js'
+import { mdiMagnify, mdiPlus, mdiTrayArrowDown, mdiTrayArrowUp } from '@mdi/js'
 import { computed, defineAsyncComponent, ref, watchEffect } from 'vue'
 
-import { ApiProblem } from '@/shared/api/client'
-import { refresh, useReferences } from '@/shared/api/queries'
+import { useReferences } from '@/shared/api/queries'
 import type { ReferenceView } from '@/shared/api/types'
-import IconButton from '@/shared/layout/IconButton.vue'
-import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
-import { undoBar } from '@/shared/undo'
 import { useShortcuts } from '@/shared/useShortcuts'
-import ReportedTests from './ReportedTests.vue'
-import { removeReference } from './referenceActions'
+import ReferenceEntry from './ReferenceEntry.vue'
 import { PAGE, useReferenceState } from './useReferenceState'
 
 /** The works in which studies were published. */
@@ -54,23 +41,6 @@ function bringIn() {
 }
 useShortcuts({ '/': () => search.value?.focus(), a: () => may('write_studies') && show(null) })
 
-async function remove(reference: ReferenceView) {
-  try {
-    await removeReference(reference)
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    undoBar.offer(cause.message)
-    await refresh()
-  }
-}
-async function copy(reference: ReferenceView) {
-  try {
-    await navigator.clipboard.writeText(reference.citation)
-    undoBar.offer(text.references.copied)
-  } catch {
-    undoBar.offer(text.references.notCopied)
-  }
-}
 const exportAddress = (format: string) =>
   `/api/v1/references/export?format=${format}&search=${encodeURIComponent(state.filter.value.search)}`
 </script>
@@ -153,34 +123,12 @@ const exportAddress = (format: string) =>
         {{ text.references.count(total) }}
       </p>
       <ol data-test="references">
-        <li v-for="reference in list" :key="reference.id">
-          <div class="wrap-anywhere" dir="auto">
-            <strong>{{ reference.label }}</strong> <SampleMark v-if="reference.sample" />
-            <p>{{ reference.citation }}</p>
-            <ReportedTests v-if="reference.studies" :reference="reference" />
-          </div>
-          <div class="tools no-print">
-            <IconButton
-              :icon="mdiContentCopy"
-              :label="text.references.copy(reference.label)"
-              @click="copy(reference)"
-            />
-            <template v-if="may('write_studies')">
-              <IconButton
-                :icon="mdiPencilOutline"
-                :label="text.references.edit(reference.label)"
-                data-test="edit-reference"
-                @click="show(reference)"
-              />
-              <IconButton
-                :icon="mdiDeleteOutline"
-                :label="text.references.remove(reference.label)"
-                data-test="remove-reference"
-                @click="remove(reference)"
-              />
-            </template>
-          </div>
-        </li>
+        <ReferenceEntry
+          v-for="reference in list"
+          :key="reference.id"
+          :reference="reference"
+          @edit="show(reference)"
+        />
       </ol>
       <nav v-if="total > PAGE" class="pages no-print" :aria-label="text.references.title">
         <v-btn :disabled="!state.page.value" @click="state.setPage(state.page.value - 1)">
@@ -240,20 +188,5 @@ ol {
   margin: 8px 0 16px;
   list-style: none;
   border-top: 1px solid var(--line);
-}
-li {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
-  gap: 12px;
-  padding: 9px 6px;
-  border-bottom: 1px solid var(--line);
-}
-li p {
-  max-width: 100ch;
-}
-.tools {
-  display: flex;
-  gap: 4px;
-  align-items: start;
 }
 </style>

@@ -35,14 +35,11 @@ async function remove(id: string, version: number): Promise<ReferenceView> {
 }
 
 async function put(id: string, version: number, body: ReferenceInput): Promise<ReferenceView> {
-  const saved = data(await api.PUT('/api/v1/references/{id}', { ...at(id, version), body }))
-  await refresh()
-  return saved
+  return data(await api.PUT('/api/v1/references/{id}', { ...at(id, version), body }))
 }
 
 export async function addReference(body: ReferenceInput): Promise<void> {
   const added = data(await api.POST('/api/v1/references', { body }))
-  await refresh()
   undoBar.offer(text.references.added, async () => void (await remove(added.id, added.version)))
 }
 
@@ -54,6 +51,7 @@ export async function correctReference(
   const saved = await put(from.id, version, body)
   undoBar.offer(text.references.corrected, async () => {
     await put(from.id, saved.version, referenceInput(from))
+    await refresh()
   })
 }
 

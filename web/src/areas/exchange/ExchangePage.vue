@@ -117,7 +117,7 @@ async function bring() {
           >
         </p>
         <p v-if="counts.changed" class="small">{{ text.exchange.keep }}</p>
-        <table data-test="bundle-preview">
+        <table class="plain-table" data-test="bundle-preview">
           <thead>
             <tr>
               <th scope="col">{{ text.exchange.test }}</th>
@@ -165,18 +165,6 @@ section {
   align-items: center;
   gap: 10px;
   margin: 10px 0;
-}
-table {
-  width: 100%;
-  margin: 10px 0;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 5px 10px 5px 0;
-  text-align: left;
-  vertical-align: top;
-  border-bottom: 1px solid var(--line);
 }
 tbody th {
   font-weight: 600;

@@ -9,7 +9,8 @@ import { percent } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
-import { useSaving } from './useSaving'
+import { undoBar } from '@/shared/undo'
+import { useSaving } from '@/shared/useSaving'
 
 /** The target conditions of a region, with the pre-test probability from which the question starts. */
 const props = defineProps<{ region: Region }>()
@@ -19,7 +20,7 @@ const rows = computed(() => (conditions.data.value ?? []).filter((row) => row.re
 const open = ref(false)
 const edited = ref<ConditionView | null>(null)
 const draft = ref({ name: '', setting: '', preTest: '' })
-const { failure, saving, begin, of, save: attempt } = useSaving()
+const { failure, saving, begin, of, save: attempt } = useSaving(text.vocabulary.conflict)
 
 function edit(row: ConditionView | null) {
   edited.value = row
@@ -39,7 +40,9 @@ async function save() {
       ? api.PUT('/api/v1/conditions/{id}', { params: { path: { id }, header }, body })
       : api.POST('/api/v1/conditions', { body }),
   )
-  if (saved) open.value = false
+  if (!saved) return
+  undoBar.offer(text.vocabulary.saved)
+  open.value = false
 }
 </script>
 

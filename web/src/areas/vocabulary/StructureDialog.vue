@@ -7,14 +7,15 @@ import { api } from '@/shared/api/client'
 import type { Joint, Motion, Region, StructureInput, StructureRow } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
 import { text } from '@/shared/text'
-import { useSaving } from './useSaving'
+import { undoBar } from '@/shared/undo'
+import { useSaving } from '@/shared/useSaving'
 
 /** Adds a structure, or edits one. */
 const open = defineModel<boolean>('open', { required: true })
 const props = defineProps<{ structure: StructureRow | null; region: Region }>()
 
 const draft = ref<StructureInput>(empty())
-const { failure, saving, begin, of, save: attempt } = useSaving()
+const { failure, saving, begin, of, save: attempt } = useSaving(text.vocabulary.conflict)
 
 function empty(): StructureInput {
   return { region: props.region, name: '', other_names: [], tissue: null, actions: [], retired: false }
@@ -48,7 +49,9 @@ async function save() {
       ? api.PUT('/api/v1/structures/{id}', { params: { path: { id }, header }, body })
       : api.POST('/api/v1/structures', { body }),
   )
-  if (saved) open.value = false
+  if (!saved) return
+  undoBar.offer(text.vocabulary.saved)
+  open.value = false
 }
 </script>
 

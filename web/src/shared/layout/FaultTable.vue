@@ -7,7 +7,7 @@ defineProps<{ faults: FieldError[] }>()
 </script>
 
 <template>
-  <table>
+  <table class="plain-table">
     <thead>
       <tr>
         <th scope="col">{{ text.exchange.where }}</th>
@@ -27,18 +27,3 @@ defineProps<{ faults: FieldError[] }>()
     </tbody>
   </table>
 </template>
-
-<style scoped>
-table {
-  width: 100%;
-  margin: 10px 0;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 5px 10px 5px 0;
-  text-align: left;
-  vertical-align: top;
-  border-bottom: 1px solid var(--line);
-}
-</style>

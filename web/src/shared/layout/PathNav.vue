@@ -2,15 +2,8 @@
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
-/** The steps of the work in their order; what belongs to a step shows it as the current one. */
+/** The steps of the work in their order; a page says by its route which one it belongs to. */
 const { carried } = useQuestion()
-const STEP_OF: Record<string, string> = {
-  sheet: 'catalogue',
-  'new-test': 'catalogue',
-  'edit-test': 'catalogue',
-  history: 'catalogue',
-}
-const current = (name: unknown, step: string) => name === step || STEP_OF[String(name)] === step
 </script>
 
 <template>
@@ -19,7 +12,7 @@ const current = (name: unknown, step: string) => name === step || STEP_OF[String
       <li v-for="(label, step) in text.layout.steps" :key="step">
         <router-link
           :to="{ name: step, query: carried }"
-          :aria-current="current($route.name, step) ? 'true' : undefined"
+          :aria-current="$route.meta.step === step ? 'true' : undefined"
           :data-test="`step-${step}`"
         >
           {{ label }}

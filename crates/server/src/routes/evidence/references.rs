@@ -64,8 +64,7 @@ async fn views(
 }
 
 async fn one(db: &DatabaseConnection, record: ReferenceRecord) -> Result<ReferenceView, ApiError> {
-    let views = views(db, CitationStyle::default(), vec![record]).await?;
-    views.into_iter().next().ok_or(ApiError::Internal)
+    views(db, CitationStyle::default(), vec![record]).await?.pop().ok_or(ApiError::Internal)
 }
 
 /// Some of the references.
@@ -328,9 +327,9 @@ pub(crate) async fn import_references(
     Ok(Json(ReferenceFile { format: read.format, imported }))
 }
 
-/// The references that a search finds, as a file.
+/// The references that a search finds, as a file; RIS unless told otherwise.
 #[utoipa::path(context_path = "/api/v1", tag = "evidence",
-    params(("format" = ReferenceFormat, Query), ("search" = Option<String>, Query)),
+    params(("format" = Option<ReferenceFormat>, Query), ("search" = Option<String>, Query)),
     responses((status = 200, description = "a file in that format"), (status = 400, body = Problem)))]
 #[get("/references/export?<format>&<search>")]
 pub(crate) async fn export_references(
@@ -340,10 +339,8 @@ pub(crate) async fn export_references(
     db: Db<'_>,
 ) -> Result<Download, ApiError> {
     let codes = ReferenceFormat::ALL.map(ReferenceFormat::code);
-    let found = choice("format", Some(format.unwrap_or("none")), &codes, |code| {
-        ReferenceFormat::ALL.into_iter().find(|it| it.code() == code)
-    })?;
-    let format = found.ok_or(ApiError::NoRoute)?;
+    let found = choice("format", format, &codes, |code| ReferenceFormat::ALL.into_iter().find(|it| it.code() == code))?;
+    let format = found.unwrap_or(ReferenceFormat::Ris);
     let search = search_text("search", search)?.unwrap_or_default();
     let query = ReferenceQuery { search, order: Order::Author, ..ReferenceQuery::default() };
     let (records, _) = store::list_references(db.0, &query).await?;

@@ -67,10 +67,8 @@ async fn views(db: &DatabaseConnection, records: Vec<StudyRecord>) -> Result<Vec
     .await
 }
 
-async fn tagged(db: &DatabaseConnection, record: StudyRecord) -> Result<Tagged<StudyView>, ApiError> {
-    let version = record.version;
-    let view = views(db, vec![record]).await?.pop().ok_or(ApiError::Internal)?;
-    Ok(Tagged::ok(version, view))
+async fn one(db: &DatabaseConnection, record: StudyRecord) -> Result<StudyView, ApiError> {
+    views(db, vec![record]).await?.pop().ok_or(ApiError::Internal)
 }
 
 /// A test's studies in the order they were entered.
@@ -103,8 +101,7 @@ pub(crate) async fn create_study(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::create_study(&transaction, id?.0, &study, false, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    let Tagged { version, value, .. } = tagged(db.0, record).await?;
-    Ok(Tagged::created(version, value))
+    Ok(Tagged::created(record.version, one(db.0, record).await?))
 }
 
 /// Corrects a study that was read at the version in `If-Match`.
@@ -124,7 +121,7 @@ pub(crate) async fn update_study(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::update_study(&transaction, id, version.0, &study, Act::of("edited", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    tagged(db.0, record).await
+    Ok(Tagged::ok(record.version, one(db.0, record).await?))
 }
 
 /// Deletes a study; it can be restored.
@@ -141,7 +138,7 @@ pub(crate) async fn delete_study(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::delete_study(&transaction, id?.0, version.0, Act::of("deleted", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    tagged(db.0, record).await
+    Ok(Tagged::ok(record.version, one(db.0, record).await?))
 }
 
 /// Brings a deleted study back: the undo of a deletion.
@@ -158,5 +155,5 @@ pub(crate) async fn restore_study(
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     let record = store::restore_study(&transaction, id?.0, version.0, Act::of("restored", Some(by.0.id))).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    tagged(db.0, record).await
+    Ok(Tagged::ok(record.version, one(db.0, record).await?))
 }

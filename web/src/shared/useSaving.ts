@@ -1,13 +1,11 @@
 import { ref } from 'vue'
 
-import { ApiProblem } from '@/shared/api/client'
-import { refresh } from '@/shared/api/queries'
-import type { FieldError } from '@/shared/api/types'
-import { text } from '@/shared/text'
-import { undoBar } from '@/shared/undo'
+import { ApiProblem } from './api/client'
+import { refresh } from './api/queries'
+import type { FieldError } from './api/types'
 
 /** Saving a record at the version that was read: refusals stand beside their fields; who was slower is told and keeps the words. */
-export function useSaving() {
+export function useSaving(conflict: string) {
   const version = ref(0)
   const errors = ref<FieldError[]>([])
   const failure = ref('')
@@ -31,7 +29,6 @@ export function useSaving() {
     failure.value = ''
     try {
       await send({ 'If-Match': `"${version.value}"` })
-      undoBar.offer(text.vocabulary.saved)
       await refresh()
       return true
     } catch (cause) {
@@ -40,7 +37,7 @@ export function useSaving() {
       failure.value = cause.fields.length ? '' : cause.message
       if (cause.code === 'changed_meanwhile') {
         version.value = cause.problem.current_version ?? version.value
-        failure.value = text.vocabulary.conflict
+        failure.value = conflict
         await refresh()
       }
       return false
@@ -48,5 +45,5 @@ export function useSaving() {
       saving.value = false
     }
   }
-  return { failure, saving, begin, of, save }
+  return { version, failure, saving, begin, of, save }
 }
