@@ -550,7 +550,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** The references that a search finds, as a file. */
+    /** The references that a search finds, as a file; RIS unless told otherwise. */
     get: operations['export_references']
     put?: never
     post?: never
@@ -4512,8 +4512,8 @@ export interface operations {
   }
   export_references: {
     parameters: {
-      query: {
-        format: components['schemas']['ReferenceFormat']
+      query?: {
+        format?: components['schemas']['ReferenceFormat']
         search?: string
       }
       header?: never
