@@ -67,6 +67,7 @@ export const text = {
     'Educational and decision-support material for licensed professionals and supervised learners. A result shifts a probability; it is not a diagnosis. Ask permission and explain first. Red flags and stop rules come before any test. Local protocols and your scope of practice rule.',
   unknown: 'not estimable',
   layout: {
+    wait: 'Loading',
     skip: 'Skip to the page',
     path: 'Path of the work',
     steps: { catalogue: 'Catalogue', references: 'Evidence' } as Record<string, string>,

@@ -10,6 +10,7 @@ import CrowdPicture from '@/figures/CrowdPicture.vue'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -185,7 +186,7 @@ useShortcuts({
         />
       </div>
     </div>
-    <v-progress-linear :active="tests.isFetching.value" indeterminate height="2" color="primary" />
+    <WaitLine :active="tests.isFetching.value" />
 
     <StateNotice
       v-if="tests.isError.value && !rows.length"

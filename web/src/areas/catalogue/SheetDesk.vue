@@ -2,6 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 
 import type { TestView } from '@/shared/api/types'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import EditorFoot from './EditorFoot.vue'
 import EditorNotices from './EditorNotices.vue'
@@ -49,7 +50,7 @@ watch(
         <v-btn variant="text" data-test="leave-part" @click="open = null">{{ text.editor.cancel }}</v-btn>
       </EditorFoot>
     </form>
-    <v-progress-linear v-else indeterminate height="2" color="primary" />
+    <WaitLine v-else />
   </SheetBody>
 </template>
 

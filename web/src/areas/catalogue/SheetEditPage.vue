@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import EditorFoot from './EditorFoot.vue'
@@ -64,7 +65,7 @@ const back = computed(() =>
         </aside>
       </div>
     </template>
-    <v-progress-linear v-else indeterminate height="2" color="primary" />
+    <WaitLine v-else />
   </div>
 </template>
 

@@ -13,6 +13,7 @@ import { usePooled, useTest } from '@/shared/api/queries'
 import { moment } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -27,15 +28,12 @@ const props = defineProps<{ id: string }>()
 
 const route = useRoute()
 const router = useRouter()
-const { region, condition, preTest, carried, setRegion } = useQuestion()
+const { region, condition, preTest, carried } = useQuestion()
 const test = useTest(() => props.id)
 const pooled = usePooled(() => props.id)
 
 const sheet = computed(() => test.data.value)
-// A sheet opened by its bare address answers the question of its own region.
 watchEffect(() => {
-  if (sheet.value && !carried.value.region && sheet.value.region !== region.value)
-    void setRegion(sheet.value.region)
   if (sheet.value) document.title = `${sheet.value.name} – Pruvex`
 })
 
@@ -78,7 +76,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
       <v-btn @click="test.refetch()">{{ text.layout.retry }}</v-btn>
       <v-btn :to="{ name: 'catalogue', query: carried }">{{ text.layout.toCatalogue }}</v-btn>
     </StateNotice>
-    <v-progress-linear v-else-if="!sheet" indeterminate height="2" color="primary" />
+    <WaitLine v-else-if="!sheet" />
     <template v-else>
       <header class="head">
         <div class="wrap-anywhere">

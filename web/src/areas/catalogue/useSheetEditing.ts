@@ -20,7 +20,7 @@ import { type Kept, keptKey, useKept } from './useKept'
  */
 export function useSheetEditing(id: string | undefined, done: (saved: TestView) => unknown) {
   const route = useRoute()
-  const { region, condition, carried, setRegion } = useQuestion()
+  const { region, condition } = useQuestion()
   const stored = useTest(
     () => id ?? '',
     () => !!id,
@@ -54,8 +54,6 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     if (saved) {
       draft.value = sheetInput(saved)
       version.value = saved.version
-      // Opened by its bare address, the question is that of the sheet's own region.
-      if (!carried.value.region && saved.region !== region.value) void setRegion(saved.region)
     } else if (from) {
       draft.value = duplicate(await loadSheet(from))
     } else {

@@ -4,6 +4,7 @@ import { onBeforeUnmount, ref } from 'vue'
 
 import { ApiProblem } from '@/shared/api/client'
 import type { ReferenceInput } from '@/shared/api/types'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { lookUp, referenceInput } from './referenceActions'
 
@@ -62,7 +63,7 @@ async function ask() {
     <v-btn v-else type="submit" :prepend-icon="mdiMagnify" :disabled="!identifier.trim()" data-test="look-up">
       {{ text.references.lookUp }}
     </v-btn>
-    <v-progress-linear class="wide" :active="busy" indeterminate height="2" color="primary" />
+    <WaitLine class="wide" :active="busy" />
     <p class="wide small" :class="{ failed }" aria-live="polite" data-test="looked-up">{{ said }}</p>
   </form>
 </template>

@@ -6,6 +6,7 @@ import { ApiProblem } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { Encounter, FieldError, ReferenceFile } from '@/shared/api/types'
 import FaultTable from '@/shared/layout/FaultTable.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { sendReferences } from './referenceActions'
@@ -100,7 +101,7 @@ async function bring() {
         </v-btn>
         <span v-if="file" class="muted wrap-anywhere">{{ file.name }}</span>
       </div>
-      <v-progress-linear :active="busy" indeterminate height="2" color="primary" />
+      <WaitLine :active="busy" />
       <div aria-live="polite">
         <p v-if="failure" role="alert" class="failure" data-test="import-failure">{{ failure }}</p>
         <FaultTable v-if="faults.length" :faults="faults" data-test="import-faults" />

@@ -5,6 +5,7 @@ import { computed, defineAsyncComponent, ref, watchEffect } from 'vue'
 import { useReferences } from '@/shared/api/queries'
 import type { ReferenceView } from '@/shared/api/types'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
@@ -102,7 +103,7 @@ const exportAddress = (format: string) =>
         @update:model-value="state.setStyle"
       />
     </div>
-    <v-progress-linear :active="references.isFetching.value" indeterminate height="2" color="primary" />
+    <WaitLine :active="references.isFetching.value" />
     <StateNotice
       v-if="references.isError.value && !list.length"
       tone="error"

@@ -3,6 +3,7 @@ import { ref } from 'vue'
 
 import { useReportedTests } from '@/shared/api/queries'
 import type { ReferenceView } from '@/shared/api/types'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
@@ -20,7 +21,7 @@ const tests = useReportedTests(() => props.reference.id, open)
     @toggle="open = ($event.target as HTMLDetailsElement).open"
   >
     <summary data-test="reported">{{ text.references.behind(reference.studies) }}</summary>
-    <v-progress-linear :active="tests.isFetching.value" indeterminate height="2" color="primary" />
+    <WaitLine :active="tests.isFetching.value" />
     <p v-if="tests.isError.value" role="alert">{{ tests.error.value?.message }}</p>
     <ul>
       <li v-for="test in tests.data.value ?? []" :key="test.id">

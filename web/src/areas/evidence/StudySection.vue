@@ -7,8 +7,10 @@ import type { PooledAnswer, StudyView } from '@/shared/api/types'
 import { whole } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
+import { useAsked } from '@/shared/useAsked'
 import { useShortcuts } from '@/shared/useShortcuts'
 import StudyForest from './StudyForest.vue'
 import { removeStudy } from './studyActions'
@@ -25,11 +27,10 @@ const patients = computed(() => {
 })
 
 const open = ref(false)
-const asked = ref(false)
+const asked = useAsked(() => open.value)
 const editing = ref<StudyView | null>(null)
 function show(study: StudyView | null) {
   editing.value = study
-  asked.value = true
   open.value = true
 }
 useShortcuts({ a: () => may('write_studies') && show(null) })
@@ -63,7 +64,7 @@ useShortcuts({ a: () => may('write_studies') && show(null) })
     >
       <v-btn @click="studies.refetch()">{{ text.layout.retry }}</v-btn>
     </StateNotice>
-    <v-progress-linear v-else-if="studies.isPending.value" indeterminate height="2" color="primary" />
+    <WaitLine v-else-if="studies.isPending.value" />
     <StateNotice v-else-if="!rows.length" :title="text.study.none" :detail="text.study.noneDetail">
       <v-btn v-if="may('write_studies')" @click="show(null)">{{ text.study.add }}</v-btn>
     </StateNotice>

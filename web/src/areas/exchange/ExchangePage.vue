@@ -7,6 +7,7 @@ import { refresh } from '@/shared/api/queries'
 import type { FieldError, Imported } from '@/shared/api/types'
 import FaultTable from '@/shared/layout/FaultTable.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -103,7 +104,7 @@ async function bring() {
         </v-btn>
         <span v-if="file" class="muted wrap-anywhere">{{ file.name }}</span>
       </div>
-      <v-progress-linear :active="busy" indeterminate height="2" color="primary" />
+      <WaitLine :active="busy" />
       <div aria-live="polite">
         <p v-if="failure" role="alert" class="failure" data-test="bundle-failure">{{ failure }}</p>
         <FaultTable v-if="faults.length" :faults="faults" data-test="bundle-faults" />

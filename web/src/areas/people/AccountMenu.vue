@@ -4,9 +4,11 @@ import { ref } from 'vue'
 
 import { may, session, signOut } from '@/shared/session/session'
 import { text } from '@/shared/text'
+import { useAsked } from '@/shared/useAsked'
 import PasswordDialog from './PasswordDialog.vue'
 
 const password = ref(false)
+const asked = useAsked(() => password.value)
 </script>
 
 <template>
@@ -46,5 +48,5 @@ const password = ref(false)
       <v-list-item :title="text.people.signOut" data-test="sign-out" @click="signOut()" />
     </v-list>
   </v-menu>
-  <PasswordDialog v-model:open="password" />
+  <PasswordDialog v-if="asked" v-model:open="password" />
 </template>

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { ApiProblem, api, data } from '@/shared/api/client'
 import type { FieldError, InvitationView } from '@/shared/api/types'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { join } from '@/shared/session/session'
 import { text } from '@/shared/text'
 
@@ -53,7 +54,7 @@ const accept = () =>
     <StateNotice v-if="gone" tone="error" :title="text.people.joinFailed" :detail="gone">
       <v-btn :to="{ name: 'catalogue' }">{{ text.people.toSignIn }}</v-btn>
     </StateNotice>
-    <v-progress-linear v-else-if="!invitation" indeterminate height="2" color="primary" />
+    <WaitLine v-else-if="!invitation" />
     <form v-else class="form" @submit.prevent="accept">
       <h1>{{ title }}</h1>
       <p class="muted">{{ text.people.roleMeans[invitation.role] }}</p>

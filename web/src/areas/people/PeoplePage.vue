@@ -6,6 +6,7 @@ import { ApiProblem, api, data } from '@/shared/api/client'
 import { queryClient } from '@/shared/api/queries'
 import type { AccountView, Role } from '@/shared/api/types'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { loadSession, session } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
@@ -56,7 +57,7 @@ async function change(account: AccountView, role: Role, disabled: boolean) {
     >
       <v-btn @click="accounts.refetch()">{{ text.layout.retry }}</v-btn>
     </StateNotice>
-    <v-progress-linear v-else-if="accounts.isPending.value" indeterminate height="2" color="primary" />
+    <WaitLine v-else-if="accounts.isPending.value" />
     <table v-else class="accounts">
       <thead>
         <tr>

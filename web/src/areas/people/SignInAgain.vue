@@ -1,11 +1,20 @@
 <script setup lang="ts">
 import { session } from '@/shared/session/session'
 import { text } from '@/shared/text'
+import { useAsked } from '@/shared/useAsked'
 import SignInForm from './SignInForm.vue'
+
+const asked = useAsked(() => session.expired)
 </script>
 
 <template>
-  <v-dialog :model-value="session.expired" persistent max-width="460" aria-labelledby="again-title">
+  <v-dialog
+    v-if="asked"
+    :model-value="session.expired"
+    persistent
+    max-width="460"
+    aria-labelledby="again-title"
+  >
     <v-card class="padded">
       <h2 id="again-title">{{ text.people.againTitle }}</h2>
       <p class="muted again">{{ text.people.againDetail }}</p>

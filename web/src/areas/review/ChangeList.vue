@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Change } from '@/shared/api/types'
 import { moment } from '@/shared/format'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { put, title } from './recordWords'
 
@@ -45,7 +46,7 @@ const words = (action: string) => text.review.actions[action] ?? action
   >
     <v-btn @click="query.refetch()">{{ text.layout.retry }}</v-btn>
   </StateNotice>
-  <v-progress-linear v-else-if="query.isPending.value" indeterminate height="2" color="primary" />
+  <WaitLine v-else-if="query.isPending.value" />
   <p v-else-if="!changes.length" class="muted">{{ text.review.noChange }}</p>
   <ol v-else>
     <li

@@ -8,6 +8,7 @@ import { api, data } from '@/shared/api/client'
 import { useTest } from '@/shared/api/queries'
 import { moment } from '@/shared/format'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -63,7 +64,7 @@ async function restore(version: number) {
     >
       <v-btn @click="history.refetch()">{{ text.layout.retry }}</v-btn>
     </StateNotice>
-    <v-progress-linear v-else-if="history.isPending.value" indeterminate height="2" color="primary" />
+    <WaitLine v-else-if="history.isPending.value" />
     <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
     <ol class="versions">
       <li v-for="(entry, index) in versions" :key="entry.version" data-test="version">

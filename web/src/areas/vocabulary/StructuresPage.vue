@@ -8,6 +8,7 @@ import { api, data } from '@/shared/api/client'
 import type { StructureRow } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -71,7 +72,7 @@ watchEffect(() => (document.title = `${text.vocabulary.title} – Pruvex`))
       clearable
       hide-details
     />
-    <v-progress-linear :active="structures.isFetching.value" indeterminate height="2" color="primary" />
+    <WaitLine :active="structures.isFetching.value" />
     <StateNotice
       v-if="structures.isError.value && !rows.length"
       tone="error"

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { shortcutSheet } from '@/shared/shortcutSheet'
 import { text } from '@/shared/text'
+import { useAsked } from '@/shared/useAsked'
 import { useShortcuts } from '@/shared/useShortcuts'
 
+const asked = useAsked(() => shortcutSheet.open)
 useShortcuts({ '?': () => (shortcutSheet.open = true) })
 </script>
 
 <template>
-  <v-dialog v-model="shortcutSheet.open" max-width="460" aria-labelledby="shortcut-title">
+  <v-dialog v-if="asked" v-model="shortcutSheet.open" max-width="460" aria-labelledby="shortcut-title">
     <v-card class="padded">
       <h2 id="shortcut-title">{{ text.shortcuts.title }}</h2>
       <dl>

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
+import { useAsked } from '@/shared/useAsked'
+
+const asked = useAsked(() => undoBar.open)
 
 async function undo() {
   const action = undoBar.action
@@ -15,7 +18,12 @@ async function undo() {
 </script>
 
 <template>
-  <v-snackbar v-model="undoBar.open" :timeout="undoBar.action ? 15000 : 5000" location="bottom left">
+  <v-snackbar
+    v-if="asked"
+    v-model="undoBar.open"
+    :timeout="undoBar.action ? 15000 : 5000"
+    location="bottom left"
+  >
     <span class="wrap-anywhere message">{{ undoBar.message }}</span>
     <template #actions>
       <v-btn v-if="undoBar.action" variant="text" data-test="undo" @click="undo">{{

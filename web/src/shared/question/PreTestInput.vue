@@ -52,18 +52,15 @@ useShortcuts({
       @input="change(Number(($event.target as HTMLInputElement).value))"
     />
     <span>%</span>
-    <v-slider
+    <input
       class="slider"
-      :model-value="percent"
+      type="range"
       min="1"
       max="99"
       step="1"
-      hide-details
-      track-size="3"
-      thumb-size="15"
-      color="primary"
+      :value="percent"
       :aria-label="text.question.slider"
-      @update:model-value="change"
+      @input="change(Number(($event.target as HTMLInputElement).value))"
     />
     <span class="origin" :class="{ bad: !valid }" :title="origin">{{
       valid ? origin : text.question.range
@@ -102,6 +99,7 @@ useShortcuts({
   min-width: 90px;
   max-width: 130px;
   margin: 0 6px;
+  accent-color: rgb(var(--v-theme-primary));
 }
 .origin {
   color: var(--muted);

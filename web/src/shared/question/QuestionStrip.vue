@@ -16,8 +16,7 @@ const { region, condition, choices, preTest, usual, setRegion, setCondition, set
 const theme = useTheme()
 const isDark = computed(() => theme.global.current.value.dark)
 
-const regionItems = Object.entries(text.regions).map(([value, title]) => ({ value: value as Region, title }))
-const conditionItems = computed(() => choices.value.map((c) => c.name))
+const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 const origin = computed(() => {
   if (usual.value === null) return text.question.unknown
   if (Math.abs(usual.value - preTest.value) > 1e-9) return text.question.yours
@@ -36,27 +35,28 @@ function toggleTheme() {
     <router-link class="brand" :to="{ name: 'catalogue' }">pruvex</router-link>
     <div class="sentence">
       <span class="word">{{ text.question.in }}</span>
-      <v-select
-        class="region"
-        :model-value="region"
-        :items="regionItems"
+      <!-- The browser's own choosers: the framework's two would be a quarter of what a page's opening takes. -->
+      <select
+        class="chooser"
+        :value="region"
         :aria-label="text.question.region"
-        variant="underlined"
         data-test="region"
-        @update:model-value="setRegion"
-      />
+        @change="setRegion(chosen($event) as Region)"
+      >
+        <option v-for="(title, name) in text.regions" :key="name" :value="name">{{ title }}</option>
+      </select>
       <span class="word">{{ text.question.isIt }}</span>
-      <v-select
-        class="condition"
-        :model-value="condition?.name ?? null"
-        :items="conditionItems"
+      <select
+        class="chooser condition"
+        :value="condition?.name ?? ''"
+        :disabled="!choices.length"
         :aria-label="text.question.condition"
-        :placeholder="text.question.noCondition"
-        :readonly="!choices.length"
-        variant="underlined"
         data-test="condition"
-        @update:model-value="setCondition"
-      />
+        @change="setCondition(chosen($event))"
+      >
+        <option v-if="!condition" value="" disabled>{{ text.question.noCondition }}</option>
+        <option v-for="choice in choices" :key="choice.name">{{ choice.name }}</option>
+      </select>
       <span class="word">?</span>
       <PreTestInput :model-value="preTest" :origin="origin" @update:model-value="setPreTest" />
     </div>
@@ -113,27 +113,39 @@ function toggleTheme() {
 .word {
   color: var(--muted);
 }
-.region {
-  flex: 0 1 150px;
-  min-width: 130px;
+.chooser {
+  flex: 0 1 auto;
+  min-width: 0;
+  padding: 4px 24px 4px 2px;
+  border: 0;
+  border-bottom: 1px solid var(--muted);
+  border-radius: 0;
+  appearance: none;
+  background:
+    linear-gradient(45deg, transparent 50%, currentColor 50%) right 9px center / 5px 5px no-repeat,
+    linear-gradient(-45deg, transparent 50%, currentColor 50%) right 4px center / 5px 5px no-repeat;
+  color: inherit;
+  font: inherit;
+  font-size: 0.94rem;
+  font-weight: 600;
+  text-overflow: ellipsis;
+  cursor: pointer;
+}
+.chooser option {
+  background: rgb(var(--v-theme-surface));
+  font-weight: 400;
+}
+.chooser:hover:enabled {
+  border-bottom-color: currentColor;
+}
+.chooser:disabled {
+  opacity: 1;
+  background: none;
+  font-weight: 400;
+  cursor: default;
 }
 .condition {
-  flex: 1 1 320px;
-  min-width: 180px;
   max-width: 460px;
-}
-.sentence :deep(.v-field__input) {
-  padding-top: 0;
-  padding-bottom: 2px;
-  min-height: 32px;
-  font-size: 0.94rem;
-}
-.sentence :deep(.v-field__append-inner) {
-  padding-top: 0;
-  align-items: center;
-}
-.sentence :deep(.v-select__selection-text) {
-  font-weight: 600;
 }
 .tools {
   display: flex;

@@ -1,7 +1,7 @@
-import { computed } from 'vue'
+import { computed, inject, type InjectionKey, provide } from 'vue'
 import { type LocationQuery, useRoute, useRouter } from 'vue-router'
 
-import { useConditions, useRegions } from '../api/queries'
+import { useConditions, useRegions, useTest } from '../api/queries'
 import type { Region } from '../api/types'
 
 /** Half and half, when nothing better is known; the strip says so. */
@@ -24,17 +24,19 @@ function fullest<T extends { tests: number }>(entries: T[]): T | undefined {
  * The question every screen answers: region, target condition, pre-test probability. It lives in the address, so that
  * it survives a reload, the back button and being sent to a colleague.
  */
-export function useQuestion() {
+function question() {
   const route = useRoute()
   const router = useRouter()
   const regions = useRegions()
   const conditions = useConditions()
+  // A sheet opened by its bare address answers the question of its own region.
+  const id = computed(() => String(route.params.id ?? ''))
+  const sheet = useTest(id, () => !!id.value).data
+  const named = computed(() => one(route.query, 'region') ?? sheet.value?.region)
 
   const region = computed<Region>(() => {
-    const wanted = one(route.query, 'region')
     const known = regions.data.value ?? []
-    const named = known.find((entry) => entry.region === wanted)
-    return (named ?? fullest(known))?.region ?? 'hand_wrist'
+    return (known.find((entry) => entry.region === named.value) ?? fullest(known))?.region ?? 'hand_wrist'
   })
   const choices = computed(() => (conditions.data.value ?? []).filter((c) => c.region === region.value))
   const condition = computed(() => {
@@ -59,11 +61,21 @@ export function useQuestion() {
     usual,
     /** What a link to another screen must carry along. */
     carried: computed(() => {
-      const { region, condition, pretest } = route.query
-      return { region, condition, pretest }
+      const { condition, pretest } = route.query
+      return { region: named.value, condition, pretest }
     }),
     setRegion: (value: Region) => change({ region: value, condition: undefined, pretest: undefined }),
     setCondition: (name: string) => change({ region: region.value, condition: name, pretest: undefined }),
     setPreTest: (value: number) => change({ pretest: String(Number((100 * value).toFixed(1))) }),
   }
 }
+
+type Question = ReturnType<typeof question>
+const KEY: InjectionKey<Question> = Symbol('question')
+
+/** Sets the question up once for everything below, which is many rows. */
+export function provideQuestion(): void {
+  provide(KEY, question())
+}
+
+export const useQuestion = (): Question => inject(KEY, question, true)
