@@ -38,6 +38,18 @@ impl Measurements {
         Ok(Self { rows })
     }
 
+    /// People measured.
+    #[must_use]
+    pub fn subjects(&self) -> usize {
+        self.rows.len()
+    }
+
+    /// Raters, or occasions.
+    #[must_use]
+    pub fn raters(&self) -> usize {
+        self.rows[0].len()
+    }
+
     fn mean_squares(&self) -> MeanSquares {
         let (n, k) = (self.rows.len() as f64, self.rows[0].len() as f64);
         // Deviations from one of the values first: a common offset of a million must not eat the digits.

@@ -5,6 +5,7 @@ mod continuous;
 mod ratings;
 mod reported;
 mod several_raters;
+mod words;
 
 pub use categorical::{
     AgreementNote, Coefficient, RatingError, RatingTable, TwoRaterAgreement, Weights, two_rater_agreement,
@@ -16,3 +17,4 @@ pub use continuous::{
 pub use ratings::{Tabulated, tabulate};
 pub use reported::{PooledReliability, Precision, ReportError, Reported, ReportedKind, pool_reported};
 pub use several_raters::{RatingCounts, SeveralRaterAgreement, several_rater_agreement};
+pub use words::{NamedSize, SizeWord, WordScheme, size_word};
