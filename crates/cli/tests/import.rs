@@ -23,7 +23,8 @@ async fn a_bundle_is_previewed_imported_and_not_imported_twice() {
     assert!(preview.status.success() && said(&preview).contains("Would import"), "{}", said(&preview));
     let first = import(&database.url, &[DEMO, "--if-empty"]);
     assert!(
-        said(&first).contains("8 tests (8 new, 0 changed, 0 the same), 31 studies, all of it sample data"),
+        said(&first)
+            .contains("8 tests (8 new, 0 changed, 0 the same), 31 studies, 7 agreement results, all of it sample data"),
         "{}",
         said(&first)
     );

@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 
 use jsonschema::Validator;
 use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, name_key};
-use pruvex_core::evidence::{Reference, ReferenceInput, Study, StudyInput};
+use pruvex_core::evidence::{Agreement, AgreementInput, Reference, ReferenceInput, Study, StudyInput};
 use pruvex_core::{FieldError, FieldErrorCode, Probability};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -54,6 +54,8 @@ pub struct BundleTest {
     pub sample: bool,
     /// Its studies.
     pub studies: Vec<BundleStudy>,
+    /// Its agreement results.
+    pub agreements: Vec<BundleAgreement>,
 }
 
 /// One study of a bundle.
@@ -61,6 +63,17 @@ pub struct BundleTest {
 pub struct BundleStudy {
     /// What it reports; its reference stands in the bundle.
     pub study: Study,
+    /// It is made up.
+    pub sample: bool,
+    /// Place of its reference in the bundle.
+    pub work: Option<usize>,
+}
+
+/// One agreement result of a bundle.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BundleAgreement {
+    /// What it reports; its reference stands in the bundle.
+    pub agreement: Agreement,
     /// It is made up.
     pub sample: bool,
     /// Place of its reference in the bundle.
@@ -118,6 +131,24 @@ struct WireTest {
     /// Its studies.
     #[serde(default)]
     studies: Vec<WireStudy>,
+    /// How far examiners, or occasions, agree on it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    agreements: Vec<WireAgreement>,
+}
+
+/// An agreement result.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleAgreement)]
+struct WireAgreement {
+    /// What it reports.
+    agreement: AgreementInput,
+    /// Place, from 0, of its reference in `references`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    work: Option<usize>,
+    /// It is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
 }
 
 /// A study.
@@ -247,8 +278,11 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
                     let work = *work;
                     WireStudy { reference, work, population, reference_standard, note, tp, fp, fn_, tn, sample }
                 });
+                let agreements = test.agreements.iter().map(|BundleAgreement { agreement, sample, work }| {
+                    WireAgreement { agreement: agreement.written().clone(), work: *work, sample: marked(*sample) }
+                });
                 let (sheet, sample) = (as_input(&test.sheet)?, marked(test.sample));
-                Ok(WireTest { sheet, sample, studies: studies.collect() })
+                Ok(WireTest { sheet, sample, studies: studies.collect(), agreements: agreements.collect() })
             })
             .collect::<Result<_, serde_json::Error>>()?,
     };
@@ -368,6 +402,15 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             Err(found) => keep(format!("references[{index}].reference."), found),
         }
     }
+    let misplaced = |work: Option<usize>| {
+        let place = work.filter(|place| *place >= wire.references.len());
+        let fault = |place| {
+            let message = format!("The file holds {} references.", wire.references.len());
+            let remedy = "Give the place, from 0, of one of them.";
+            FieldError::new("work", FieldErrorCode::Unknown, place, message, remedy)
+        };
+        place.map(fault).into_iter().collect::<Vec<_>>()
+    };
     let mut tests = Vec::new();
     let mut taken: HashMap<String, usize> = HashMap::new();
     for (index, test) in wire.tests.into_iter().enumerate() {
@@ -390,19 +433,26 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
         }
         let mut checked = Vec::new();
         for (number, (study, sample, work)) in studies.into_iter().enumerate() {
-            if let Some(place) = work.filter(|place| *place >= wire.references.len()) {
-                let message = format!("The file holds {} references.", wire.references.len());
-                let remedy = "Give the place, from 0, of one of them.";
-                let error = FieldError::new("work", FieldErrorCode::Unknown, place, message, remedy);
-                keep(format!("tests[{index}].studies[{number}]."), vec![error]);
-            }
+            keep(format!("tests[{index}].studies[{number}]."), misplaced(work));
             match study {
                 Ok(study) => checked.push(BundleStudy { study, sample, work }),
                 Err(found) => keep(format!("tests[{index}].studies[{number}]."), found),
             }
         }
+        let mut agreements = Vec::new();
+        for (number, WireAgreement { agreement, work, sample }) in test.agreements.iter().enumerate() {
+            keep(format!("tests[{index}].agreements[{number}]."), misplaced(*work));
+            match Agreement::check(agreement) {
+                Ok(agreement) => agreements.push(BundleAgreement {
+                    agreement: agreement.published_as(None),
+                    sample: wire.sample || *sample,
+                    work: *work,
+                }),
+                Err(found) => keep(format!("tests[{index}].agreements[{number}].agreement."), found),
+            }
+        }
         let sample = wire.sample || test.sample;
-        tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, studies: checked }));
+        tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, studies: checked, agreements }));
     }
     if errors.is_empty() {
         Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, references, tests })

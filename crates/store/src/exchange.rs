@@ -3,9 +3,9 @@
 use std::collections::{HashMap, HashSet};
 
 use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
-use pruvex_core::evidence::Study;
+use pruvex_core::evidence::{Agreement, Study};
 use pruvex_core::{FieldError, FieldErrorCode};
-use pruvex_formats::{Bundle, BundleReference, BundleStudy, BundleTest};
+use pruvex_formats::{Bundle, BundleAgreement, BundleReference, BundleStudy, BundleTest};
 use sea_orm::{ConnectionTrait, DatabaseConnection, TransactionTrait};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -15,8 +15,8 @@ use crate::StoreError;
 use crate::catalogue::{TestRecord, create_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
 use crate::evidence::{
-    ReferenceQuery, ReferenceRecord, StudyRecord, bring_references, create_studies, get_references, list_references,
-    list_studies,
+    AgreementRecord, ReferenceQuery, ReferenceRecord, StudyRecord, bring_references, create_agreements, create_studies,
+    get_references, list_agreements, list_references, list_studies,
 };
 use crate::history::{Act, alone};
 use crate::vocabulary::{create_structure, list_structures};
@@ -59,6 +59,8 @@ pub struct ImportedTest {
     pub studies: usize,
     /// Studies that are there already.
     pub known_studies: usize,
+    /// Agreement results that come in.
+    pub agreements: usize,
 }
 
 /// What an import brought, or would bring.
@@ -83,6 +85,12 @@ impl Imported {
     #[must_use]
     pub fn studies(&self) -> usize {
         self.tests.iter().map(|test| test.studies).sum()
+    }
+
+    /// Agreement results that come in.
+    #[must_use]
+    pub fn agreements(&self) -> usize {
+        self.tests.iter().map(|test| test.agreements).sum()
     }
 }
 
@@ -160,7 +168,7 @@ async fn bring(
     for (index, id) in fresh.into_iter().zip(create_tests(db, &sheets, act).await?) {
         outcomes[index].id = id;
     }
-    let tests = bring_studies(db, bundle, &outcomes, &works.ids, act).await?;
+    let tests = bring_results(db, bundle, &outcomes, &works.ids, act).await?;
     let (title, sample, references) = (bundle.title.clone(), bundle.sample, works.added);
     Ok(Imported { title, sample, conditions, structures, references, tests })
 }
@@ -201,8 +209,8 @@ async fn bring_structures(db: &impl ConnectionTrait, bundle: &Bundle, act: Act<'
     Ok(added)
 }
 
-/// Adds the studies that are not there yet.
-async fn bring_studies(
+/// Adds the studies and agreement results that are not there yet.
+async fn bring_results(
     db: &impl ConnectionTrait,
     bundle: &Bundle,
     outcomes: &[Outcome],
@@ -215,6 +223,12 @@ async fn bring_studies(
         // Which number its reference has here says nothing about what it reports.
         known.entry(record.test_id).or_default().push(Study { reference_id: None, ..record.study });
     }
+    let mut rated: HashMap<Uuid, Vec<Agreement>> = HashMap::new();
+    for record in list_agreements(db, &met).await? {
+        rated.entry(record.test_id).or_default().push(record.agreement.published_as(None));
+    }
+    let here = |work: Option<usize>| work.and_then(|place| works.get(place).copied());
+    let mut fresh_agreements: Vec<(Uuid, Agreement, bool)> = Vec::new();
     let mut fresh: Vec<(Uuid, Study, bool)> = Vec::new();
     let mut tests = Vec::with_capacity(outcomes.len());
     for (test, Outcome { id, fate, written }) in bundle.tests.iter().zip(outcomes) {
@@ -222,15 +236,23 @@ async fn bring_studies(
         let before = fresh.len();
         let missing = test.studies.iter().filter(|it| !there.contains(&it.study));
         fresh.extend(missing.map(|BundleStudy { study, sample, work }| {
-            let reference_id = work.and_then(|place| works.get(place).copied());
-            (*id, Study { reference_id, ..study.clone() }, *sample)
+            (*id, Study { reference_id: here(*work), ..study.clone() }, *sample)
         }));
         let studies = fresh.len() - before;
         let (name, known_studies) = (test.sheet.name.clone(), test.studies.len() - studies);
-        tests.push(ImportedTest { name, fate: *fate, written: *written, studies, known_studies });
+        let there = rated.get(id).map(Vec::as_slice).unwrap_or_default();
+        let before = fresh_agreements.len();
+        let missing = test.agreements.iter().filter(|it| !there.contains(&it.agreement));
+        fresh_agreements.extend(missing.map(|BundleAgreement { agreement, sample, work }| {
+            (*id, agreement.clone().published_as(here(*work)), *sample)
+        }));
+        let agreements = fresh_agreements.len() - before;
+        tests.push(ImportedTest { name, fate: *fate, written: *written, studies, known_studies, agreements });
     }
     let fresh: Vec<_> = fresh.iter().map(|(test, study, sample)| (*test, study, *sample)).collect();
     create_studies(db, &fresh, act).await?;
+    let fresh: Vec<_> = fresh_agreements.iter().map(|(test, it, sample)| (*test, it, *sample)).collect();
+    create_agreements(db, &fresh, act).await?;
     Ok(tests)
 }
 
@@ -249,9 +271,12 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         .collect();
     let ids: Vec<_> = records.iter().map(|record| record.id).collect();
     let found = list_studies(db, &ids).await?;
-    // References belong to no region: those that its studies were published as, or all with the whole catalogue.
+    let rated = list_agreements(db, &ids).await?;
+    // References belong to no region: those that its results were published as, or all with the whole catalogue.
+    let cited = found.iter().filter_map(|record| record.study.reference_id);
+    let cited = cited.chain(rated.iter().filter_map(|record| record.agreement.written().reference_id));
     let references = match region {
-        Some(_) => get_references(db, found.iter().filter_map(|record| record.study.reference_id)).await?,
+        Some(_) => get_references(db, cited).await?,
         None => list_references(db, &ReferenceQuery::default()).await?.0,
     };
     let places: HashMap<Uuid, usize> = references.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
@@ -261,15 +286,24 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         let study = Study { reference_id: None, ..study };
         studies.entry(test_id).or_default().push(BundleStudy { study, sample, work });
     }
+    let mut agreements: HashMap<Uuid, Vec<BundleAgreement>> = HashMap::new();
+    for AgreementRecord { test_id, agreement, sample, .. } in rated {
+        let work = agreement.written().reference_id.and_then(|id| places.get(&id).copied());
+        let agreement = agreement.published_as(None);
+        agreements.entry(test_id).or_default().push(BundleAgreement { agreement, sample, work });
+    }
     let tests: Vec<BundleTest> = records
         .into_iter()
         .map(|TestRecord { id, sheet, sample, .. }| BundleTest {
             studies: studies.remove(&id).unwrap_or_default(),
+            agreements: agreements.remove(&id).unwrap_or_default(),
             sheet,
             sample,
         })
         .collect();
-    let made_up = |test: &BundleTest| test.sample && test.studies.iter().all(|study| study.sample);
+    let made_up = |test: &BundleTest| {
+        test.sample && test.studies.iter().all(|it| it.sample) && test.agreements.iter().all(|it| it.sample)
+    };
     let bundled = |ReferenceRecord { reference, sample, .. }| BundleReference { reference, sample };
     Ok(Bundle {
         title: title.to_owned(),

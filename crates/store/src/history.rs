@@ -32,10 +32,13 @@ pub enum Kind {
     Condition,
     /// Published works.
     Reference,
+    /// Agreement results.
+    Agreement,
 }
 
 impl Kind {
-    const ALL: [Self; 5] = [Self::Test, Self::Study, Self::Structure, Self::Condition, Self::Reference];
+    const ALL: [Self; 6] =
+        [Self::Test, Self::Study, Self::Structure, Self::Condition, Self::Reference, Self::Agreement];
 
     fn code(self) -> &'static str {
         match self {
@@ -44,6 +47,7 @@ impl Kind {
             Self::Structure => "structure",
             Self::Condition => "condition",
             Self::Reference => "reference",
+            Self::Agreement => "agreement",
         }
     }
 }

@@ -11,7 +11,7 @@ use pruvex_core::evidence::Study;
 use pruvex_formats::{Bundle, BundleStudy, BundleTest, read_bundle, write_bundle};
 use pruvex_store::catalogue::{TestRecord, get_test, list_tests, named_tests, step_test};
 use pruvex_store::condition::list_conditions;
-use pruvex_store::evidence::{create_study, get_reference, list_studies};
+use pruvex_store::evidence::{create_study, get_reference, list_agreements, list_studies};
 use pruvex_store::exchange::{Fate, Meeting, export, import};
 use pruvex_store::history::{Act, Kind, list_revisions};
 use pruvex_store::vocabulary::list_structures;
@@ -62,8 +62,17 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
                 assert_eq!(Study { reference_id: None, ..it.study }, expected.study, "{}", test.sheet.name);
                 assert!(it.sample);
             }
+            let agreements = list_agreements(&other, &[there.id]).await.unwrap();
+            assert_eq!(agreements.len(), test.agreements.len());
+            for (it, expected) in agreements.into_iter().zip(&test.agreements) {
+                assert_eq!(it.agreement.written().reference_id.is_some(), expected.work.is_some());
+                assert_eq!(it.agreement.published_as(None), expected.agreement, "{}", test.sheet.name);
+                assert!(it.sample);
+            }
         }
     }
+    let again = import(&other, &demo("neck"), &Meeting::Refuse, ACT, false).await.unwrap();
+    assert_eq!((again.studies(), again.agreements()), (0, 0), "nothing comes in twice");
     let whole = export(&db, None, "All").await.unwrap();
     assert_eq!((whole.tests.len(), whole.references.len()), (19, 51));
     assert_eq!((whole.tests.len(), whole.conditions.len()), (19, list_conditions(&db).await.unwrap().len()));
@@ -79,7 +88,7 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
         sheet.positive_finding = finding.to_owned();
         let studies =
             studies.iter().map(|reference| BundleStudy { study: study(reference), sample: false, work: None });
-        BundleTest { sheet, sample: false, studies: studies.collect() }
+        BundleTest { sheet, sample: false, studies: studies.collect(), agreements: vec![] }
     };
     let first = bundle(vec![test("Thumb lift", "Weaker", &["A"]), test("Thumb press", "Weaker", &[])]);
     let imported = import(&db, &first, &Meeting::Refuse, ACT, false).await.unwrap();
@@ -130,6 +139,7 @@ async fn one_fault_keeps_everything_out() {
         sheet: sheet(name, &[alias]),
         sample: false,
         studies: vec![BundleStudy { study: study("A"), sample: false, work: None }],
+        agreements: vec![],
     };
     let mut given = bundle(vec![test("Thumb lift", "Lift"), test("Thumb press", "Lift")]);
     given.structures = vec![structure];
@@ -163,7 +173,12 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     let none = export(&db, Some(Region::Knee), "Knee").await.unwrap();
     assert!(none.tests.is_empty() && !none.sample);
     // What is made up stays marked, and what is not does not become so.
-    let own = bundle(vec![BundleTest { sheet: sheet("Thumb lift", &[]), sample: false, studies: vec![] }]);
+    let own = bundle(vec![BundleTest {
+        sheet: sheet("Thumb lift", &[]),
+        sample: false,
+        studies: vec![],
+        agreements: vec![],
+    }]);
     import(&db, &own, &Meeting::Refuse, ACT, false).await.unwrap();
     let lift = find_test(&db, "Thumb lift").await;
     assert!(!export(&db, Some(Region::HandWrist), "Hand").await.unwrap().sample);

@@ -1,6 +1,7 @@
 //! Rows as SeaORM sees them. Domain values are made of them in the area modules.
 
 pub mod account;
+pub mod agreement;
 pub mod condition;
 pub mod invitation;
 pub mod reference;

@@ -15,9 +15,8 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::studies::citing_studies;
 use crate::StoreError;
-use crate::entities::reference;
+use crate::entities::{agreement, reference, study};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
 /// A stored reference.
@@ -204,10 +203,12 @@ pub async fn delete_reference(
     act: Act<'_>,
 ) -> Result<ReferenceRecord, StoreError> {
     let mut row = locked(db, id, version, false).await?.into_active_model();
-    let citing = citing_studies(db, &[id]).await?.len();
+    let citing = citing(db, &[id]).await?.len();
     if citing > 0 {
-        let message =
-            format!("{citing} {} published as this reference.", if citing == 1 { "study was" } else { "studies were" });
+        let message = format!(
+            "{citing} {} published as this reference.",
+            if citing == 1 { "result was" } else { "results were" }
+        );
         let remedy = "Give them another reference first.";
         return Err(StoreError::Fields(vec![FieldError::new(
             "studies",
@@ -467,4 +468,48 @@ fn record(row: reference::Model) -> Result<ReferenceRecord, StoreError> {
     let reference = Reference::check(&input)
         .map_err(|errors| damaged(errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")))?;
     Ok(ReferenceRecord { id: row.id, version: row.version, sample: row.sample, reference })
+}
+
+/// What was published as these references, deleted ones left out: each study's and agreement result's reference and test.
+///
+/// # Errors
+/// Database errors.
+pub async fn citing(db: &impl ConnectionTrait, references: &[Uuid]) -> Result<Vec<(Uuid, Uuid)>, StoreError> {
+    let studies = study::Entity::find()
+        .select_only()
+        .columns([study::Column::ReferenceId, study::Column::TestId])
+        .filter(study::Column::ReferenceId.is_in(references.iter().copied()))
+        .filter(study::Column::DeletedAt.is_null());
+    let agreements = agreement::Entity::find()
+        .select_only()
+        .columns([agreement::Column::ReferenceId, agreement::Column::TestId])
+        .filter(agreement::Column::ReferenceId.is_in(references.iter().copied()))
+        .filter(agreement::Column::DeletedAt.is_null());
+    let mut pairs: Vec<(Option<Uuid>, Uuid)> = studies.into_tuple().all(db).await?;
+    pairs.extend(agreements.into_tuple::<(Option<Uuid>, Uuid)>().all(db).await?);
+    Ok(pairs.into_iter().filter_map(|(reference, test)| Some((reference?, test))).collect())
+}
+
+/// Whether each of these references is on record.
+pub(super) async fn check_references(
+    db: &impl ConnectionTrait,
+    ids: impl Iterator<Item = Uuid>,
+) -> Result<(), StoreError> {
+    let wanted: HashSet<Uuid> = ids.collect();
+    if wanted.is_empty() {
+        return Ok(());
+    }
+    let known: HashSet<Uuid> = get_references(db, wanted.iter().copied()).await?.into_iter().map(|it| it.id).collect();
+    let unknown = wanted.difference(&known).map(|id| {
+        let (message, remedy) = ("This reference is not on record, or was deleted.", "Choose another one.");
+        FieldError::new("reference_id", FieldErrorCode::Unknown, id, message, remedy)
+    });
+    let errors: Vec<FieldError> = unknown.collect();
+    if errors.is_empty() { Ok(()) } else { Err(StoreError::Fields(errors)) }
+}
+
+/// The reference that a restored result goes on pointing to: one that was deleted meanwhile does not keep it away; its text still
+/// stands there.
+pub(super) async fn known_reference(db: &impl ConnectionTrait, id: Option<Uuid>) -> Result<Option<Uuid>, StoreError> {
+    Ok(get_references(db, id).await?.first().map(|it| it.id))
 }

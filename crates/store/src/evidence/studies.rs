@@ -1,18 +1,15 @@
 //! Studies of a test.
 
-use std::collections::HashSet;
-
 use chrono::Utc;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::evidence::Study;
-use pruvex_core::{FieldError, FieldErrorCode};
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter,
     QueryOrder, QuerySelect, SqlErr,
 };
 use uuid::Uuid;
 
-use super::references::{get_reference, get_references};
+use super::references::{check_references, known_reference};
 use crate::StoreError;
 use crate::entities::study;
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
@@ -99,22 +96,6 @@ pub async fn list_counts(db: &impl ConnectionTrait, tests: Option<&[Uuid]>) -> R
 pub async fn studies_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<Uuid>, StoreError> {
     let studies = study::Entity::find().select_only().column(study::Column::Id).filter(study::Column::TestId.eq(test));
     Ok(studies.into_tuple().all(db).await?)
-}
-
-/// Studies that were published as these references, deleted ones left out: each with its reference and its test.
-///
-/// # Errors
-/// Database errors.
-pub async fn citing_studies(db: &impl ConnectionTrait, references: &[Uuid]) -> Result<Vec<(Uuid, Uuid)>, StoreError> {
-    let pairs: Vec<(Option<Uuid>, Uuid)> = study::Entity::find()
-        .select_only()
-        .columns([study::Column::ReferenceId, study::Column::TestId])
-        .filter(study::Column::ReferenceId.is_in(references.iter().copied()))
-        .filter(study::Column::DeletedAt.is_null())
-        .into_tuple()
-        .all(db)
-        .await?;
-    Ok(pairs.into_iter().filter_map(|(reference, test)| Some((reference?, test))).collect())
 }
 
 /// The tests that these studies are about, deleted studies included.
@@ -240,30 +221,13 @@ async fn set_deleted(
     let old = locked(db, id, version, !deleted).await?;
     let link = old.reference_id;
     let mut row = old.into_active_model();
-    if let (false, Some(reference)) = (deleted, link) {
-        // A reference that was deleted meanwhile does not keep the study away; its text still stands there.
-        let known = get_reference(db, reference).await;
-        row.reference_id = Set(known.is_ok().then_some(reference));
+    if !deleted {
+        row.reference_id = Set(known_reference(db, link).await?);
     }
     row.version = Set(version + 1);
     row.updated_at = Set(Utc::now());
     row.deleted_at = Set(deleted.then(Utc::now));
     kept(db, row.update(db).await?, act).await
-}
-
-/// Whether each of these references is on record.
-async fn check_references(db: &impl ConnectionTrait, ids: impl Iterator<Item = Uuid>) -> Result<(), StoreError> {
-    let wanted: HashSet<Uuid> = ids.collect();
-    if wanted.is_empty() {
-        return Ok(());
-    }
-    let known: HashSet<Uuid> = get_references(db, wanted.iter().copied()).await?.into_iter().map(|it| it.id).collect();
-    let unknown = wanted.difference(&known).map(|id| {
-        let (message, remedy) = ("This reference is not on record, or was deleted.", "Choose another one.");
-        FieldError::new("reference_id", FieldErrorCode::Unknown, id, message, remedy)
-    });
-    let errors: Vec<FieldError> = unknown.collect();
-    if errors.is_empty() { Ok(()) } else { Err(StoreError::Fields(errors)) }
 }
 
 async fn locked(db: &impl ConnectionTrait, id: Uuid, version: i32, deleted: bool) -> Result<study::Model, StoreError> {

@@ -9,6 +9,7 @@ mod m20261125_000004_sheet_and_vocabulary;
 mod m20261125_000005_study_note;
 mod m20261125_000006_reference;
 mod m20261125_000007_study_reference;
+mod m20261125_000008_agreement;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -25,6 +26,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261125_000005_study_note::Migration),
             Box::new(m20261125_000006_reference::Migration),
             Box::new(m20261125_000007_study_reference::Migration),
+            Box::new(m20261125_000008_agreement::Migration),
         ]
     }
 }
