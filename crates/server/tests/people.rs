@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 60] = [
+const TABLE: [(Method, &str, &str); 66] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -58,6 +58,12 @@ const TABLE: [(Method, &str, &str); 60] = [
     (Method::Put, "/studies/<id>", "AWS"),
     (Method::Delete, "/studies/<id>", "AWS"),
     (Method::Post, "/studies/<id>/restore", "AWS"),
+    (Method::Get, "/tests/<id>/agreements", "AWSL"),
+    (Method::Post, "/tests/<id>/agreements", "AWS"),
+    (Method::Put, "/agreements/<id>", "AWS"),
+    (Method::Delete, "/agreements/<id>", "AWS"),
+    (Method::Post, "/agreements/<id>/restore", "AWS"),
+    (Method::Post, "/agreements/answer", "AWSL"),
     (Method::Get, "/references", "AWSL"),
     (Method::Get, "/references/<id>", "AWSL"),
     (Method::Get, "/references/<id>/tests", "AWSL"),

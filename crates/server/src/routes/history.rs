@@ -3,7 +3,7 @@
 use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::SheetInput;
 use pruvex_store::catalogue as store;
-use pruvex_store::evidence::studies_of;
+use pruvex_store::evidence::{agreements_of, studies_of};
 use pruvex_store::history::{Act, Change, Kind, Revision, list_changes, list_revisions};
 use pruvex_store::{StoreError, TransactionTrait};
 use rocket::serde::json::{Json, Value};
@@ -84,7 +84,7 @@ fn views(changes: Vec<Change>) -> Json<Vec<ChangeView>> {
     Json(changes.into_iter().map(ChangeView::from).collect())
 }
 
-/// Every change of a test's studies, deleted ones included, the newest first.
+/// Every change of a test's studies and agreement results, deleted ones included, the newest first.
 #[utoipa::path(context_path = "/api/v1", tag = "history", params(("id" = Uuid, Path)),
     responses((status = 200, body = Vec<ChangeView>), (status = 403, body = Problem), (status = 404, body = Problem)))]
 #[get("/tests/<id>/studies/history")]
@@ -95,8 +95,9 @@ pub(crate) async fn list_study_changes(
 ) -> Result<Json<Vec<ChangeView>>, ApiError> {
     let id = id?.0;
     store::get_test(db.0, id).await?;
-    let studies = studies_of(db.0, id).await?;
-    Ok(views(list_changes(db.0, &[Kind::Study], Some(&studies)).await?))
+    let mut results = studies_of(db.0, id).await?;
+    results.extend(agreements_of(db.0, id).await?);
+    Ok(views(list_changes(db.0, &[Kind::Study, Kind::Agreement], Some(&results)).await?))
 }
 
 /// What people changed in the vocabulary of structures and conditions, the newest first.

@@ -272,7 +272,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** Every change of a test's studies, deleted ones included, the newest first. */
+    /** Every change of a test's studies and agreement results, deleted ones included, the newest first. */
     get: operations['list_study_changes']
     put?: never
     post?: never
@@ -415,6 +415,76 @@ export interface paths {
     put?: never
     /** Brings a deleted study back: the undo of a deletion. */
     post: operations['restore_study']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/agreements/answer': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** What figures say that are being entered. Nothing is stored. */
+    post: operations['answer_agreement']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests/{id}/agreements': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A test's agreement results in the order they were entered. */
+    get: operations['list_agreements']
+    put?: never
+    /** Adds an agreement result to a test. */
+    post: operations['create_agreement']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/agreements/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Corrects an agreement result that was read at the version in `If-Match`. */
+    put: operations['update_agreement']
+    post?: never
+    /** Deletes an agreement result; it can be restored. */
+    delete: operations['delete_agreement']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/agreements/{id}/restore': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Brings a deleted agreement result back: the undo of a deletion. */
+    post: operations['restore_agreement']
     delete?: never
     options?: never
     head?: never
@@ -840,6 +910,151 @@ export interface components {
      * @enum {string}
      */
     Actor: 'examiner' | 'patient' | 'both'
+    /** @description What the figures of an agreement result say. */
+    AgreementAnswer: {
+      /**
+       * Format: int64
+       * @description People rated, where it is known.
+       */
+      subjects?: number | null
+      /**
+       * Format: int32
+       * @description Raters or occasions, where it is known.
+       */
+      raters?: number | null
+      /** @description Names of the categories in the order of the table; empty when nobody named them. */
+      categories: string[]
+      headline?: components['schemas']['AgreementHeadline'] | null
+      /** @description What must be said beside it. */
+      notes: components['schemas']['AgreementNote'][]
+      /** @description Everything else. */
+      detail: components['schemas']['AgreementDetail']
+    }
+    /** @description Everything that the ratings give. */
+    AgreementDetail:
+      | (components['schemas']['TwoRaterAgreement'] & {
+          /** @enum {string} */
+          kind: 'two_raters'
+        })
+      | (components['schemas']['SeveralRaterAgreement'] & {
+          /** @enum {string} */
+          kind: 'several_raters'
+        })
+      | {
+          /** @description All six intraclass correlations. */
+          icc: components['schemas']['Icc'][]
+          /** @description Error of measurement, in the unit of the measurements. */
+          repeatability: components['schemas']['Repeatability']
+          bland_altman?: components['schemas']['BlandAltman'] | null
+          /** @enum {string} */
+          kind: 'measured'
+        }
+      | {
+          /** @enum {string} */
+          kind: 'reported'
+        }
+    /** @description The coefficient that is read first. */
+    AgreementHeadline: {
+      /** @description Which it is. */
+      measure: components['schemas']['AgreementMeasure']
+      /** @description Its value and interval. */
+      estimate: components['schemas']['Estimate_f64']
+      /** @description A word for its size. */
+      size: components['schemas']['NamedSize']
+    }
+    /** @description An agreement result as a person or a file wrote it. */
+    AgreementInput: {
+      /**
+       * @description Reference text: authors, year, title, journal.
+       * @default
+       */
+      reference: string
+      /**
+       * Format: uuid
+       * @description The reference on record that it was published as.
+       * @default null
+       */
+      reference_id: string | null
+      /**
+       * @description Whose ratings are compared.
+       * @default examiners
+       */
+      between: components['schemas']['Between']
+      /**
+       * @description What was rated: which finding, by which criterion.
+       * @default
+       */
+      finding: string
+      /**
+       * @description Who examined, and how experienced they are.
+       * @default
+       */
+      examiners: string
+      /**
+       * @description Time between the examinations.
+       * @default
+       */
+      interval: string
+      /**
+       * @description Who was examined.
+       * @default
+       */
+      population: string
+      /**
+       * @description Notes of who extracted it: page, table.
+       * @default
+       */
+      note: string
+      /**
+       * @description What the report gives.
+       * @default {
+       *       "kind": "table",
+       *       "rows": [],
+       *       "weights": "none"
+       *     }
+       */
+      figures: components['schemas']['FiguresInput']
+    }
+    /**
+     * @description Which coefficient is read first.
+     * @enum {string}
+     */
+    AgreementMeasure:
+      | 'kappa'
+      | 'kappa_linear'
+      | 'kappa_quadratic'
+      | 'fleiss_kappa'
+      | 'icc_agreement'
+      | 'reported_kappa'
+      | 'reported_icc'
+    /** @description Something a reader of the coefficients must know. */
+    AgreementNote:
+      | {
+          /** @enum {string} */
+          code: 'no_variation'
+        }
+      | {
+          /**
+           * Format: double
+           * @description `|a - d| / n` of a two-category table.
+           */
+          prevalence_index: number
+          /** @enum {string} */
+          code: 'kappa_paradox'
+        }
+    /** @description An agreement result with what its figures say. */
+    AgreementView: components['schemas']['AgreementInput'] & {
+      /** Format: uuid */
+      id: string
+      /** Format: uuid */
+      test_id: string
+      /** Format: int32 */
+      version: number
+      /** @description Made up, for demonstration. */
+      sample: boolean
+      cited?: components['schemas']['Cited'] | null
+      answer: components['schemas']['AgreementAnswer']
+    }
     /** @description A stored reference that may be the same work. */
     AlikeReference: components['schemas']['ReferenceView'] & {
       likeness: components['schemas']['Likeness']
@@ -883,10 +1098,33 @@ export interface components {
       given: string
     }
     /**
+     * @description Whose ratings are compared.
+     * @enum {string}
+     */
+    Between: 'examiners' | 'occasions'
+    /**
      * @description Which way a pitfall pushes the result.
      * @enum {string}
      */
     Bias: 'towards_positive' | 'towards_negative' | 'invalid'
+    /** @description Bias and limits of agreement of two raters (Bland and Altman 1999), first minus second. */
+    BlandAltman: {
+      /** @description Mean difference with its t interval. */
+      bias: components['schemas']['Estimate_f64']
+      /**
+       * Format: double
+       * @description Standard deviation of the differences, divisor `n - 1`.
+       */
+      sd: number
+      /** @description `bias - z sd`, with its approximate interval. */
+      lower_limit: components['schemas']['Estimate_f64']
+      /** @description `bias + z sd`, with its approximate interval. */
+      upper_limit: components['schemas']['Estimate_f64']
+      /** @description The lower limit with its exact interval. */
+      lower_limit_exact: components['schemas']['Estimate_f64']
+      /** @description The upper limit with its exact interval. */
+      upper_limit_exact: components['schemas']['Estimate_f64']
+    }
     /**
      * @description Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since the simpler model
      *     then explains the data as well, and intervals from curvature are less trustworthy.
@@ -1000,6 +1238,31 @@ export interface components {
       label: string
       /** @description As it stands in a list of literature. */
       citation: string
+    }
+    /** @description A chance-corrected coefficient `(po - pe) / (1 - pe)`. */
+    Coefficient: {
+      /** @description Point and interval `± z se`, not cut at ±1. */
+      value: components['schemas']['Estimate_f64']
+      /**
+       * Format: double
+       * @description Observed (weighted) agreement.
+       */
+      po: number
+      /**
+       * Format: double
+       * @description Agreement expected by chance.
+       */
+      pe: number
+      /**
+       * Format: double
+       * @description Large-sample standard error.
+       */
+      se: number
+      /**
+       * Format: double
+       * @description Standard error if there were no agreement beyond chance: for testing only.
+       */
+      se_null?: number | null
     }
     /**
      * @description How a measurement is compared with a value.
@@ -1146,6 +1409,15 @@ export interface components {
       lower: number | 'infinity'
       upper: number | 'infinity'
     }
+    /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`. */
+    Estimate_f64: {
+      /** Format: double */
+      estimate: number
+      /** Format: double */
+      lower: number
+      /** Format: double */
+      upper: number
+    }
     /**
      * @description How much stands behind a test.
      * @enum {string}
@@ -1182,6 +1454,68 @@ export interface components {
       | 'empty_table'
       | 'unknown'
       | 'invalid'
+    /** @description What a report gives, as it was written. */
+    FiguresInput:
+      | {
+          /** @description Cells by row. */
+          rows: string[][]
+          /** @description How near misses count, for graded categories. */
+          weights?: components['schemas']['Weights']
+          /** @enum {string} */
+          kind: 'table'
+        }
+      | {
+          /** @description Cells by row. */
+          rows: string[][]
+          /** @description How near misses count, for graded categories of two raters. */
+          weights?: components['schemas']['Weights']
+          /** @enum {string} */
+          kind: 'ratings'
+        }
+      | {
+          /** @description Cells by row. */
+          rows: string[][]
+          /** @description Unit of the measurements. */
+          unit?: string
+          /** @enum {string} */
+          kind: 'measurements'
+        }
+      | {
+          /** @description Which coefficient. */
+          coefficient: components['schemas']['ReportedKind']
+          /**
+           * Format: double
+           * @description Its value.
+           */
+          value?: number | null
+          /**
+           * Format: double
+           * @description Its standard error.
+           */
+          se?: number | null
+          /**
+           * Format: double
+           * @description Lower bound of its 95 % interval.
+           */
+          lower?: number | null
+          /**
+           * Format: double
+           * @description Upper bound of its 95 % interval.
+           */
+          upper?: number | null
+          /**
+           * Format: double
+           * @description People rated.
+           */
+          subjects?: number | null
+          /**
+           * Format: double
+           * @description Raters, or occasions.
+           */
+          raters?: number | null
+          /** @enum {string} */
+          kind: 'reported'
+        }
     /** @description Something to look at again. A finding never keeps a sheet from being saved. */
     Finding: {
       /** @description Stable kind. */
@@ -1233,6 +1567,23 @@ export interface components {
      * @enum {string}
      */
     HandTask: 'stabilise' | 'move' | 'resist' | 'palpate' | 'measure'
+    /** @description An intraclass correlation with its interval. */
+    Icc: {
+      /** @description Which. */
+      form: components['schemas']['IccForm']
+      value?: components['schemas']['Estimate_f64'] | null
+    }
+    /**
+     * @description Which intraclass correlation (McGraw and Wong 1996; Shrout and Fleiss 1979).
+     * @enum {string}
+     */
+    IccForm:
+      | 'one_way_single'
+      | 'one_way_average'
+      | 'agreement_single'
+      | 'agreement_average'
+      | 'consistency_single'
+      | 'consistency_average'
     /** @description What an import brought, or would bring. */
     Imported: {
       /** @description What the bundle calls itself. */
@@ -1260,6 +1611,8 @@ export interface components {
       studies: number
       /** @description Studies that are there already. */
       known_studies: number
+      /** @description Agreement results that come in. */
+      agreements: number
     }
     /** @description Rows of conditions over declared measures. */
     Interpretation: {
@@ -1509,6 +1862,13 @@ export interface components {
       | 'distraction'
       | 'forward_tilt'
       | 'backward_tilt'
+    /** @description A word and where it comes from. */
+    NamedSize: {
+      /** @description The word. */
+      word: components['schemas']['SizeWord']
+      /** @description Whose word it is. */
+      scheme: components['schemas']['WordScheme']
+    }
     /** @description What happens when everybody in a crowd of `population` has the test. The parts add up exactly. */
     NaturalFrequencies: {
       /**
@@ -2011,7 +2371,7 @@ export interface components {
      * @description What a history is kept of.
      * @enum {string}
      */
-    RecordKind: 'test' | 'study' | 'structure' | 'condition' | 'reference'
+    RecordKind: 'test' | 'study' | 'structure' | 'condition' | 'reference' | 'agreement'
     /** @description A checked reference. Empty texts were not given. */
     Reference: {
       /** @description What kind of work it is. */
@@ -2165,11 +2525,40 @@ export interface components {
       /** Format: int64 */
       tests: number
     }
+    /** @description The error of measurement and the smallest change that exceeds it. */
+    Repeatability: {
+      /**
+       * Format: double
+       * @description Standard error of measurement for absolute agreement: `sqrt(rater variance + residual variance)`, the rater
+       *     variance cut at 0.
+       */
+      sem_agreement: number
+      /**
+       * Format: double
+       * @description For consistency: `sqrt(MSE)`.
+       */
+      sem_consistency: number
+      /**
+       * Format: double
+       * @description Minimal detectable change, `z sqrt(2) SEM`, for absolute agreement.
+       */
+      mdc_agreement: number
+      /**
+       * Format: double
+       * @description For consistency.
+       */
+      mdc_consistency: number
+    }
     /** @description What a report prints. */
     ReportInput: {
       /** @description At most 20. */
       statements: components['schemas']['Statement'][]
     }
+    /**
+     * @description What a report gives.
+     * @enum {string}
+     */
+    ReportedKind: 'kappa' | 'icc'
     /** @description A test for which a reference reports a study. */
     ReportedTest: {
       /** Format: uuid */
@@ -2263,6 +2652,21 @@ export interface components {
       account?: components['schemas']['AccountView'] | null
       /** @description This is a demonstration: anybody on this machine may enter in any role. */
       demo: boolean
+    }
+    /** @description Agreement of several raters. */
+    SeveralRaterAgreement: {
+      /** @description Subjects. */
+      subjects: number
+      /**
+       * Format: int32
+       * @description Ratings of each.
+       */
+      raters: number
+      kappa?: components['schemas']['Coefficient'] | null
+      /** @description Kappa of each category against the rest (Fleiss 1971); `None` for an unused one. */
+      category_kappa: (number | null)[]
+      /** @description Gwet's AC1, linearised likewise. */
+      ac1: components['schemas']['Coefficient']
     }
     /**
      * @description Whom a norm is for.
@@ -2412,6 +2816,12 @@ export interface components {
       login: string
       password: string
     }
+    /**
+     * @description A word for the size of a coefficient.
+     * @enum {string}
+     */
+    SizeWord:
+      'poor' | 'slight' | 'fair' | 'moderate' | 'substantial' | 'almost_perfect' | 'good' | 'excellent'
     /**
      * @description What the list is sorted by.
      * @enum {string}
@@ -2714,6 +3124,46 @@ export interface components {
       | 'bursa'
       | 'fascia'
       | 'vessel'
+    /** @description Agreement of two raters. */
+    TwoRaterAgreement: {
+      /**
+       * Format: int64
+       * @description Subjects.
+       */
+      n: number
+      percent_agreement?: components['schemas']['Estimate_Probability'] | null
+      kappa?: components['schemas']['Coefficient'] | null
+      kappa_linear?: components['schemas']['Coefficient'] | null
+      kappa_quadratic?: components['schemas']['Coefficient'] | null
+      /**
+       * Format: double
+       * @description Prevalence- and bias-adjusted kappa `(q po - 1) / (q - 1)` (Byrt 1993).
+       */
+      pabak: number
+      /**
+       * Format: double
+       * @description `(a - d) / n`, signed; two categories only.
+       */
+      prevalence_index?: number | null
+      /**
+       * Format: double
+       * @description `(b - c) / n`, signed; two categories only.
+       */
+      bias_index?: number | null
+      /**
+       * @description `2 p_kk / (p_k. + p_.k)` per category; `None` for one that nobody used. With two categories these are the
+       *     positive and the negative agreement (Cicchetti and Feinstein 1990).
+       */
+      specific_agreement: (number | null)[]
+      /**
+       * Format: double
+       * @description The largest kappa that these margins allow.
+       */
+      max_kappa?: number | null
+      ac1?: components['schemas']['Coefficient'] | null
+      /** @description What must be said beside the figures. */
+      notes: components['schemas']['AgreementNote'][]
+    }
     /** @description A sheet as it is being typed. */
     UnsavedInput: {
       /** Format: int32 */
@@ -2914,6 +3364,16 @@ export interface components {
           /** @enum {string} */
           code: 'no_arm'
         }
+    /**
+     * @description Agreement weights of kappa.
+     * @enum {string}
+     */
+    Weights: 'none' | 'linear' | 'quadratic'
+    /**
+     * @description Who proposed the words.
+     * @enum {string}
+     */
+    WordScheme: 'landis_koch1977' | 'koo_li2016'
   }
   responses: never
   parameters: never
@@ -4098,6 +4558,239 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['StudyView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer_agreement: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FiguresInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AgreementAnswer']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_agreements: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AgreementView'][]
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_agreement: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AgreementInput']
+      }
+    }
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AgreementView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_agreement: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AgreementInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AgreementView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  delete_agreement: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AgreementView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  restore_agreement: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that the deletion answered */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AgreementView']
         }
       }
       404: {

@@ -49,7 +49,7 @@ async fn views(
 ) -> Result<Vec<ReferenceView>, ApiError> {
     let ids: Vec<Uuid> = records.iter().map(|record| record.id).collect();
     let mut studies: HashMap<Uuid, usize> = HashMap::new();
-    for (reference, _) in store::citing_studies(db, &ids).await? {
+    for (reference, _) in store::citing(db, &ids).await? {
         *studies.entry(reference).or_default() += 1;
     }
     off(move || {
@@ -168,8 +168,7 @@ pub(crate) async fn list_reported_tests(
     db: Db<'_>,
 ) -> Result<Json<Vec<ReportedTest>>, ApiError> {
     let record = store::get_reference(db.0, id?.0).await?;
-    let tests: HashSet<Uuid> =
-        store::citing_studies(db.0, &[record.id]).await?.into_iter().map(|(_, test)| test).collect();
+    let tests: HashSet<Uuid> = store::citing(db.0, &[record.id]).await?.into_iter().map(|(_, test)| test).collect();
     let shelf = state.shelf().await?;
     let rows = shelf.rows(by.0.role).iter().filter(|row| tests.contains(&row.id));
     Ok(Json(rows.map(|row| ReportedTest { id: row.id, name: row.name.clone() }).collect()))

@@ -49,14 +49,24 @@ pub(crate) struct Cited {
     citation: String,
 }
 
-async fn views(db: &DatabaseConnection, records: Vec<StudyRecord>) -> Result<Vec<StudyView>, ApiError> {
-    let ids: HashSet<Uuid> = records.iter().filter_map(|record| record.study.reference_id).collect();
+/// References by their numbers, in the words of a list.
+pub(super) async fn cited(
+    db: &DatabaseConnection,
+    ids: impl Iterator<Item = Uuid>,
+) -> Result<HashMap<Uuid, Cited>, ApiError> {
+    let ids: HashSet<Uuid> = ids.collect();
     let references = if ids.is_empty() { Vec::new() } else { store::get_references(db, ids).await? };
     off(move || {
         let citations = cite(CitationStyle::default(), &references.iter().map(|it| &it.reference).collect::<Vec<_>>());
         let cited = references.iter().zip(citations);
-        let cited: HashMap<Uuid, Cited> =
-            cited.map(|(it, citation)| (it.id, Cited { label: it.reference.label(), citation })).collect();
+        cited.map(|(it, citation)| (it.id, Cited { label: it.reference.label(), citation })).collect()
+    })
+    .await
+}
+
+async fn views(db: &DatabaseConnection, records: Vec<StudyRecord>) -> Result<Vec<StudyView>, ApiError> {
+    let cited = cited(db, records.iter().filter_map(|record| record.study.reference_id)).await?;
+    off(move || {
         let view = |StudyRecord { id, test_id, version, sample, study }| {
             let accuracy = study_accuracy(&study.counts, Methods::default());
             let cited = study.reference_id.and_then(|id| cited.get(&id).cloned());
