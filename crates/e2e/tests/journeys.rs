@@ -636,8 +636,44 @@ async fn a_work_is_looked_up_entered_once_and_more_come_from_a_file() {
     journey.click("[data-test=reported]").await;
     journey.until_says("[data-test=references]", "Square wrist ratio").await;
     journey.click("[data-test=remove-reference]").await;
-    journey.until_says(".v-snackbar", "1 study was published as this reference").await;
+    journey.until_says(".v-snackbar", "1 result was published as this reference").await;
     std::fs::remove_dir_all(&folder).unwrap();
+    journey.end().await;
+}
+
+/// How far examiners agree: pasted from a spreadsheet, mended where it cannot be read, corrected, taken out and brought back.
+#[tokio::test]
+async fn ratings_are_pasted_mended_saved_and_brought_back() {
+    const ROWS: &str = "[data-test=agreement-row]";
+    let journey = Journey::start().await;
+    journey.open("/catalogue?region=neck&search=lifted").await;
+    journey.click(NAME).await;
+    journey.until_says("[data-test=agreement]", "Nobody has entered how far examiners agree").await;
+    journey.background().await;
+    journey.press("r").await;
+    journey.fill("[data-test=reference] textarea", "Quellan A. Sample notes on agreement. 2021.").await;
+    journey.fill("[data-test=agreement-cells] textarea", "40;9\n6;4S").await;
+    journey.until_says("[data-test=agreement-cells]", "Line 2, cell 2 (“4S”): This is not a number of people").await;
+    journey.click("[data-test=save-agreement]").await;
+    journey.until_says("[data-test=agreement-cells]", "Line 2, cell 2").await;
+    journey.fill("[data-test=agreement-cells] textarea", "40;9\n6;45").await;
+    journey.until_says("[data-test=agreement-live]", "Cohen’s kappa 0.70").await;
+    journey.click("[data-test=save-agreement]").await;
+    journey.until(ROWS, |rows| rows.len() == 1 && rows[0].contains("0.70 (0.56–0.84)")).await;
+    journey.until_says(ROWS, "2 examiners, 100 people").await;
+
+    journey.click("[data-test=edit-agreement]").await;
+    journey.fill("[data-test=agreement-cells] textarea", "2 4\n5 97").await;
+    journey.until_says("[data-test=agreement-live]", "One category is so common").await;
+    journey.click("[data-test=save-agreement]").await;
+    journey.until_says(ROWS, "One category is so common").await;
+    journey.click("[data-test=remove-agreement]").await;
+    journey.until(ROWS, <[String]>::is_empty).await;
+    journey.click("[data-test=undo]").await;
+    journey.until(ROWS, |rows| rows.len() == 1).await;
+    journey.browser.execute("scrollTo(0, 0)", vec![]).await.unwrap();
+    journey.click("[data-test=history]").await;
+    journey.until_says("main", "Quellan A. Sample notes on agreement. 2021.").await;
     journey.end().await;
 }
 

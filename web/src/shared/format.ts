@@ -1,4 +1,4 @@
-import type { Ratio, RatioEstimate, ShareEstimate } from './api/types'
+import type { FigureEstimate, Ratio, RatioEstimate, ShareEstimate } from './api/types'
 
 /** A narrow space that does not break between a number and its sign. */
 const THIN = '\u202f'
@@ -69,6 +69,24 @@ export function ratioInterval({ lower, upper }: RatioEstimate): string {
 export function finite(value: Ratio): number {
   return value === 'infinity' ? Infinity : value
 }
+
+/** A coefficient of agreement with two digits; never a rounded 1. */
+export function coefficient(value: number): string {
+  if (value < 1 && value >= 0.995) return `>${THIN}0.99`
+  return signed(value.toFixed(2))
+}
+
+/** `0.55–0.83`, and `−0.10 to 0.32` where a sign would be read as a range. */
+export function coefficientInterval({ lower, upper }: FigureEstimate): string {
+  return `${coefficient(lower)}${lower < 0 || upper > 0.99 ? ' to ' : '–'}${coefficient(upper)}`
+}
+
+/** A measured quantity with three significant digits. */
+export function quantity(value: number): string {
+  return signed(String(Number(value.toPrecision(3))))
+}
+
+const signed = (digits: string) => (Number(digits) === 0 ? digits.replace('-', '') : digits.replace('-', '−'))
 
 /** 12 345 with thin spaces. */
 export function whole(value: number): string {

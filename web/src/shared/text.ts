@@ -1,6 +1,10 @@
 import type {
+  AgreementMeasure,
+  Between,
   Boundary,
   Evidence,
+  FiguresInput,
+  IccForm,
   Likeness,
   Model,
   Purpose,
@@ -8,9 +12,12 @@ import type {
   ReferenceKind,
   Role,
   Region,
+  SizeWord,
   Sort,
   Status,
   Step,
+  Weights,
+  WordScheme,
 } from './api/types'
 import codes from './codes.json'
 
@@ -92,6 +99,7 @@ export const text = {
       ['Enter', 'Open the test'],
       ['N', 'New test'],
       ['A', 'Add a study (on a sheet)'],
+      ['R', 'Add an agreement result (on a sheet)'],
       ['E', 'Edit the sheet (on a sheet)'],
       ['Ctrl+S', 'Save (while editing)'],
       ['Ctrl+Z', 'Undo (while editing); with Shift redo'],
@@ -366,13 +374,14 @@ export const text = {
     >,
     replace: (name: string) => `Replace ${name}`,
     keep: 'Tick those that the file may replace; their history keeps both texts. The others stay as they are.',
-    studies: (fresh: number, known: number) =>
+    results: (fresh: number, known: number, agreements: number) =>
       [
         fresh ? `${fresh} new ${fresh === 1 ? 'study' : 'studies'}` : '',
         known ? `${known} ${known === 1 ? 'study' : 'studies'} already here` : '',
+        agreements ? `${agreements} new agreement ${agreements === 1 ? 'result' : 'results'}` : '',
       ]
         .filter(Boolean)
-        .join(', ') || 'no study',
+        .join(', ') || 'none',
     summary: (fresh: number, changed: number, same: number) =>
       `${fresh} new, ${changed} that say something else here, ${same} the same`,
     references: (n: number) => (n === 1 ? '1 new reference' : `${n} new references`),
@@ -381,7 +390,7 @@ export const text = {
     done: (title: string) => `Brought in: ${title}`,
     test: 'Test',
     state: 'Here',
-    result: 'Studies',
+    result: 'Studies and agreement results',
   },
   /** The parts of a sheet in the order of its page. */
   parts: {
@@ -565,14 +574,142 @@ export const text = {
     summary: 'Summary',
     actions: 'Actions',
   },
+  agreement: {
+    title: 'Agreement between examiners',
+    add: 'Add an agreement result',
+    addTitle: 'Add an agreement result',
+    editTitle: 'Correct an agreement result',
+    save: 'Save agreement result',
+    added: 'Agreement result added.',
+    corrected: 'Agreement result corrected.',
+    failed: 'The agreement results could not be loaded',
+    none: 'Nobody has entered how far examiners agree on this test. Unknown is not the same as reliable.',
+    conflict:
+      'Somebody else changed this result meanwhile. Your entries are still here. Save again to replace theirs, or cancel.',
+    between: 'Whose ratings are compared',
+    betweens: {
+      examiners: 'Several examiners, the same people',
+      occasions: 'The same examiner, several occasions',
+    } as Record<Between, string>,
+    finding: 'What was rated',
+    findingHint: 'Which finding, by which criterion, or which measurement',
+    examiners: 'Examiners and their experience',
+    interval: 'Time between the examinations',
+    kind: 'What the report gives',
+    kinds: {
+      table: 'A table of two raters',
+      ratings: 'Each rater’s category for each person',
+      measurements: 'Each rater’s measurement of each person',
+      reported: 'Only a coefficient',
+    } as Record<FiguresInput['kind'], string>,
+    cells: 'Paste or type the cells',
+    cellHints: {
+      table:
+        'A line per category of the first rater, a column per category of the second. Names may stand in the first line and column.',
+      ratings: 'A line per person, a column per rater. Leave out people whom not every rater saw.',
+      measurements: 'A line per person, a column per rater. Names of the columns and people may stay in.',
+    } as Record<string, string>,
+    place: (row: number, column?: number) => (column ? `Line ${row}, cell ${column}` : `Line ${row}`),
+    more: (n: number) => `And ${n} more.`,
+    weighting: 'How near misses count',
+    weights: {
+      none: 'Not at all',
+      linear: 'By the distance between grades (linear)',
+      quadratic: 'By the squared distance (quadratic)',
+    } as Record<Weights, string>,
+    unit: 'Unit of the measurements',
+    coefficient: 'Coefficient',
+    printedKinds: { kappa: 'Kappa', icc: 'Intraclass correlation' } as Record<string, string>,
+    printed: {
+      value: 'Value',
+      lower: '95 % from',
+      upper: '95 % to',
+      se: 'Or standard error',
+      subjects: 'People',
+      raters: 'Raters',
+    },
+    noNumber: 'This is not a number. Write it as 0.72.',
+    live: 'What these figures say',
+    liveEmpty: 'Enter the figures to see how far the ratings agree beyond chance.',
+    whom: 'Compared',
+    who: (between: Between | undefined, raters?: number | null, people?: number | null) =>
+      [
+        between === 'occasions'
+          ? raters
+            ? `one examiner, ${raters} occasions`
+            : 'one examiner, repeated'
+          : raters
+            ? `${raters} examiners`
+            : 'examiners',
+        people ? `${people} people` : '',
+      ]
+        .filter(Boolean)
+        .join(', '),
+    axis: 'Picture of the coefficient',
+    chance: '0: no more than chance',
+    perfect: '1: full',
+    all: 'All figures',
+    notEstimable: 'cannot be estimated',
+    printedOnly: 'The report prints nothing else.',
+    to: 'to',
+    measures: {
+      kappa: 'Cohen’s kappa',
+      kappa_linear: 'Kappa, linear weights',
+      kappa_quadratic: 'Kappa, quadratic weights',
+      fleiss_kappa: 'Fleiss’ kappa',
+      icc_agreement: 'ICC(2,1)',
+      reported_kappa: 'Kappa as printed',
+      reported_icc: 'ICC as printed',
+    } as Record<AgreementMeasure, string>,
+    sizes: {
+      poor: 'poor',
+      slight: 'slight',
+      fair: 'fair',
+      moderate: 'moderate',
+      substantial: 'substantial',
+      almost_perfect: 'almost perfect',
+      good: 'good',
+      excellent: 'excellent',
+    } as Record<SizeWord, string>,
+    schemes: {
+      landis_koch1977: 'words of Landis and Koch 1977',
+      koo_li2016: 'words of Koo and Li 2016',
+    } as Record<WordScheme, string>,
+    forms: {
+      one_way_single: 'ICC(1,1): other raters for each person',
+      one_way_average: 'ICC(1,k): mean of such raters',
+      agreement_single: 'ICC(2,1): absolute agreement',
+      agreement_average: 'ICC(2,k): of the raters’ mean',
+      consistency_single: 'ICC(3,1): consistency, these raters only',
+      consistency_average: 'ICC(3,k): of these raters’ mean',
+    } as Record<IccForm, string>,
+    category: (n: number) => `category ${n}`,
+    percent: 'Same rating',
+    ac1: 'AC1 (Gwet)',
+    pabak: 'Kappa adjusted for prevalence and bias',
+    maxKappa: 'Largest kappa these margins allow',
+    prevalence: 'Prevalence index',
+    bias: 'Bias index',
+    specific: (category: string) => `Agreement on: ${category}`,
+    ownKappa: (category: string) => `Kappa of: ${category}`,
+    unused: 'never used',
+    sem: 'Standard error of measurement',
+    mdc: 'Minimal detectable change (95 %)',
+    meanDifference: 'Mean difference, first minus second',
+    lowerLimit: 'Lower limit of agreement (95 %)',
+    upperLimit: 'Upper limit of agreement (95 %)',
+    paradox: (index: string) =>
+      `One category is so common (prevalence index ${index}) that kappa is low although the raters agree. Read the agreement on each category too.`,
+    noVariation: 'The ratings do not vary, so agreement beyond chance cannot be estimated.',
+  },
   references: {
     title: 'References',
     count: (n: number) => (n === 1 ? 'One reference' : `${n} references`),
     one: 'Reference',
     pick: 'Choose one of the references',
     other: 'Another reference',
-    behind: (n: number) => (n === 1 ? 'one study' : `${n} studies`),
-    behindWhich: (label: string) => `Tests of which ${label} reports studies`,
+    behind: (n: number) => (n === 1 ? 'one result' : `${n} results`),
+    behindWhich: (label: string) => `Tests of which ${label} reports results`,
     search: 'Find by author, title, journal, year or number',
     orders: {
       added: 'Newest entry first',

@@ -22,8 +22,9 @@ import SheetBody from './SheetBody.vue'
 import type { PartKey } from './sheetFields'
 import { useKept } from './useKept'
 
-// Who reads must not wait for the form.
+// Who reads must not wait for the form, nor for what stands at the end of the page.
 const SheetDesk = defineAsyncComponent(() => import('./SheetDesk.vue'))
+const AgreementSection = defineAsyncComponent(() => import('@/areas/evidence/AgreementSection.vue'))
 const props = defineProps<{ id: string }>()
 
 const route = useRoute()
@@ -135,6 +136,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
         </aside>
       </div>
       <StudySection :test-id="id" :pooled="pooled.data.value ?? null" />
+      <AgreementSection :test-id="id" />
     </template>
   </div>
 </template>

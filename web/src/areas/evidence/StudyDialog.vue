@@ -4,12 +4,12 @@ import { computed, ref, watch } from 'vue'
 import MeasureTable from '@/areas/pooling/MeasureTable.vue'
 import { noteWords } from '@/areas/pooling/words'
 import { ApiProblem } from '@/shared/api/client'
-import type { FieldError, RawCounts, ReferenceView, StudyInput, StudyView } from '@/shared/api/types'
+import type { FieldError, RawCounts, StudyInput, StudyView } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
+import CitedReference from './CitedReference.vue'
 import CountTable from './CountTable.vue'
 import RebuildPanel from './RebuildPanel.vue'
-import ReferencePicker from './ReferencePicker.vue'
 import { addStudy, correctStudy, currentStudy, studyInput } from './studyActions'
 import { useLiveAccuracy } from './useLiveAccuracy'
 
@@ -69,14 +69,6 @@ const body = computed<StudyInput>(() => {
 function wordsOf({ reference, reference_id = null, population, reference_standard, note }: StudyInput) {
   return { reference, reference_id, population, reference_standard, note }
 }
-function cite(reference: ReferenceView) {
-  words.value.reference_id = reference.id
-  words.value.reference = reference.citation
-}
-function uncite() {
-  words.value.reference_id = null
-  words.value.reference = ''
-}
 
 /** The counts, and in the notes where they came from: nobody finds them in the report itself. */
 function rebuilt(counts: RawCounts, figures: string) {
@@ -127,21 +119,10 @@ async function explain(cause: unknown) {
         </p>
         <div class="halves">
           <div class="fields">
-            <div v-if="words.reference_id" class="cited small" data-test="cited">
-              <p class="wrap-anywhere" dir="auto">{{ words.reference }}</p>
-              <v-btn size="small" data-test="uncite" @click="uncite">{{ text.references.other }}</v-btn>
-            </div>
-            <ReferencePicker v-if="!words.reference_id" @picked="cite" />
-            <v-textarea
-              v-if="!words.reference_id"
-              v-model="words.reference"
-              :label="text.study.reference"
-              :hint="text.study.referenceHint"
-              persistent-hint
-              rows="2"
-              dir="auto"
-              :error-messages="of('reference')"
-              data-test="reference"
+            <CitedReference
+              v-model:reference="words.reference"
+              v-model:id="words.reference_id"
+              :errors="of('reference')"
             />
             <v-text-field
               v-model="words.population"
@@ -207,14 +188,6 @@ async function explain(cause: unknown) {
   display: grid;
   gap: 12px;
   align-content: start;
-}
-.cited {
-  display: grid;
-  gap: 8px;
-  justify-items: start;
-  padding: 8px 12px;
-  border: 1px solid var(--line);
-  border-radius: 4px;
 }
 .notes {
   padding-left: 1.2em;

@@ -11,9 +11,9 @@ const preview = {
   structures: 0,
   references: 2,
   tests: [
-    { name: 'Thumb lift', fate: 'new', written: true, studies: 2, known_studies: 0 },
-    { name: 'Thumb press', fate: 'changed', written: false, studies: 0, known_studies: 1 },
-    { name: 'Pinch', fate: 'same', written: false, studies: 0, known_studies: 0 },
+    { name: 'Thumb lift', fate: 'new', written: true, studies: 2, known_studies: 0, agreements: 1 },
+    { name: 'Thumb press', fate: 'changed', written: false, studies: 0, known_studies: 1, agreements: 0 },
+    { name: 'Pinch', fate: 'same', written: false, studies: 0, known_studies: 0, agreements: 0 },
   ],
 }
 

@@ -141,7 +141,7 @@ async function bring() {
                 />
                 <template v-else>{{ text.exchange.fates[test.fate] }}</template>
               </td>
-              <td>{{ text.exchange.studies(test.studies, test.known_studies) }}</td>
+              <td>{{ text.exchange.results(test.studies, test.known_studies, test.agreements) }}</td>
             </tr>
           </tbody>
         </table>

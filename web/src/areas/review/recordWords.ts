@@ -1,5 +1,14 @@
 import { joints, motions, tissues } from '@/areas/catalogue/sheetWords'
-import type { Change, Condition, Region, Structure, Study } from '@/shared/api/types'
+import { shownCells } from '@/areas/evidence/pastedCells'
+import type {
+  AgreementInput,
+  Change,
+  Condition,
+  FiguresInput,
+  Region,
+  Structure,
+  Study,
+} from '@/shared/api/types'
 import { percent } from '@/shared/format'
 import { text } from '@/shared/text'
 
@@ -17,6 +26,21 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
       [text.study.standard, study.reference_standard],
       ...cells,
       [text.study.note, study.note ?? ''],
+    ]
+  }
+  if (kind === 'agreement') {
+    const { reference, between, finding, examiners, interval, population, note, figures } =
+      content as AgreementInput
+    const words = text.agreement
+    return [
+      [text.study.reference, reference ?? ''],
+      [words.between, words.betweens[between ?? 'examiners']],
+      [words.finding, finding ?? ''],
+      [words.examiners, examiners ?? ''],
+      [words.interval, interval ?? ''],
+      [text.study.population, population ?? ''],
+      ...(figures ? figureWords(figures) : []),
+      [text.study.note, note ?? ''],
     ]
   }
   const { region } = content as { region: Region }
@@ -40,6 +64,22 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
     [text.vocabulary.actions, actions.join(', ')],
     [text.vocabulary.offered, structure.retired ? text.vocabulary.retired : text.vocabulary.isOffered],
   ]
+}
+
+function figureWords(figures: FiguresInput): [label: string, words: string][] {
+  const words = text.agreement
+  if (figures.kind === 'reported') {
+    const printed = Object.entries(words.printed).map(([name, label]) => {
+      const value = figures[name as keyof typeof words.printed]
+      return [label, value == null ? '' : String(value)] as [string, string]
+    })
+    return [[words.coefficient, words.printedKinds[figures.coefficient] ?? ''], ...printed]
+  }
+  const last: [string, string] =
+    figures.kind === 'measurements'
+      ? [words.unit, figures.unit ?? '']
+      : [words.weighting, words.weights[figures.weights ?? 'none']]
+  return [[words.kinds[figures.kind], shownCells(figures.rows)], last]
 }
 
 /** By what people call the record. */

@@ -3,7 +3,7 @@ import { computed, type MaybeRefOrGetter, toValue } from 'vue'
 
 import { outage } from '../outage'
 import { api, data } from './client'
-import type { CitationStyle, RawCounts, ReportInput, Region, Sort, Summary } from './types'
+import type { CitationStyle, FiguresInput, RawCounts, ReportInput, Region, Sort, Summary } from './types'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: false, staleTime: 2000, refetchOnWindowFocus: true } },
@@ -72,6 +72,13 @@ export function useStudies(id: MaybeRefOrGetter<string>) {
   })
 }
 
+export function useAgreements(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ['agreements', computed(() => toValue(id))],
+    queryFn: async () => data(await api.GET('/api/v1/tests/{id}/agreements', byId(toValue(id)))),
+  })
+}
+
 export function usePooled(id: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ['pooled', computed(() => toValue(id))],
@@ -127,6 +134,10 @@ export function useAnswers(preTest: MaybeRefOrGetter<number>, tests: MaybeRefOrG
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   })
+}
+
+export async function askAgreement(figures: FiguresInput, signal: AbortSignal) {
+  return data(await api.POST('/api/v1/agreements/answer', { body: figures, signal }))
 }
 
 export async function askRebuilt(report: ReportInput, signal: AbortSignal) {

@@ -1,0 +1,195 @@
+<script setup lang="ts">
+import { mdiDeleteOutline, mdiPencilOutline } from '@mdi/js'
+import { ref } from 'vue'
+
+import AgreementBar from '@/figures/AgreementBar.vue'
+import type { AgreementView } from '@/shared/api/types'
+import { coefficient, coefficientInterval } from '@/shared/format'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import { text } from '@/shared/text'
+import { useWidth } from '@/shared/useWidth'
+import AgreementFigures from './AgreementFigures.vue'
+import { agreementNotes } from './agreementWords'
+
+/** The agreement results of a test: each with its coefficient on one axis, and all its figures when asked for. */
+defineProps<{ agreements: AgreementView[]; editable: boolean }>()
+const emit = defineEmits<{ edit: [view: AgreementView]; remove: [view: AgreementView] }>()
+
+const column = ref<HTMLElement | null>(null)
+const width = useWidth(column, 230)
+const label = (view: AgreementView) => view.cited?.label ?? view.reference
+const about = (view: AgreementView) =>
+  [view.finding, view.examiners, view.interval, view.population].filter(Boolean).join(' · ')
+const who = ({ between, answer }: AgreementView) =>
+  text.agreement.who(between, answer.raters, answer.subjects)
+const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ? figures.unit : '')
+</script>
+
+<template>
+  <div class="scroller">
+    <table class="agreements">
+      <thead>
+        <tr>
+          <th scope="col">{{ text.study.study }}</th>
+          <th scope="col">{{ text.agreement.whom }}</th>
+          <th scope="col" class="numbers">{{ text.agreement.coefficient }}</th>
+          <th scope="col" class="plot">
+            <div ref="column" class="ends" aria-hidden="true">
+              <span>{{ text.agreement.chance }}</span>
+              <span>{{ text.agreement.perfect }}</span>
+            </div>
+            <span class="visually-hidden">{{ text.agreement.axis }}</span>
+          </th>
+          <th scope="col" class="actions no-print">
+            <span class="visually-hidden">{{ text.study.actions }}</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="view in agreements" :key="view.id" data-test="agreement-row">
+          <th scope="row">
+            <span class="reference" dir="auto" :title="view.cited?.citation ?? view.reference">{{
+              label(view)
+            }}</span>
+            <span class="about" :title="[about(view), view.note].filter(Boolean).join(' · ')">
+              <SampleMark v-if="view.sample" /> {{ about(view) }}
+            </span>
+            <details>
+              <summary class="small" data-test="agreement-figures">{{ text.agreement.all }}</summary>
+              <AgreementFigures :answer="view.answer" :unit="unit(view)" />
+            </details>
+          </th>
+          <td class="small">{{ who(view) }}</td>
+          <td class="numbers">
+            <template v-if="view.answer.headline">
+              <b>{{ coefficient(view.answer.headline.estimate.estimate) }}</b>
+              ({{ coefficientInterval(view.answer.headline.estimate) }})
+              <small>
+                {{ text.agreement.measures[view.answer.headline.measure] }},
+                <span :title="text.agreement.schemes[view.answer.headline.size.scheme]">{{
+                  text.agreement.sizes[view.answer.headline.size.word]
+                }}</span>
+              </small>
+            </template>
+            <span v-else class="muted">{{ text.agreement.notEstimable }}</span>
+            <small v-for="note in agreementNotes(view.answer)" :key="note" class="note">{{ note }}</small>
+          </td>
+          <td class="plot">
+            <AgreementBar
+              v-if="view.answer.headline"
+              :width="width"
+              :estimate="view.answer.headline.estimate"
+            />
+          </td>
+          <td class="actions no-print">
+            <template v-if="editable">
+              <v-btn
+                :icon="mdiPencilOutline"
+                variant="text"
+                size="small"
+                :aria-label="`${text.study.edit}: ${label(view)}`"
+                :title="text.study.edit"
+                data-test="edit-agreement"
+                @click="emit('edit', view)"
+              />
+              <v-btn
+                :icon="mdiDeleteOutline"
+                variant="text"
+                size="small"
+                :aria-label="`${text.study.remove}: ${label(view)}`"
+                :title="text.study.remove"
+                data-test="remove-agreement"
+                @click="emit('remove', view)"
+              />
+            </template>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.scroller {
+  overflow-x: auto;
+}
+.agreements {
+  width: 100%;
+  min-width: 820px;
+  border-collapse: collapse;
+  table-layout: fixed;
+}
+th,
+td {
+  padding: 5px 10px 5px 0;
+  text-align: left;
+  vertical-align: top;
+}
+thead th {
+  font-size: 0.8125rem;
+  vertical-align: bottom;
+}
+thead th:first-child {
+  width: 38%;
+}
+thead th:nth-child(2) {
+  width: 15%;
+}
+tbody tr {
+  border-top: 1px solid var(--line);
+}
+.numbers {
+  font-size: 0.8125rem;
+}
+.numbers b {
+  font-weight: 600;
+}
+.plot {
+  padding-right: 0;
+}
+.ends {
+  display: flex;
+  justify-content: space-between;
+  color: var(--muted);
+  font-size: 0.72rem;
+  font-weight: 400;
+}
+th.actions,
+td.actions {
+  width: 84px;
+  padding-right: 0;
+  text-align: right;
+  white-space: nowrap;
+}
+small,
+.about {
+  display: block;
+  color: var(--muted);
+  font-size: 0.75rem;
+  font-weight: 400;
+}
+.reference {
+  font-size: 0.875rem;
+  font-weight: 500;
+}
+small.note {
+  margin-top: 4px;
+  color: inherit;
+}
+details {
+  margin-top: 2px;
+  font-weight: 400;
+}
+summary {
+  cursor: pointer;
+  color: var(--muted);
+}
+@media print {
+  .agreements {
+    min-width: 0;
+  }
+  details:not([open]) {
+    display: none;
+  }
+}
+</style>

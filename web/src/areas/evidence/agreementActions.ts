@@ -1,0 +1,57 @@
+import { ApiProblem, api, data } from '@/shared/api/client'
+import { refresh } from '@/shared/api/queries'
+import type { AgreementInput, AgreementView } from '@/shared/api/types'
+import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
+
+/** Changes of agreement results; each of them can be taken back. */
+
+const at = (id: string, version: number) => ({
+  params: { path: { id }, header: { 'If-Match': `"${version}"` } },
+})
+
+export function agreementInput(view: AgreementView): AgreementInput {
+  const { reference, reference_id, between, finding, examiners, interval, population, note, figures } = view
+  return { reference, reference_id, between, finding, examiners, interval, population, note, figures }
+}
+
+async function remove(id: string, version: number): Promise<AgreementView> {
+  return data(await api.DELETE('/api/v1/agreements/{id}', at(id, version)))
+}
+
+export async function addAgreement(testId: string, body: AgreementInput): Promise<void> {
+  const path = { id: testId }
+  const added = data(await api.POST('/api/v1/tests/{id}/agreements', { params: { path }, body }))
+  undoBar.offer(text.agreement.added, async () => {
+    await remove(added.id, added.version)
+    await refresh()
+  })
+}
+
+/** Saves over the version that was read; `before` is what an undo brings back. */
+export async function correctAgreement(
+  id: string,
+  version: number,
+  before: AgreementInput,
+  body: AgreementInput,
+): Promise<void> {
+  const saved = data(await api.PUT('/api/v1/agreements/{id}', { ...at(id, version), body }))
+  undoBar.offer(text.agreement.corrected, async () => {
+    await api.PUT('/api/v1/agreements/{id}', { ...at(id, saved.version), body: before })
+    await refresh()
+  })
+}
+
+export async function removeAgreement(view: AgreementView): Promise<void> {
+  try {
+    const removed = await remove(view.id, view.version)
+    undoBar.offer(text.study.removed(view.cited?.label ?? view.reference), async () => {
+      await api.POST('/api/v1/agreements/{id}/restore', at(view.id, removed.version))
+      await refresh()
+    })
+  } catch (cause) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    undoBar.offer(cause.message)
+  }
+  await refresh()
+}
