@@ -4,6 +4,7 @@ mod agreement;
 mod duplicates;
 mod grid;
 mod reference;
+mod setup;
 mod study;
 
 pub use agreement::{
@@ -12,4 +13,5 @@ pub use agreement::{
 };
 pub use duplicates::{Likeness, Matcher, likeness, title_key};
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};
+pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Unit, Wakefulness};
 pub use study::{Study, StudyInput};

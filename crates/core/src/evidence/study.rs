@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
+use super::StudySetup;
 use crate::FieldError;
 use crate::accuracy::{Counts, RawCounts};
 use crate::field::Checker;
@@ -18,6 +19,8 @@ pub struct StudyInput {
     pub reference_id: Option<Uuid>,
     /// Who was examined.
     pub population: String,
+    /// How the study was done, as far as its report says.
+    pub setup: StudySetup,
     /// What decided who has the condition.
     pub reference_standard: String,
     /// Notes of who extracted it: page, table, how the counts came about.
@@ -43,6 +46,8 @@ pub struct Study {
     pub reference_id: Option<Uuid>,
     /// Who was examined.
     pub population: String,
+    /// How the study was done, as far as its report says.
+    pub setup: StudySetup,
     /// What decided who has the condition.
     pub reference_standard: String,
     /// Notes of who extracted it.
@@ -64,11 +69,14 @@ impl Study {
         let note = checker.text("note", &input.note, 10_000);
         let raw = RawCounts { tp: input.tp, fp: input.fp, fn_: input.fn_, tn: input.tn };
         let counts = Counts::check(raw).map_err(|errors| errors.into_iter().for_each(|e| checker.push(e))).ok();
+        let counted = counts.map(|counts: Counts| counts.cells().into_iter().flatten().map(u64::from).sum());
+        let setup = input.setup.checked(&mut checker, counted);
         let reference_id = input.reference_id;
         checker.finish(counts.map(|counts| Self {
             reference,
             reference_id,
             population,
+            setup,
             reference_standard,
             note,
             counts,

@@ -1,0 +1,208 @@
+//! How a study was done: who was examined, where and when, how they were found, and by whom.
+
+use serde::{Deserialize, Serialize};
+
+use crate::field::Checker;
+
+/// How people came into the study.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Design {
+    /// One group, in whom the condition was suspected and then looked for.
+    OneGroup,
+    /// People known to have the condition, and others known not to: accuracy comes out too good.
+    TwoGroups,
+    /// Records looked through afterwards.
+    Retrospective,
+}
+
+/// How they were chosen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Recruitment {
+    /// Everybody who came.
+    Consecutive,
+    /// Drawn by lot.
+    Random,
+    /// Who happened to be at hand.
+    Convenience,
+}
+
+/// Where they were examined.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum CareSetting {
+    /// General practice, first contact.
+    PrimaryCare,
+    /// Referred to a specialist clinic.
+    SpecialistClinic,
+    /// Listed for an operation.
+    SurgicalSeries,
+    /// Emergency department.
+    Emergency,
+    /// At work, at a screening.
+    Community,
+    /// Club, team or sports medicine.
+    Sports,
+}
+
+/// How active they are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Activity {
+    /// Everybody.
+    General,
+    /// Athletes.
+    Athletes,
+    /// People who work hard with their bodies.
+    Workers,
+}
+
+/// How long they have had it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Course {
+    /// Acute.
+    Acute,
+    /// Chronic.
+    Chronic,
+    /// Both.
+    Mixed,
+}
+
+/// Whether they could guard.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Wakefulness {
+    /// Awake.
+    Awake,
+    /// Under anaesthesia, where muscles do not guard.
+    Anaesthetised,
+}
+
+/// What was counted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Unit {
+    /// Each person once.
+    Person,
+    /// Each side of a person, so that some people count twice.
+    Side,
+}
+
+/// How a study was done, as far as its report says.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct StudySetup {
+    /// How people came into the study.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub design: Option<Design>,
+    /// How they were chosen.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub recruitment: Option<Recruitment>,
+    /// Where they were examined.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub setting: Option<CareSetting>,
+    /// In which country.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub country: String,
+    /// Year in which examining began.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub first_year: Option<f64>,
+    /// Year in which it ended.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub last_year: Option<f64>,
+    /// People examined.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub people: Option<f64>,
+    /// Mean or median age in years.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub age: Option<f64>,
+    /// Age of the youngest.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub youngest: Option<f64>,
+    /// Age of the oldest.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub oldest: Option<f64>,
+    /// Women, in per cent.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub women: Option<f64>,
+    /// How active they are.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub activity: Option<Activity>,
+    /// How long they have had it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub course: Option<Course>,
+    /// Whether they could guard.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub state: Option<Wakefulness>,
+    /// What was counted.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub unit: Option<Unit>,
+    /// Who examined, and how experienced they are.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub examiners: String,
+}
+
+impl StudySetup {
+    /// Nothing is said.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
+
+    /// Tidied; faults are kept under `setup`. `counted` is how many the cells hold.
+    pub(super) fn checked(&self, c: &mut Checker, counted: Option<u64>) -> Self {
+        let years = (1900.0, 2100.0);
+        let ages = (0.0, 120.0);
+        let tidy = Self {
+            country: c.text("setup.country", &self.country, 100),
+            examiners: c.text("setup.examiners", &self.examiners, 500),
+            first_year: whole(c, "setup.first_year", self.first_year, years),
+            last_year: whole(c, "setup.last_year", self.last_year, years),
+            people: whole(c, "setup.people", self.people, (1.0, 10_000_000.0)),
+            age: c.number("setup.age", self.age, ages, "years"),
+            youngest: c.number("setup.youngest", self.youngest, ages, "years"),
+            oldest: c.number("setup.oldest", self.oldest, ages, "years"),
+            women: c.number("setup.women", self.women, (0.0, 100.0), "per cent"),
+            ..self.clone()
+        };
+        for (field, low, high) in [
+            ("setup.last_year", tidy.first_year, tidy.last_year),
+            ("setup.age", tidy.youngest, tidy.age),
+            ("setup.oldest", tidy.age.or(tidy.youngest), tidy.oldest),
+        ] {
+            if let (Some(low), Some(high)) = (low, high)
+                && low > high
+            {
+                let message = format!("{high} is less than the {low} that should not exceed it.");
+                c.invalid(field, high, message, "Compare both with the report.");
+            }
+        }
+        if let (Some(people), Some(counted)) = (tidy.people, counted) {
+            let sides = if tidy.unit == Some(Unit::Side) { 2.0 } else { 1.0 };
+            if counted as f64 > sides * people {
+                let message = format!("The cells hold {counted}, more than were examined.");
+                let remedy = "Compare the counts and this number with the report, or say that sides were counted.";
+                c.invalid("setup.people", people, message, remedy);
+            }
+        }
+        tidy
+    }
+}
+
+fn whole(c: &mut Checker, field: &str, value: Option<f64>, range: (f64, f64)) -> Option<f64> {
+    let value = c.number(field, value, range, "")?;
+    if value.fract() != 0.0 {
+        c.invalid(field, value, format!("{value} is not a whole number."), "Give a whole number.");
+    }
+    Some(value)
+}
