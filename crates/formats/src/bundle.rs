@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 
 use jsonschema::Validator;
 use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, name_key};
-use pruvex_core::evidence::{Agreement, AgreementInput, Reference, ReferenceInput, Study, StudyInput};
+use pruvex_core::evidence::{Agreement, AgreementInput, Reference, ReferenceInput, Study, StudyInput, StudySetup};
 use pruvex_core::{FieldError, FieldErrorCode, Probability};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -164,6 +164,9 @@ struct WireStudy {
     /// Who was examined.
     #[serde(default)]
     population: String,
+    /// How the study was done, as far as its report says.
+    #[serde(default, skip_serializing_if = "StudySetup::is_empty")]
+    setup: StudySetup,
     /// What decided who has the condition.
     #[serde(default)]
     reference_standard: String,
@@ -195,6 +198,7 @@ impl WireStudy {
             reference: self.reference.clone(),
             reference_id: None,
             population: self.population.clone(),
+            setup: self.setup.clone(),
             reference_standard: self.reference_standard.clone(),
             note: self.note.clone(),
             tp: self.tp,
@@ -273,10 +277,10 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
             .map(|test| {
                 let studies = test.studies.iter().map(|BundleStudy { study, sample, work }| {
                     let [tp, fp, fn_, tn] = study.counts.cells().map(|cell| cell.map(f64::from));
-                    let Study { reference, population, reference_standard, note, .. } = study.clone();
+                    let Study { reference, population, setup, reference_standard, note, .. } = study.clone();
                     let sample = marked(*sample);
                     let work = *work;
-                    WireStudy { reference, work, population, reference_standard, note, tp, fp, fn_, tn, sample }
+                    WireStudy { reference, work, population, setup, reference_standard, note, tp, fp, fn_, tn, sample }
                 });
                 let agreements = test.agreements.iter().map(|BundleAgreement { agreement, sample, work }| {
                     WireAgreement { agreement: agreement.written().clone(), work: *work, sample: marked(*sample) }

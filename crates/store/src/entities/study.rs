@@ -9,6 +9,7 @@ pub struct Model {
     pub reference: String,
     pub reference_id: Option<Uuid>,
     pub population: String,
+    pub setup: Json,
     pub reference_standard: String,
     pub note: String,
     pub tp: Option<i32>,

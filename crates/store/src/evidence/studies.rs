@@ -246,6 +246,7 @@ fn row(study: &Study) -> study::ActiveModel {
         reference: Set(study.reference.clone()),
         reference_id: Set(study.reference_id),
         population: Set(study.population.clone()),
+        setup: Set(serde_json::json!(study.setup)),
         reference_standard: Set(study.reference_standard.clone()),
         note: Set(study.note.clone()),
         tp,
@@ -267,6 +268,8 @@ fn stored_counts(id: Uuid, cells: [Option<i32>; 4]) -> Result<Counts, StoreError
 
 fn record(row: study::Model) -> Result<StudyRecord, StoreError> {
     let counts = stored_counts(row.id, [row.tp, row.fp, row.fn_, row.tn])?;
+    let damaged = |error: serde_json::Error| StoreError::Damaged { what: "study", id: row.id, why: error.to_string() };
+    let setup = serde_json::from_value(row.setup).map_err(damaged)?;
     Ok(StudyRecord {
         id: row.id,
         test_id: row.test_id,
@@ -276,6 +279,7 @@ fn record(row: study::Model) -> Result<StudyRecord, StoreError> {
             reference: row.reference,
             reference_id: row.reference_id,
             population: row.population,
+            setup,
             reference_standard: row.reference_standard,
             note: row.note,
             counts,

@@ -10,6 +10,7 @@ mod m20261125_000005_study_note;
 mod m20261125_000006_reference;
 mod m20261125_000007_study_reference;
 mod m20261125_000008_agreement;
+mod m20261125_000009_study_setup;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -27,6 +28,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261125_000006_reference::Migration),
             Box::new(m20261125_000007_study_reference::Migration),
             Box::new(m20261125_000008_agreement::Migration),
+            Box::new(m20261125_000009_study_setup::Migration),
         ]
     }
 }

@@ -3,7 +3,7 @@
 
 use pruvex_core::accuracy::Counts;
 use pruvex_core::catalogue::{Sheet, SheetInput};
-use pruvex_core::evidence::Study;
+use pruvex_core::evidence::{Study, StudySetup};
 use pruvex_store::history::Act;
 use pruvex_store::{DatabaseConnection, connect, migrate};
 use pruvex_testkit::TestDatabase;
@@ -36,6 +36,7 @@ pub fn study(reference: &str) -> Study {
     Study {
         reference_id: None,
         reference: reference.to_owned(),
+        setup: StudySetup::default(),
         population: String::new(),
         reference_standard: String::new(),
         note: "Table 2, page 5".to_owned(),

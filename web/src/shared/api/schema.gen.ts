@@ -906,6 +906,11 @@ export interface components {
       motion: components['schemas']['Motion']
     }
     /**
+     * @description How active they are.
+     * @enum {string}
+     */
+    Activity: 'general' | 'athletes' | 'workers'
+    /**
      * @description Who acts in a step.
      * @enum {string}
      */
@@ -1175,6 +1180,12 @@ export interface components {
        */
       hands: number | null
     }
+    /**
+     * @description Where they were examined.
+     * @enum {string}
+     */
+    CareSetting:
+      'primary_care' | 'specialist_clinic' | 'surgical_series' | 'emergency' | 'community' | 'sports'
     /** @description Whom not to do it on, and when to stop. */
     Caution: {
       /**
@@ -1317,6 +1328,11 @@ export interface components {
       fn?: components['schemas']['Count'] | null
       tn?: components['schemas']['Count'] | null
     }
+    /**
+     * @description How long they have had it.
+     * @enum {string}
+     */
+    Course: 'acute' | 'chronic' | 'mixed'
     /** @description One criterion. */
     Criterion: {
       /** @default null */
@@ -1380,6 +1396,11 @@ export interface components {
     DemoInput: {
       role: components['schemas']['Role']
     }
+    /**
+     * @description How people came into the study.
+     * @enum {string}
+     */
+    Design: 'one_group' | 'two_groups' | 'retrospective'
     /**
      * @description How a reference of a file meets what is there.
      * @enum {string}
@@ -2372,6 +2393,11 @@ export interface components {
      * @enum {string}
      */
     RecordKind: 'test' | 'study' | 'structure' | 'condition' | 'reference' | 'agreement'
+    /**
+     * @description How they were chosen.
+     * @enum {string}
+     */
+    Recruitment: 'consecutive' | 'random' | 'convenience'
     /** @description A checked reference. Empty texts were not given. */
     Reference: {
       /** @description What kind of work it is. */
@@ -2938,6 +2964,8 @@ export interface components {
       reference_id?: string | null
       /** @description Who was examined. */
       population: string
+      /** @description How the study was done, as far as its report says. */
+      setup: components['schemas']['StudySetup']
       /** @description What decided who has the condition. */
       reference_standard: string
       /** @description Notes of who extracted it. */
@@ -2985,6 +3013,11 @@ export interface components {
        */
       population: string
       /**
+       * @description How the study was done, as far as its report says.
+       * @default {}
+       */
+      setup: components['schemas']['StudySetup']
+      /**
        * @description What decided who has the condition.
        * @default
        */
@@ -3018,6 +3051,75 @@ export interface components {
        * @default null
        */
       tn: number | null
+    }
+    /** @description How a study was done, as far as its report says. */
+    StudySetup: {
+      /** @default null */
+      design: components['schemas']['Design'] | null
+      /** @default null */
+      recruitment: components['schemas']['Recruitment'] | null
+      /** @default null */
+      setting: components['schemas']['CareSetting'] | null
+      /**
+       * @description In which country.
+       * @default
+       */
+      country: string
+      /**
+       * Format: double
+       * @description Year in which examining began.
+       * @default null
+       */
+      first_year: number | null
+      /**
+       * Format: double
+       * @description Year in which it ended.
+       * @default null
+       */
+      last_year: number | null
+      /**
+       * Format: double
+       * @description People examined.
+       * @default null
+       */
+      people: number | null
+      /**
+       * Format: double
+       * @description Mean or median age in years.
+       * @default null
+       */
+      age: number | null
+      /**
+       * Format: double
+       * @description Age of the youngest.
+       * @default null
+       */
+      youngest: number | null
+      /**
+       * Format: double
+       * @description Age of the oldest.
+       * @default null
+       */
+      oldest: number | null
+      /**
+       * Format: double
+       * @description Women, in per cent.
+       * @default null
+       */
+      women: number | null
+      /** @default null */
+      activity: components['schemas']['Activity'] | null
+      /** @default null */
+      course: components['schemas']['Course'] | null
+      /** @default null */
+      state: components['schemas']['Wakefulness'] | null
+      /** @default null */
+      unit: components['schemas']['Unit'] | null
+      /**
+       * @description Who examined, and how experienced they are.
+       * @default
+       */
+      examiners: string
     }
     /** @description A study with the accuracy that its counts give. */
     StudyView: components['schemas']['Study'] & {
@@ -3164,6 +3266,11 @@ export interface components {
       /** @description What must be said beside the figures. */
       notes: components['schemas']['AgreementNote'][]
     }
+    /**
+     * @description What was counted.
+     * @enum {string}
+     */
+    Unit: 'person' | 'side'
     /** @description A sheet as it is being typed. */
     UnsavedInput: {
       /** Format: int32 */
@@ -3292,6 +3399,11 @@ export interface components {
        */
       criteria: components['schemas']['Criterion'][]
     }
+    /**
+     * @description Whether they could guard.
+     * @enum {string}
+     */
+    Wakefulness: 'awake' | 'anaesthetised'
     /** @description What a reader must know about the pooled answer. */
     Warning:
       | {
