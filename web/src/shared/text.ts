@@ -574,6 +574,64 @@ export const text = {
     summary: 'Summary',
     actions: 'Actions',
   },
+  setup: {
+    title: 'Who was examined, where and how',
+    about: 'Only what the report says; what stays empty counts as not reported.',
+    choices: {
+      design: {
+        label: 'Design',
+        words: {
+          one_group: 'cross-sectional',
+          two_groups: 'cases and controls',
+          retrospective: 'retrospective',
+        },
+      },
+      recruitment: {
+        label: 'Chosen',
+        words: { consecutive: 'consecutive', random: 'random', convenience: 'convenience' },
+      },
+      setting: {
+        label: 'Setting',
+        words: {
+          primary_care: 'primary care',
+          specialist_clinic: 'specialist clinic',
+          surgical_series: 'surgical series',
+          emergency: 'emergency',
+          community: 'work or screening',
+          sports: 'sports medicine',
+        },
+      },
+      activity: {
+        label: 'Activity',
+        words: { general: 'general public', athletes: 'athletes', workers: 'heavy work' },
+      },
+      course: { label: 'Course', words: { acute: 'acute', chronic: 'chronic', mixed: 'acute and chronic' } },
+      state: { label: 'Examined', words: { awake: 'awake', anaesthetised: 'under anaesthesia' } },
+      unit: { label: 'Counted', words: { person: 'counted by person', side: 'counted by side' } },
+    } as Record<
+      'design' | 'recruitment' | 'setting' | 'activity' | 'course' | 'state' | 'unit',
+      { label: string; words: Record<string, string> }
+    >,
+    numbers: {
+      people: 'People examined',
+      age: 'Mean age',
+      youngest: 'Youngest',
+      oldest: 'Oldest',
+      women: 'Women, per cent',
+      first_year: 'From the year',
+      last_year: 'To the year',
+    },
+    words: { country: 'Country', examiners: 'Examiners and their experience' },
+    people: (n: number) => `${n} examined`,
+    women: (share: string) => `${share} women`,
+    ages: (mean?: number | null, youngest?: number | null, oldest?: number | null) => {
+      const range = youngest != null && oldest != null ? `${youngest}–${oldest}` : ''
+      if (mean == null) return range && `aged ${range}`
+      return `mean age ${mean}${range && ` (${range})`}`
+    },
+    years: (first?: number | null, last?: number | null) =>
+      [...new Set([first, last].filter((year) => year != null))].join('–'),
+  },
   agreement: {
     title: 'Agreement between examiners',
     add: 'Add an agreement result',
@@ -646,7 +704,7 @@ export const text = {
         .filter(Boolean)
         .join(', '),
     axis: 'Picture of the coefficient',
-    chance: '0: no more than chance',
+    chance: '0: chance',
     perfect: '1: full',
     all: 'All figures',
     notEstimable: 'cannot be estimated',

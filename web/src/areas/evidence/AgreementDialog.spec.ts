@@ -4,61 +4,8 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { AgreementView } from '@/shared/api/types'
 import { type Asked, enter, mounted, problem, serve } from '@/shared/mount.setup'
+import { answer, stored } from './agreement.setup'
 import AgreementDialog from './AgreementDialog.vue'
-
-const coefficient = (estimate: number) => ({
-  value: { estimate, lower: 0.56, upper: 0.84 },
-  po: 0.85,
-  pe: 0.5,
-  se: 0.07,
-})
-const answer: AgreementView['answer'] = {
-  subjects: 100,
-  raters: 2,
-  categories: ['yes', 'no'],
-  headline: {
-    measure: 'kappa',
-    estimate: { estimate: 0.7, lower: 0.56, upper: 0.84 },
-    size: { word: 'substantial', scheme: 'landis_koch1977' },
-  },
-  notes: [],
-  detail: {
-    kind: 'two_raters',
-    n: 100,
-    percent_agreement: { estimate: 0.85, lower: 0.77, upper: 0.91 },
-    kappa: coefficient(0.7),
-    pabak: 0.7,
-    prevalence_index: -0.05,
-    bias_index: 0.03,
-    specific_agreement: [0.84, null],
-    max_kappa: 0.94,
-    ac1: coefficient(0.7),
-    notes: [],
-  },
-}
-const stored: AgreementView = {
-  id: 'g',
-  test_id: 'a',
-  version: 3,
-  sample: true,
-  reference: 'Sample report',
-  between: 'occasions',
-  reference_id: null,
-  finding: 'Weaker',
-  examiners: '',
-  interval: '',
-  population: '',
-  note: '',
-  figures: {
-    kind: 'table',
-    rows: [
-      ['40', '9'],
-      ['6', '45'],
-    ],
-    weights: 'none',
-  },
-  answer,
-}
 
 async function dialog(
   agreement: AgreementView | null,
@@ -118,7 +65,7 @@ describe('entering an agreement result', () => {
     ]
     expect(sent('/agreements/answer')?.body).toEqual({ kind: 'table', rows, weights: 'none' })
     const said = find('[data-test=agreement-live]').textContent
-    expect(said).toMatch(/Cohen’s kappa\s*0\.70\s*0\.56–0\.84,\s*substantial/)
+    expect(said).toMatch(/Cohen’s kappa\s*0\.70\s*\(0\.56–0\.84\),\s*substantial/)
     expect(said).toMatch(/Agreement on: yes\s*84.%\s*Agreement on: no\s*never used/)
     await type('[data-test=reference] textarea', 'Sample report')
     await save()

@@ -229,8 +229,8 @@ async function submit() {
                 <p v-if="answer.headline" class="headline">
                   {{ text.agreement.measures[answer.headline.measure] }}
                   <b>{{ coefficient(answer.headline.estimate.estimate) }}</b>
-                  <span class="muted">
-                    {{ coefficientInterval(answer.headline.estimate) }},
+                  <span class="muted beside">
+                    ({{ coefficientInterval(answer.headline.estimate) }}),
                     {{ text.agreement.sizes[answer.headline.size.word] }}
                     <span class="small">({{ text.agreement.schemes[answer.headline.size.scheme] }})</span>
                   </span>
@@ -278,6 +278,9 @@ async function submit() {
   font-family: ui-monospace, monospace;
   font-size: 0.85rem;
   tab-size: 10;
+}
+.beside {
+  margin-left: 6px;
 }
 .headline b {
   font-size: 1.15rem;

@@ -54,6 +54,7 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
             <span class="about" :title="[about(view), view.note].filter(Boolean).join(' · ')">
               <SampleMark v-if="view.sample" /> {{ about(view) }}
             </span>
+            <small v-for="note in agreementNotes(view.answer)" :key="note" class="note">{{ note }}</small>
             <details>
               <summary class="small" data-test="agreement-figures">{{ text.agreement.all }}</summary>
               <AgreementFigures :answer="view.answer" :unit="unit(view)" />
@@ -72,7 +73,6 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
               </small>
             </template>
             <span v-else class="muted">{{ text.agreement.notEstimable }}</span>
-            <small v-for="note in agreementNotes(view.answer)" :key="note" class="note">{{ note }}</small>
           </td>
           <td class="plot">
             <AgreementBar
@@ -115,7 +115,7 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
 }
 .agreements {
   width: 100%;
-  min-width: 820px;
+  min-width: 760px;
   border-collapse: collapse;
   table-layout: fixed;
 }

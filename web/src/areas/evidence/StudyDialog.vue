@@ -4,12 +4,13 @@ import { computed, ref, watch } from 'vue'
 import MeasureTable from '@/areas/pooling/MeasureTable.vue'
 import { noteWords } from '@/areas/pooling/words'
 import { ApiProblem } from '@/shared/api/client'
-import type { FieldError, RawCounts, StudyInput, StudyView } from '@/shared/api/types'
+import type { FieldError, RawCounts, StudyInput, StudySetup, StudyView } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import CitedReference from './CitedReference.vue'
 import CountTable from './CountTable.vue'
 import RebuildPanel from './RebuildPanel.vue'
+import SetupFields from './SetupFields.vue'
 import { addStudy, correctStudy, currentStudy, studyInput } from './studyActions'
 import { useLiveAccuracy } from './useLiveAccuracy'
 
@@ -21,6 +22,7 @@ const blank = () => ({
   reference: '',
   reference_id: null as string | null,
   population: '',
+  setup: {} as StudySetup,
   reference_standard: '',
   note: '',
 })
@@ -66,8 +68,15 @@ const body = computed<StudyInput>(() => {
   return { ...words.value, tp, fp, fn, tn }
 })
 
-function wordsOf({ reference, reference_id = null, population, reference_standard, note }: StudyInput) {
-  return { reference, reference_id, population, reference_standard, note }
+function wordsOf({
+  reference,
+  reference_id = null,
+  population,
+  setup,
+  reference_standard,
+  note,
+}: StudyInput) {
+  return { reference, reference_id, population, setup, reference_standard, note }
 }
 
 /** The counts, and in the notes where they came from: nobody finds them in the report itself. */
@@ -151,20 +160,23 @@ async function explain(cause: unknown) {
               data-test="note"
             />
           </div>
-          <section class="live" aria-live="polite" data-test="live">
-            <h3>{{ text.study.live }} <SampleMark v-if="study?.sample" /></h3>
-            <template v-if="accuracy">
-              <MeasureTable
-                :summary="accuracy"
-                :workings="text.pooled.singleWorkings"
-                :level="accuracy.methods.level"
-              />
-              <ul class="small notes">
-                <li v-for="note in accuracy.notes" :key="note.code">{{ noteWords(note) }}</li>
-              </ul>
-            </template>
-            <p v-else class="muted">{{ text.study.liveEmpty }}</p>
-          </section>
+          <div class="fields">
+            <section class="live" aria-live="polite" data-test="live">
+              <h3>{{ text.study.live }} <SampleMark v-if="study?.sample" /></h3>
+              <template v-if="accuracy">
+                <MeasureTable
+                  :summary="accuracy"
+                  :workings="text.pooled.singleWorkings"
+                  :level="accuracy.methods.level"
+                />
+                <ul class="small notes">
+                  <li v-for="note in accuracy.notes" :key="note.code">{{ noteWords(note) }}</li>
+                </ul>
+              </template>
+              <p v-else class="muted">{{ text.study.liveEmpty }}</p>
+            </section>
+            <SetupFields v-model="words.setup" :of="of" />
+          </div>
         </div>
         <div class="foot">
           <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-study">

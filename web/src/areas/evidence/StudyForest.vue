@@ -8,6 +8,7 @@ import { percent, percentInterval } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
+import { setupWords } from './setupWords'
 
 /** The studies of a test as a paired forest: sensitivity and specificity of each beside each other, summary below. */
 defineProps<{ studies: StudyView[]; pooled: Pooled | null; editable: boolean }>()
@@ -23,6 +24,8 @@ function arm(counts: Counts, correct: 'tp' | 'tn', wrong: 'fn' | 'fp') {
 const arms = (counts: Counts) => ({ se: arm(counts, 'tp', 'fn'), sp: arm(counts, 'tn', 'fp') })
 const share = (value?: ShareEstimate | null) =>
   value ? `${percent(value.estimate)} (${percentInterval(value)})` : text.study.oneArmed
+const about = (study: StudyView) =>
+  [study.population, study.reference_standard, ...setupWords(study.setup)].filter(Boolean)
 const axis = computed(() => [0, 25, 50, 75, 100])
 const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
 </script>
@@ -68,12 +71,9 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
             <span class="reference" dir="auto" :title="study.cited?.citation ?? study.reference">
               {{ study.cited?.label ?? study.reference }}
             </span>
-            <span
-              class="about"
-              :title="[study.population, study.reference_standard, study.note].filter(Boolean).join(' · ')"
-            >
+            <span class="about" :title="[...about(study), study.note].filter(Boolean).join(' · ')">
               <SampleMark v-if="study.sample" />
-              {{ [study.population, study.reference_standard].filter(Boolean).join(' · ') }}
+              {{ about(study).join(' · ') }}
             </span>
           </th>
           <template v-for="(part, key) in arms(study.counts)" :key="key">

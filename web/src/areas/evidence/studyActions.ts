@@ -16,6 +16,7 @@ export function studyInput(study: StudyView): StudyInput {
     reference: study.reference,
     reference_id: study.reference_id ?? null,
     population: study.population,
+    setup: study.setup,
     reference_standard: study.reference_standard,
     note: study.note ?? '',
     tp,

@@ -1,5 +1,6 @@
 import { joints, motions, tissues } from '@/areas/catalogue/sheetWords'
 import { shownCells } from '@/areas/evidence/pastedCells'
+import { setupWords } from '@/areas/evidence/setupWords'
 import type {
   AgreementInput,
   Change,
@@ -23,6 +24,7 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
     return [
       [text.study.reference, study.reference],
       [text.study.population, study.population],
+      [text.setup.title, setupWords(study.setup).join(' · ')],
       [text.study.standard, study.reference_standard],
       ...cells,
       [text.study.note, study.note ?? ''],
