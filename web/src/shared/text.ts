@@ -107,6 +107,7 @@ export const text = {
     ] as [string, string][],
   },
   review: {
+    results: 'Studies and agreement results',
     label: 'Where the sheet stands',
     status: codes.status as Record<Status, string>,
     stillShown: 'Learners still see the text that was signed off before.',

@@ -75,6 +75,50 @@ describe('the list of changes', () => {
     expect(put?.body).toMatchObject({ reference: 'Sample report', fp: 0 })
   })
 
+  it('tells and brings back agreement results too', async () => {
+    enter(['read', 'read_drafts', 'write_sheets', 'write_studies'])
+    const said = (rows: string[][], more = {}) => ({
+      reference: 'Sample agreement',
+      between: 'examiners',
+      finding: 'Weaker',
+      figures: { kind: 'table', rows, weights: 'none' },
+      ...more,
+    })
+    const cells = (first: string) => [
+      [first, '9'],
+      ['6', '45'],
+    ]
+    const printed = {
+      figures: { kind: 'reported', coefficient: 'icc', value: 0.86, lower: 0.75, upper: 0.92 },
+    }
+    const asked = serve({
+      'GET /tests/a/history': [],
+      'GET /tests/a/studies/history': [
+        change('agreement', 'gone', 2, 'deleted', said([], printed), said([], printed)),
+        change('agreement', 'g', 2, 'edited', said(cells('41')), said(cells('40'))),
+        change('agreement', 'g', 1, 'created', said(cells('40')), null),
+        change('agreement', 'gone', 1, 'created', said([], printed), null),
+      ],
+      'POST /agreements/gone/restore': {},
+      'PUT /agreements/g': {},
+    })
+    const { wrapper } = await mounted(HistoryPage, { id: 'a' })
+    await flushPromises()
+    const entries = wrapper.findAll('[data-test=change]')
+    expect(entries[1]?.text()).toMatch(/A table of two raters\s*40\s9\s6\s45\s*→\s*41\s9\s6\s45/)
+    expect(entries[3]?.text()).toMatch(/Coefficient\s*Intraclass correlation\s*Value\s*0\.86/)
+    await entries[0]?.get('[data-test=bring-back]').trigger('click')
+    await flushPromises()
+    await entries[2]?.get('[data-test=bring-back]').trigger('click')
+    await flushPromises()
+    const sent = asked.filter((one) => one.method !== 'GET')
+    expect(sent.map((one) => [one.method, one.path, one.headers.get('If-Match')])).toEqual([
+      ['POST', '/agreements/gone/restore', '"2"'],
+      ['PUT', '/agreements/g', '"2"'],
+    ])
+    expect(sent[1]?.body).toMatchObject({ figures: { rows: cells('40') } })
+  })
+
   it('says why a text could not be brought back', async () => {
     const { wrapper, entries } = await studies(problem(412, 'changed_meanwhile'))
     await entries[2]?.get('[data-test=bring-back]').trigger('click')

@@ -101,7 +101,7 @@ async function restore(version: number) {
       </li>
     </ol>
     <section class="studies">
-      <h2>{{ text.study.title }}</h2>
+      <h2>{{ text.review.results }}</h2>
       <ChangeList :query="studies" :editable="may('write_studies')" :busy="busy" @restore="restoreStudy" />
     </section>
   </div>

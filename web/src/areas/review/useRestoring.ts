@@ -1,9 +1,10 @@
 import { ref } from 'vue'
 
+import { agreementInput } from '@/areas/evidence/agreementActions'
 import { studyInput } from '@/areas/evidence/studyActions'
 import { ApiProblem, api } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
-import type { Change, ConditionInput, StructureInput, StudyView } from '@/shared/api/types'
+import type { AgreementView, Change, ConditionInput, StructureInput, StudyView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 
@@ -41,6 +42,13 @@ export function useRestoring() {
         newest.action === 'deleted'
           ? api.POST('/api/v1/studies/{id}/restore', at)
           : api.PUT('/api/v1/studies/{id}', { ...at, body: studyInput(change.content as StudyView) }),
+      agreement: () =>
+        newest.action === 'deleted'
+          ? api.POST('/api/v1/agreements/{id}/restore', at)
+          : api.PUT('/api/v1/agreements/{id}', {
+              ...at,
+              body: agreementInput(change.content as AgreementView),
+            }),
       structure: () => api.PUT('/api/v1/structures/{id}', { ...at, body: change.content as StructureInput }),
       condition: () => api.PUT('/api/v1/conditions/{id}', { ...at, body: change.content as ConditionInput }),
     }
