@@ -74,7 +74,7 @@ const words = (action: string) => text.review.actions[action] ?? action
       <dl v-if="entry.fields.length">
         <template v-for="field in entry.fields" :key="field.label">
           <dt>{{ field.label }}</dt>
-          <dd class="wrap-anywhere" dir="auto">
+          <dd class="wrap-anywhere pre-line" dir="auto">
             <template v-if="entry.before">
               <del>{{ field.before || text.review.nothing }}</del> →
             </template>
