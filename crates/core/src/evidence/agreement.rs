@@ -164,7 +164,7 @@ pub struct AgreementHeadline {
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum AgreementDetail {
     /// Two raters, categories.
-    TwoRaters(TwoRaterAgreement),
+    TwoRaters(Box<TwoRaterAgreement>),
     /// Three raters or more, categories.
     SeveralRaters(SeveralRaterAgreement),
     /// Measurements.
@@ -285,7 +285,7 @@ impl Figures {
                     categories: names.clone(),
                     headline: first.map(|first| sized(ReportedKind::Kappa, measure, first.value)),
                     notes: found.notes.clone(),
-                    detail: AgreementDetail::TwoRaters(found),
+                    detail: AgreementDetail::TwoRaters(Box::new(found)),
                 }
             }
             Self::Categories { names, counted: Tabulated::Several(counts), .. } => {

@@ -58,8 +58,6 @@ const { saving, failure, undo, redo, canUndo, canRedo, pending, keptAt } = props
 }
 .failure {
   width: 100%;
-  color: rgb(var(--v-theme-error));
-  font-weight: 600;
 }
 .kept {
   flex: 1;

@@ -135,7 +135,7 @@ async function submit() {
       <form novalidate @submit.prevent="submit">
         <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
         <div class="halves">
-          <div class="fields">
+          <div>
             <CitedReference
               v-model:reference="words.reference"
               v-model:id="words.reference_id"
@@ -177,7 +177,7 @@ async function submit() {
               dir="auto"
             />
           </div>
-          <div class="fields">
+          <div>
             <v-select v-model="kind" :items="kinds" :label="text.agreement.kind" data-test="agreement-kind" />
             <template v-if="kind === 'reported'">
               <v-select v-model="which" :items="coefficients" :label="text.agreement.coefficient" />
@@ -257,17 +257,6 @@ async function submit() {
 </template>
 
 <style scoped>
-.halves {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  gap: 32px;
-  margin-top: 12px;
-}
-.fields {
-  display: grid;
-  gap: 12px;
-  align-content: start;
-}
 .printed {
   display: grid;
   grid-template-columns: repeat(3, minmax(0, 1fr));
@@ -293,17 +282,8 @@ async function submit() {
 }
 .failure {
   margin-top: 8px;
-  color: rgb(var(--v-theme-error));
-  font-weight: 600;
 }
 .foot {
-  display: flex;
-  gap: 10px;
   margin-top: 16px;
-}
-@media (max-width: 760px) {
-  .halves {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -5,6 +5,7 @@ import { ref } from 'vue'
 import AgreementBar from '@/figures/AgreementBar.vue'
 import type { AgreementView } from '@/shared/api/types'
 import { coefficient, coefficientInterval } from '@/shared/format'
+import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
@@ -83,21 +84,17 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
           </td>
           <td class="actions no-print">
             <template v-if="editable">
-              <v-btn
+              <IconButton
                 :icon="mdiPencilOutline"
-                variant="text"
-                size="small"
-                :aria-label="`${text.study.edit}: ${label(view)}`"
-                :title="text.study.edit"
+                :label="`${text.study.edit}: ${label(view)}`"
+                :hint="text.study.edit"
                 data-test="edit-agreement"
                 @click="emit('edit', view)"
               />
-              <v-btn
+              <IconButton
                 :icon="mdiDeleteOutline"
-                variant="text"
-                size="small"
-                :aria-label="`${text.study.remove}: ${label(view)}`"
-                :title="text.study.remove"
+                :label="`${text.study.remove}: ${label(view)}`"
+                :hint="text.study.remove"
                 data-test="remove-agreement"
                 @click="emit('remove', view)"
               />

@@ -159,12 +159,4 @@ form {
     grid-template-columns: 1fr 1fr;
   }
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-  font-weight: 600;
-}
-.foot {
-  display: flex;
-  gap: 10px;
-}
 </style>

@@ -173,8 +173,4 @@ async function bring() {
 td:last-child {
   width: 40%;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-  font-weight: 600;
-}
 </style>

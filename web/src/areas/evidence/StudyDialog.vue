@@ -127,7 +127,7 @@ async function explain(cause: unknown) {
           {{ theirs.counts.fp ?? '–' }}, FN {{ theirs.counts.fn ?? '–' }}, TN {{ theirs.counts.tn ?? '–' }}
         </p>
         <div class="halves">
-          <div class="fields">
+          <div>
             <CitedReference
               v-model:reference="words.reference"
               v-model:id="words.reference_id"
@@ -160,7 +160,7 @@ async function explain(cause: unknown) {
               data-test="note"
             />
           </div>
-          <div class="fields">
+          <div>
             <section class="live" aria-live="polite" data-test="live">
               <h3>{{ text.study.live }} <SampleMark v-if="study?.sample" /></h3>
               <template v-if="accuracy">
@@ -190,33 +190,13 @@ async function explain(cause: unknown) {
 </template>
 
 <style scoped>
-.halves {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  gap: 32px;
-  margin-top: 12px;
-}
-.fields {
-  display: grid;
-  gap: 12px;
-  align-content: start;
-}
 .notes {
   padding-left: 1.2em;
 }
 .failure {
   margin-top: 8px;
-  color: rgb(var(--v-theme-error));
-  font-weight: 600;
 }
 .foot {
-  display: flex;
-  gap: 10px;
   margin-top: 16px;
-}
-@media (max-width: 760px) {
-  .halves {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import ForestRow from '@/figures/ForestRow.vue'
 import type { Counts, Pooled, ShareEstimate, StudyView } from '@/shared/api/types'
 import { percent, percentInterval } from '@/shared/format'
+import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
@@ -95,21 +96,17 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
             </td>
           </template>
           <td v-if="editable" class="actions no-print">
-            <v-btn
+            <IconButton
               :icon="mdiPencilOutline"
-              variant="text"
-              size="small"
-              :aria-label="`${text.study.edit}: ${study.cited?.label ?? study.reference}`"
-              :title="text.study.edit"
+              :label="`${text.study.edit}: ${study.cited?.label ?? study.reference}`"
+              :hint="text.study.edit"
               data-test="edit-study"
               @click="emit('edit', study)"
             />
-            <v-btn
+            <IconButton
               :icon="mdiDeleteOutline"
-              variant="text"
-              size="small"
-              :aria-label="`${text.study.remove}: ${study.cited?.label ?? study.reference}`"
-              :title="text.study.remove"
+              :label="`${text.study.remove}: ${study.cited?.label ?? study.reference}`"
+              :hint="text.study.remove"
               data-test="remove-study"
               @click="emit('remove', study)"
             />

@@ -170,8 +170,4 @@ section {
 tbody th {
   font-weight: 600;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-  font-weight: 600;
-}
 </style>

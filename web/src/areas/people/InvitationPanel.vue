@@ -123,9 +123,6 @@ async function copy() {
   border: 1px solid var(--line);
   border-radius: 8px;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-}
 .open {
   max-width: 720px;
   margin-top: 6px;

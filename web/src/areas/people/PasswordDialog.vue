@@ -66,9 +66,6 @@ async function save() {
   display: grid;
   gap: 12px;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-}
 .actions {
   display: flex;
   gap: 10px;

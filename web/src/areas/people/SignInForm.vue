@@ -77,9 +77,6 @@ async function attempt(enter: () => Promise<void>) {
 .form > :deep(.v-input) {
   width: 100%;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-}
 .demo {
   width: 100%;
   margin-top: 12px;

@@ -151,7 +151,4 @@ h2 span {
 .studies h2 {
   margin-bottom: 8px;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-}
 </style>

@@ -123,9 +123,6 @@ async function take() {
   display: grid;
   gap: 12px;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-}
 .actions {
   display: flex;
   gap: 10px;

@@ -155,12 +155,7 @@ form {
   display: grid;
   gap: 12px;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-  font-weight: 600;
-}
 .foot {
-  display: flex;
   gap: 8px;
 }
 </style>

@@ -134,12 +134,7 @@ form {
   gap: 8px;
   align-items: center;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-  font-weight: 600;
-}
 .foot {
-  display: flex;
   gap: 8px;
 }
 </style>

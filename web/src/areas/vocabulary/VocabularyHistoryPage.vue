@@ -35,7 +35,4 @@ watchEffect(() => (document.title = `${text.vocabulary.history} – Pruvex`))
 .muted {
   margin-bottom: 14px;
 }
-.failure {
-  color: rgb(var(--v-theme-error));
-}
 </style>
