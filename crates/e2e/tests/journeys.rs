@@ -76,6 +76,8 @@ async fn write_a_test(journey: &Journey) {
 async fn choose_purpose(journey: &Journey) {
     journey.click("[data-test=purpose] .v-field").await;
     journey.click(".v-overlay-container .v-list-item:nth-of-type(3)").await;
+    // Nobody presses a button while the list still stands over the form.
+    journey.until(".v-overlay-container .v-list-item", <[String]>::is_empty).await;
 }
 
 async fn type_cells(journey: &Journey, cells: [(&str, &str); 4]) {

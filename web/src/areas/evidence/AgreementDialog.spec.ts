@@ -64,6 +64,8 @@ describe('entering an agreement result', () => {
       ['6', '45'],
     ]
     expect(sent('/agreements/answer')?.body).toEqual({ kind: 'table', rows, weights: 'none' })
+    // Of two categories there are no near misses to weigh.
+    expect(find('[data-test=weights]')).toBeNull()
     const said = find('[data-test=agreement-live]').textContent
     expect(said).toMatch(/Cohen’s kappa\s*0\.70\s*\(0\.56–0\.84\),\s*substantial/)
     expect(said).toMatch(/Agreement on: yes\s*84.%\s*Agreement on: no\s*never used/)

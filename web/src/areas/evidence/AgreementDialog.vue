@@ -106,10 +106,12 @@ const printedFault = (name: (typeof PRINTED)[number]) => {
   const live = faults.value.find((fault) => fault.field === `figures.${name}`)
   return live ? `${live.message} ${live.remedy}` : of(`figures.${name}`)
 }
-const paired = computed(
-  () => kind.value === 'table' || (kind.value === 'ratings' && answer.value?.raters !== 3),
-)
-const graded = computed(() => paired.value && (answer.value?.categories.length ?? 3) !== 2)
+/** Near misses are there between two raters, from three categories on; until the cells are read, there may be. */
+const graded = computed(() => {
+  if (kind.value !== 'table' && kind.value !== 'ratings') return false
+  const detail = answer.value?.detail
+  return !detail || (detail.kind === 'two_raters' && detail.specific_agreement.length > 2)
+})
 const kinds = Object.entries(text.agreement.kinds).map(([value, title]) => ({ value, title }))
 const betweens = Object.entries(text.agreement.betweens).map(([value, title]) => ({ value, title }))
 const weightings = Object.entries(text.agreement.weights).map(([value, title]) => ({ value, title }))
