@@ -322,7 +322,9 @@ async fn a_study_changed_meanwhile_is_not_overwritten_unseen() {
     journey.open("/catalogue?search=tethered").await;
     journey.click(NAME).await;
     journey.click("[data-test=edit-study]").await;
+    // One more and one less: as many as were examined.
     journey.fill("[data-test=cell-tp]", "13").await;
+    journey.fill("[data-test=cell-fn]", "18").await;
     let rows = journey.api("GET", "/api/v1/tests?search=tethered", json!({}), Value::Null).await;
     let list = format!("/api/v1/tests/{}/studies", rows[0]["id"].as_str().unwrap());
     let study = journey.api("GET", &list, json!({}), Value::Null).await[0].clone();
