@@ -130,6 +130,10 @@ fn a_printed_coefficient_needs_its_precision() {
     let kappa = ReportedKind::Kappa;
     let fine = answer(&reported(kappa, Some(0.7), None, [Some(0.55), Some(0.85)])).unwrap();
     assert_eq!((fine.subjects, fine.raters), (Some(40), None));
+    // An interval is shown as it is printed, also one that is not quite symmetric on any scale.
+    let printed = answer(&reported(ReportedKind::Icc, Some(0.86), None, [Some(0.75), Some(0.92)])).unwrap();
+    let shown = printed.headline.unwrap().estimate;
+    assert_eq!((shown.estimate, shown.lower, shown.upper), (0.86, 0.75, 0.92));
     assert_eq!(fine.headline.unwrap().size.word, SizeWord::Substantial);
     assert_eq!(headline(&reported(kappa, Some(0.7), Some(0.1), [None; 2])).0, AgreementMeasure::ReportedKappa);
     assert_eq!(of(&reported(kappa, Some(0.7), None, [None; 2])), ["figures.lower"]);

@@ -357,7 +357,7 @@ export const text = {
     title: 'Exchange',
     outTitle: 'Take out',
     outAbout:
-      'Sheets, studies, conditions and structures as one open file that this program, or any other, can read back. Retired sheets are left out.',
+      'Sheets, studies, agreement results, references, conditions and structures as one open file that this program, or any other, can read back. Retired sheets are left out.',
     whole: 'The whole catalogue',
     only: (region: string) => `Only: ${region}`,
     inTitle: 'Bring in',
@@ -622,6 +622,7 @@ export const text = {
       first_year: 'From the year',
       last_year: 'To the year',
     },
+    noNumber: 'This is not a number. Write it as 61.5.',
     words: { country: 'Country', examiners: 'Examiners and their experience' },
     people: (n: number) => `${n} examined`,
     women: (share: string) => `${share} women`,

@@ -322,15 +322,21 @@ impl Figures {
                     ReportedKind::Kappa => AgreementMeasure::ReportedKappa,
                     ReportedKind::Icc => AgreementMeasure::ReportedIcc,
                 };
-                let (subjects, raters) = match written {
-                    FiguresInput::Reported { subjects, raters, .. } => (*subjects, *raters),
-                    _ => (None, None),
+                let (subjects, raters, bounds) = match written {
+                    FiguresInput::Reported { subjects, raters, se, lower, upper, .. } => {
+                        (*subjects, *raters, lower.zip(*upper).filter(|_| se.is_none() && level == Level::default()))
+                    }
+                    _ => (None, None, None),
                 };
+                // What is printed is shown as it is printed; only another level is made anew.
+                let estimate = reported.estimate(level);
+                let estimate =
+                    bounds.map_or(estimate, |(lower, upper)| Estimate::around(estimate.estimate, lower, upper));
                 AgreementAnswer {
                     subjects: subjects.map(|n| n as u64),
                     raters: raters.map(|n| n as u32),
                     categories: Vec::new(),
-                    headline: Some(sized(*kind, measure, reported.estimate(level))),
+                    headline: Some(sized(*kind, measure, estimate)),
                     notes: Vec::new(),
                     detail: AgreementDetail::Reported,
                 }

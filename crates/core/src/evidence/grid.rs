@@ -77,7 +77,7 @@ impl Grid {
         whole.then_some(values)
     }
 
-    /// Keeps what is wrong with the table as a whole, at its place among the cells as they were written.
+    /// Keeps what is wrong with the table as a whole, at its place among the cells; empty lines do not count.
     pub fn fault(&self, c: &mut Checker, field: &str, error: RatingError) {
         let (top, left) = self.offset();
         let place = match error {

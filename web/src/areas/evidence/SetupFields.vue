@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { StudySetup } from '@/shared/api/types'
 import { text } from '@/shared/text'
@@ -23,10 +23,27 @@ const wrong = computed(() =>
 function set(field: keyof StudySetup, value: unknown) {
   setup.value = { ...setup.value, [field]: value ?? undefined }
 }
-function setNumber(field: (typeof NUMBERS)[number], typed: string) {
-  const value = typed.trim() ? Number(typed.trim().replace(',', '.')) : undefined
-  // What is no number is sent as one that cannot be, and comes back with its field named.
-  set(field, Number.isNaN(value) ? -1 : value)
+
+type Numeric = (typeof NUMBERS)[number]
+/** What is no number is sent as one that cannot be, so that it is refused and not left out. */
+const IMPOSSIBLE = -1
+const parse = (text: string) => (text.trim() ? Number(text.trim().replace(',', '.')) : undefined)
+const read = (text: string) => {
+  const value = parse(text)
+  return Number.isNaN(value) ? IMPOSSIBLE : value
+}
+/** As it is being typed: `61,` is on its way to 61.5. */
+const typed = ref<Partial<Record<Numeric, string>>>({})
+const standing = (name: Numeric) => {
+  const text = typed.value[name]
+  return text !== undefined && read(text) === (setup.value[name] ?? undefined) ? text : undefined
+}
+const shown = (name: Numeric) => standing(name) ?? setup.value[name] ?? ''
+const fault = (name: Numeric) =>
+  Number.isNaN(parse(standing(name) ?? '')) ? text.setup.noNumber : props.of(`setup.${name}`)
+function setNumber(name: Numeric, text: string) {
+  typed.value = { ...typed.value, [name]: text }
+  set(name, read(text))
 }
 </script>
 
@@ -48,9 +65,9 @@ function setNumber(field: (typeof NUMBERS)[number], typed: string) {
       <v-text-field
         v-for="name in NUMBERS"
         :key="name"
-        :model-value="setup[name] ?? ''"
+        :model-value="shown(name)"
         :label="text.setup.numbers[name]"
-        :error-messages="of(`setup.${name}`)"
+        :error-messages="fault(name)"
         inputmode="decimal"
         autocomplete="off"
         :data-test="`setup-${name}`"
