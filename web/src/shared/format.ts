@@ -78,7 +78,7 @@ export function coefficient(value: number): string {
 
 /** `0.55–0.83`, and `−0.10 to 0.32` where a sign would be read as a range. */
 export function coefficientInterval({ lower, upper }: FigureEstimate): string {
-  return `${coefficient(lower)}${lower < 0 || upper > 0.99 ? ' to ' : '–'}${coefficient(upper)}`
+  return `${coefficient(lower)}${lower < 0 || (upper >= 0.995 && upper < 1) ? ' to ' : '–'}${coefficient(upper)}`
 }
 
 /** A measured quantity with three significant digits. */

@@ -96,7 +96,7 @@ const lines = computed<[string, string][]>(() => {
 <style scoped>
 dl {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
+  grid-template-columns: minmax(50%, 1fr) minmax(0, auto);
   gap: 2px 18px;
 }
 dt {

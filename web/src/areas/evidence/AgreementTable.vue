@@ -181,6 +181,9 @@ summary {
   cursor: pointer;
   color: var(--muted);
 }
+.actions :deep(button) {
+  margin-left: 8px;
+}
 @media print {
   .agreements {
     min-width: 0;

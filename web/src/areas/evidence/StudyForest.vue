@@ -212,6 +212,9 @@ small,
   text-align: right;
   white-space: nowrap;
 }
+.actions :deep(button) {
+  margin-left: 8px;
+}
 @media print {
   .forest {
     min-width: 0;
