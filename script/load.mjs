@@ -21,6 +21,7 @@ function bundle(count) {
   // Names as different as real ones: a search that finds every test says nothing.
   const syllables = ['ba', 'de', 'fi', 'go', 'ku', 'la', 'me', 'ni', 'po', 'ru', 'sa', 'te', 'vi', 'wo', 'zu', 'dor', 'fen', 'mal', 'tis', 'ran']
   const word = () => Array.from({ length: 3 }, () => syllables[random(20)]).join('')
+  const studies = []
   const tests = Array.from({ length: count }, (_, i) => ({
     sheet: {
       name: `${word()} ${word()} test ${i}`,
@@ -47,18 +48,14 @@ function bundle(count) {
       cautions: [{ text: 'Growing pain.', kind: 'stop_rule' }],
       pitfalls: [{ text: 'Pressing beside the structure.', bias: 'towards_negative' }],
     },
-    studies: Array.from({ length: random(9) }, (_, s) => ({
-      reference: `Sample report ${i}-${s}`,
-      population: 'Adults',
-      reference_standard: 'Follow-up',
-      tp: 10 + random(40),
-      fp: random(15),
-      fn: random(20),
-      tn: 20 + random(60),
-    })),
+    results: Array.from({ length: random(9) }, (_, s) => {
+      studies.push({ study: { reference: `Sample report ${i}-${s}`, population: 'Adults' } })
+      const [tp, fp, fn, tn] = [10 + random(40), random(15), random(20), 20 + random(60)]
+      return { study: studies.length - 1, result: { reference_standard: 'Follow-up', tp, fp, fn, tn } }
+    }),
   }))
   const conditions = REGIONS.map((region, i) => ({ region, name: `Sample condition ${i}`, setting: 'made up', pre_test: 0.3 }))
-  return { format: 'pruvex-bundle', schema_version: 1, title: 'Sample data for load', sample: true, conditions, tests }
+  return { format: 'pruvex-bundle', schema_version: 2, title: 'Sample data for load', sample: true, conditions, studies, tests }
 }
 
 async function load(base, users, seconds) {
@@ -87,6 +84,7 @@ async function load(base, users, seconds) {
       await ask('search', `/api/v1/tests?limit=100&region=${REGIONS[turn % 9]}&search=${SEARCHES[turn % 5]}`, init)
       const { id } = some[(turn * 7) % some.length]
       await ask('sheet', `/api/v1/tests/${id}`, init)
+      await ask('results of a sheet', `/api/v1/tests/${id}/results`, init)
       await ask('pooled answer', `/api/v1/tests/${id}/pooled`, init)
       await pause(500 + 25 * number)
     }

@@ -68,13 +68,14 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
             let sample = if imported.sample { ", all of it sample data" } else { "" };
             let of = |fate| imported.tests.iter().filter(|test| test.fate == fate).count();
             crate::emit(&format!(
-                "{verb} {}: {} tests ({} new, {} changed, {} the same), {} studies, {} agreement results{sample}.",
+                "{verb} {}: {} tests ({} new, {} changed, {} the same), {} studies with {} results of accuracy and {} of agreement{sample}.",
                 imported.title,
                 imported.tests.len(),
                 of(Fate::New),
                 of(Fate::Changed),
                 of(Fate::Same),
-                imported.studies(),
+                imported.studies,
+                imported.results(),
                 imported.agreements(),
             ));
         }

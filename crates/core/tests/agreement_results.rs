@@ -186,7 +186,7 @@ fn figures() -> impl Strategy<Value = FiguresInput> {
 proptest! {
     #[test]
     fn whatever_is_pasted_is_answered_or_refused_and_what_was_kept_is_kept_again(figures in figures()) {
-        let input = AgreementInput { reference: "Sample".to_owned(), figures, ..AgreementInput::default() };
+        let input = AgreementInput { figures, ..AgreementInput::default() };
         match Agreement::check(&input) {
             Err(errors) => prop_assert!(!errors.is_empty() && errors.iter().all(|it| !it.remedy.is_empty())),
             Ok(agreement) => {

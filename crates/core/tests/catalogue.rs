@@ -7,7 +7,7 @@ use pruvex_core::catalogue::{
     Burden, Condition, ConditionInput, Criterion, JointRange, Motion, Pitfall, ProcedureStep, Purpose, Region, Sheet,
     SheetInput, Structure, StructureInput, Tissue, Variant, name_key,
 };
-use pruvex_core::evidence::{Study, StudyInput};
+use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Study, StudyInput};
 use pruvex_core::{FieldError, FieldErrorCode};
 
 fn sheet() -> SheetInput {
@@ -161,18 +161,18 @@ fn a_condition_s_pre_test_probability_is_a_probability() {
 }
 
 #[test]
-fn a_study_joins_the_faults_of_its_words_and_its_cells() {
-    let bad = StudyInput { reference: " ".to_owned(), tp: Some(3.5), fp: Some(1.0), ..StudyInput::default() };
-    let errors = Study::check(&bad).unwrap_err();
+fn a_result_joins_the_faults_of_its_words_and_its_cells() {
+    let (page, tp, fp) = ("\0".to_owned(), Some(3.5), Some(1.0));
+    let errors = AccuracyResult::check(&AccuracyInput { page, tp, fp, ..AccuracyInput::default() }).unwrap_err();
     let found = fields(&errors);
-    assert!(
-        found.contains(&("reference", FieldErrorCode::Missing)) && found.contains(&("tp", FieldErrorCode::NotACount))
-    );
+    assert!(found.contains(&("page", FieldErrorCode::ForbiddenCharacter)));
+    assert!(found.contains(&("tp", FieldErrorCode::NotACount)));
     assert!(found.contains(&("fn", FieldErrorCode::Missing)) && found.contains(&("tn", FieldErrorCode::Missing)));
-    let one_armed =
-        StudyInput { reference: "Report".to_owned(), tn: Some(9.0), fp: Some(1.0), ..StudyInput::default() };
-    let study = Study::check(&one_armed).unwrap();
-    assert!(study.counts.diseased().is_none() && study.counts.non_diseased().is_some());
+    let one_armed = AccuracyInput { tn: Some(9.0), fp: Some(1.0), ..AccuracyInput::default() };
+    let result = AccuracyResult::check(&one_armed).unwrap();
+    assert!(result.counts.diseased().is_none() && result.counts.non_diseased().is_some());
+    let nowhere = StudyInput { reference: " ".to_owned(), ..StudyInput::default() };
+    assert_eq!(fields(&Study::check(&nowhere).unwrap_err()), [("reference", FieldErrorCode::Missing)]);
 }
 
 proptest! {
@@ -188,6 +188,7 @@ proptest! {
     fn no_text_makes_a_check_panic(name in ".{0,200}", step in "(?s).{0,300}", cells in [any::<f64>(), any::<f64>(), any::<f64>(), any::<f64>()]) {
         let _ = Sheet::check(&SheetInput { name, variants: vec![variant(&[&step])], ..SheetInput::default() });
         let [tp, fp, fn_, tn] = cells.map(Some);
-        let _ = Study::check(&StudyInput { reference: step, tp, fp, fn_, tn, ..StudyInput::default() });
+        let _ = AccuracyResult::check(&AccuracyInput { note: step.clone(), tp, fp, fn_, tn, ..AccuracyInput::default() });
+        let _ = Study::check(&StudyInput { reference: step, ..StudyInput::default() });
     }
 }

@@ -70,7 +70,7 @@ async fn write_a_test(journey: &Journey) {
     journey.click("[data-test=save-sheet]").await;
     journey.until_says("h1", "Thumb lift against resistance").await;
     journey.until_address("pretest=60").await;
-    journey.until_says(".studies", "Unknown is not the same as useless").await;
+    journey.until_says(".results", "Unknown is not the same as useless").await;
 }
 
 async fn choose_purpose(journey: &Journey) {
@@ -87,41 +87,41 @@ async fn type_cells(journey: &Journey, cells: [(&str, &str); 4]) {
 }
 
 async fn enter_studies(journey: &Journey) {
-    journey.click("[data-test=add-study]").await;
+    journey.click("[data-test=add-result]").await;
     type_cells(journey, [("tp", "-3"), ("fp", "0"), ("fn", "5"), ("tn", "24")]).await;
     journey.until_says("#count-faults", "not a number of people").await;
     journey.fill("[data-test=cell-tp]", "20").await;
     // 20/25 and 24/24: the live answer says what zero false positives still allow.
     journey.until_says("[data-test=live]", "14\u{202f}% false positives are still compatible").await;
     journey.until_says("[data-test=live] [data-test=measure-sensitivity]", "80\u{202f}%").await;
-    journey.click("[data-test=save-study]").await;
-    journey.until_says("[data-test=study-dialog]", "This field is empty").await;
+    journey.click("[data-test=save-result]").await;
+    journey.until_says("[data-test=result-dialog]", "This field is empty").await;
     journey.fill("[data-test=reference] textarea", "First report").await;
-    journey.click("[data-test=save-study]").await;
+    journey.click("[data-test=save-result]").await;
     journey.until_says("[data-test=pooled]", "The one study").await;
 
-    journey.click("[data-test=add-study]").await;
+    journey.click("[data-test=add-result]").await;
     journey.fill("[data-test=reference] textarea", "Second report").await;
     type_cells(journey, [("tp", "31"), ("fp", "9"), ("fn", "12"), ("tn", "40")]).await;
-    journey.click("[data-test=save-study]").await;
+    journey.click("[data-test=save-result]").await;
     journey.until_says("[data-test=pooled]", "too few for a correlation").await;
-    journey.until("[data-test=study-row]", |rows| rows.len() == 2).await;
+    journey.until("[data-test=result-row]", |rows| rows.len() == 2).await;
     journey.until(".sample-mark", <[String]>::is_empty).await;
 
-    journey.click("[data-test=study-row]:nth-child(2) [data-test=edit-study]").await;
+    journey.click("[data-test=result-row]:nth-child(2) [data-test=edit-result]").await;
     journey.fill("[data-test=cell-fp]", "1").await;
-    journey.click("[data-test=save-study]").await;
-    journey.until_says("[data-test=study-row]:nth-child(2)", "40 of 41").await;
+    journey.click("[data-test=save-result]").await;
+    journey.until_says("[data-test=result-row]:nth-child(2)", "40 of 41").await;
     journey.click("[data-test=undo]").await;
-    journey.until_says("[data-test=study-row]:nth-child(2)", "40 of 49").await;
+    journey.until_says("[data-test=result-row]:nth-child(2)", "40 of 49").await;
 
     let with_both = until_answer_is_the_api_s(journey).await;
-    journey.click("[data-test=study-row]:nth-child(1) [data-test=remove-study]").await;
-    journey.until("[data-test=study-row]", |rows| rows.len() == 1).await;
+    journey.click("[data-test=result-row]:nth-child(1) [data-test=remove-result]").await;
+    journey.until("[data-test=result-row]", |rows| rows.len() == 1).await;
     let with_one = until_answer_is_the_api_s(journey).await;
     assert!((with_both - with_one).abs() > 1.0, "the deleted study mattered");
     journey.click("[data-test=undo]").await;
-    journey.until("[data-test=study-row]", |rows| rows.len() == 2).await;
+    journey.until("[data-test=result-row]", |rows| rows.len() == 2).await;
     assert_eq!(until_answer_is_the_api_s(journey).await, with_both);
 }
 
@@ -226,9 +226,9 @@ async fn the_keyboard_is_enough() {
     journey.until_says("h1", &names[1]).await;
     journey.until_address("pretest=12").await;
     journey.press("a").await;
-    journey.until_says("[data-test=study-dialog]", "Add a study").await;
+    journey.until_says("[data-test=result-dialog]", "Add a result").await;
     journey.press(ESCAPE).await;
-    journey.click("[data-test=study-dialog] .foot button:last-child").await;
+    journey.click("[data-test=result-dialog] .foot button:last-child").await;
     journey.until(".v-dialog.v-overlay--active", <[String]>::is_empty).await;
     journey.press("e").await;
     journey.until_address("/edit").await;
@@ -321,26 +321,27 @@ async fn a_study_changed_meanwhile_is_not_overwritten_unseen() {
     let journey = Journey::start().await;
     journey.open("/catalogue?search=tethered").await;
     journey.click(NAME).await;
-    journey.click("[data-test=edit-study]").await;
+    journey.click("[data-test=edit-result]").await;
     // One more and one less: as many as were examined.
     journey.fill("[data-test=cell-tp]", "13").await;
     journey.fill("[data-test=cell-fn]", "18").await;
     let rows = journey.api("GET", "/api/v1/tests?search=tethered", json!({}), Value::Null).await;
-    let list = format!("/api/v1/tests/{}/studies", rows[0]["id"].as_str().unwrap());
-    let study = journey.api("GET", &list, json!({}), Value::Null).await[0].clone();
-    let path = format!("/api/v1/studies/{}", study["id"].as_str().unwrap());
-    let theirs = json!({ "reference": "Changed by the other", "tp": 11, "fp": 1, "fn": 20, "tn": 21 });
+    let list = format!("/api/v1/tests/{}/results", rows[0]["id"].as_str().unwrap());
+    let result = journey.api("GET", &list, json!({}), Value::Null).await[0].clone();
+    let path = format!("/api/v1/results/{}", result["id"].as_str().unwrap());
+    let theirs = json!({ "study_id": result["study"]["id"], "study_version": 1,
+        "study": { "reference": "Changed by the other" }, "result": { "tp": 11, "fp": 1, "fn": 20, "tn": 21 } });
     journey.api("PUT", &path, json!({ "If-Match": "\"1\"" }), theirs).await;
 
-    journey.click("[data-test=save-study]").await;
-    journey.until_says("[data-test=study-dialog]", "Somebody else changed this study meanwhile").await;
-    journey.until_says("[data-test=study-dialog]", "Changed by the other · TP 11, FP 1").await;
+    journey.click("[data-test=save-result]").await;
+    journey.until_says("[data-test=result-dialog]", "Somebody else changed this result or its study meanwhile").await;
+    journey.until_says("[data-test=result-dialog]", "Changed by the other · TP 11, FP 1").await;
     let kept = journey.browser.execute("return document.querySelector('[data-test=cell-tp]').value", vec![]).await;
     assert_eq!(kept.unwrap(), "13");
-    journey.click("[data-test=save-study]").await;
-    journey.until_says("[data-test=study-row]", "13 of").await;
+    journey.click("[data-test=save-result]").await;
+    journey.until_says("[data-test=result-row]", "13 of").await;
     // A corrected sample study is still a sample study.
-    journey.until_says("[data-test=study-row] .sample-mark", "sample data").await;
+    journey.until_says("[data-test=result-row] .sample-mark", "sample data").await;
     journey.end().await;
 }
 
@@ -438,7 +439,7 @@ async fn a_sheet_goes_from_nothing_to_published_by_two_roles() {
     let pdf = pdf.await.unwrap();
     assert_eq!(journey.api_status("GET", pdf.as_str().unwrap()).await, 200);
     assert!(journey.texts("[data-test=edit-about]").await.is_empty());
-    assert!(journey.texts("[data-test=review], [data-test=edit-sheet], [data-test=add-study]").await.is_empty());
+    assert!(journey.texts("[data-test=review], [data-test=edit-sheet], [data-test=add-result]").await.is_empty());
 
     enter_as(&journey, "author").await;
     journey.open(&format!("{sheet}/history")).await;
@@ -534,7 +535,7 @@ async fn a_bundle_with_errors_is_refused_whole_and_then_comes_in() {
     bundle["tests"][0]["sheet"]["purpose"] = json!("magic");
     bundle["tests"][1]["sheet"]["variants"][0]["joints"] =
         json!([{ "joint": "hip", "motion": "flexion", "from": 90, "to": 10 }]);
-    bundle["tests"][2]["studies"][1]["tp"] = json!(-4);
+    bundle["tests"][2]["results"][1]["result"]["tp"] = json!(-4);
     let folder = std::env::temp_dir().join(format!("pruvex-bundle-{}", std::process::id()));
     std::fs::create_dir_all(&folder).unwrap();
     let choose = async |bundle: &Value| {
@@ -547,7 +548,8 @@ async fn a_bundle_with_errors_is_refused_whole_and_then_comes_in() {
     journey.until("[data-test=bundle-file]", |inputs| inputs.len() == 1).await;
     choose(&bundle).await;
     journey.until_says("[data-test=bundle-failure]", "3 faults in the file").await;
-    for place in ["tests[0].sheet.purpose", "tests[1].sheet.variants[0].joints[0].to", "tests[2].studies[1].tp"] {
+    for place in ["tests[0].sheet.purpose", "tests[1].sheet.variants[0].joints[0].to", "tests[2].results[1].result.tp"]
+    {
         journey.until_says("[data-test=bundle-faults]", place).await;
     }
     journey.open("/exchange").await;
@@ -626,7 +628,7 @@ async fn a_work_is_looked_up_entered_once_and_more_come_from_a_file() {
     // The study of a sheet points to it; from there on it cannot be deleted.
     journey.open("/catalogue?region=hand_wrist&search=square").await;
     journey.click(NAME).await;
-    journey.click("[data-test=add-study]").await;
+    journey.click("[data-test=add-result]").await;
     journey.fill("[data-test=pick-reference] input", "notes lifting").await;
     journey
         .until(".v-overlay-container .v-list-item", |items| items.len() == 1 && items[0].contains("Noakham 2024"))
@@ -634,14 +636,66 @@ async fn a_work_is_looked_up_entered_once_and_more_come_from_a_file() {
     journey.click(".v-overlay-container .v-list-item").await;
     journey.until_says("[data-test=cited]", "Noakham S. Made-up notes on lifting").await;
     type_cells(&journey, [("tp", "20"), ("fp", "4"), ("fn", "5"), ("tn", "24")]).await;
-    journey.click("[data-test=save-study]").await;
-    journey.until_says("[data-test=study-row]", "Noakham 2024").await;
+    journey.click("[data-test=save-result]").await;
+    journey.until_says("[data-test=result-row]", "Noakham 2024").await;
     journey.open("/references?search=noakham").await;
     journey.click("[data-test=reported]").await;
     journey.until_says("[data-test=references]", "Square wrist ratio").await;
     journey.click("[data-test=remove-reference]").await;
-    journey.until_says(".v-snackbar", "1 result was published as this reference").await;
+    journey.until_says(".v-snackbar", "1 study was published as this reference").await;
     std::fs::remove_dir_all(&folder).unwrap();
+    journey.end().await;
+}
+
+/// A further result of people who are on record counts nobody twice; their study is appraised, and all of it can be taken back.
+#[tokio::test]
+async fn the_same_people_count_once_and_their_study_is_appraised() {
+    const ROWS: &str = "[data-test=result-row]";
+    const THIRD: &str = "[data-test=result-row]:nth-child(3)";
+    const LAST: &str = "[data-test=result-row]:last-child";
+    let journey = Journey::start().await;
+    journey.open("/catalogue?search=raised%20overhead&pretest=60").await;
+    journey.click(NAME).await;
+    journey.until_says(".results .count", "3 studies, 257 people").await;
+    journey.click("[data-test=add-result]").await;
+    journey.fill("[data-test=pick-reference] input", "two minutes overhead").await;
+    journey.until(".v-overlay-container .v-list-item", |items| items.len() == 1).await;
+    journey.click(".v-overlay-container .v-list-item").await;
+    journey.until_says("[data-test=known-studies]", "Hands raised overhead").await;
+    journey.click("[data-test=same-people]").await;
+    journey.until_says("[data-test=of-study]", "One other result is of the same people").await;
+    type_cells(&journey, [("tp", "20"), ("fp", "1"), ("fn", "24"), ("tn", "32")]).await;
+    journey.click("[data-test=result-details] summary").await;
+    journey.fill("[data-test=criterion] input", "Tingling within one minute").await;
+    journey.click("[data-test=save-result]").await;
+    journey.until(ROWS, |rows| rows.len() == 4).await;
+    journey.until_says(LAST, "Not pooled: another result of the same people is").await;
+    journey.until_says(".results .count", "3 studies, 257 people").await;
+    let before = until_answer_is_the_api_s(&journey).await;
+    journey.click("[data-test=prefer-result]").await;
+    journey.until_says(THIRD, "Not pooled").await;
+    let chosen = until_answer_is_the_api_s(&journey).await;
+    assert!((before - chosen).abs() > 1.0, "another result of them is pooled");
+
+    journey.click(&format!("{LAST} [data-test=appraise]")).await;
+    journey.click("[data-test=test_read_blind] input[value=no]").await;
+    journey.until_says("[data-test=index_test-risk]", "The answers suggest: high").await;
+    journey.click("[data-test=index_test-risk] input[value=high]").await;
+    journey.fill("[data-test=index_test-reason] textarea", " ").await;
+    journey.click("[data-test=save-appraisal]").await;
+    journey.until_says("[data-test=index_test-reason]", "A high risk or concern is not explained").await;
+    journey.fill("[data-test=index_test-reason] textarea", "The scan hung in the room, page 3.").await;
+    journey.click("[data-test=save-appraisal]").await;
+    // The study has one appraisal: it shows at both of its results.
+    for row in [LAST, THIRD] {
+        journey
+            .until(&format!("{row} [data-test=appraise]:has([aria-label*='The test: high risk'])"), |marks| {
+                marks.len() == 1
+            })
+            .await;
+    }
+    journey.click("[data-test=history]").await;
+    journey.until_says("[data-test=change]:first-child", "The scan hung in the room, page 3.").await;
     journey.end().await;
 }
 

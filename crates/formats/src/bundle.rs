@@ -1,12 +1,15 @@
 //! The exchange bundle: an open JSON format whose published schema (docs/schema) is generated from the types that read it and is
 //! also their first check, so that the document other programs read and the rule this one applies cannot drift apart.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::OnceLock;
 
 use jsonschema::Validator;
 use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, name_key};
-use pruvex_core::evidence::{Agreement, AgreementInput, Reference, ReferenceInput, Study, StudyInput, StudySetup};
+use pruvex_core::evidence::{
+    AccuracyInput, AccuracyResult, Agreement, AgreementInput, Appraisal, AppraisalInput, Aspect, Reference,
+    ReferenceInput, Rule, Study, StudyInput,
+};
 use pruvex_core::{FieldError, FieldErrorCode, Probability};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -14,7 +17,9 @@ use serde_json::{Value, json};
 use utoipa::{OpenApi, ToSchema};
 
 const FORMAT: &str = "pruvex-bundle";
-const VERSION: u64 = 1;
+const VERSION: u64 = 2;
+/// Still read: there each result of a test carried its study's words.
+const EARLIER: u64 = 1;
 
 /// More is refused before it is parsed.
 pub const MAX_BUNDLE_BYTES: usize = 64 * 1024 * 1024;
@@ -32,7 +37,9 @@ pub struct Bundle {
     pub structures: Vec<Structure>,
     /// Published works.
     pub references: Vec<BundleReference>,
-    /// Tests with their studies.
+    /// Studies; a result of each stands at one of the tests.
+    pub studies: Vec<BundleStudy>,
+    /// Tests with their results.
     pub tests: Vec<BundleTest>,
 }
 
@@ -52,8 +59,8 @@ pub struct BundleTest {
     pub sheet: Sheet,
     /// The sheet is made up.
     pub sample: bool,
-    /// Its studies.
-    pub studies: Vec<BundleStudy>,
+    /// Its results of accuracy.
+    pub results: Vec<BundleResult>,
     /// Its agreement results.
     pub agreements: Vec<BundleAgreement>,
 }
@@ -61,33 +68,58 @@ pub struct BundleTest {
 /// One study of a bundle.
 #[derive(Debug, Clone, PartialEq)]
 pub struct BundleStudy {
-    /// What it reports; its reference stands in the bundle.
+    /// Who was examined, and how; its reference stands in the bundle.
     pub study: Study,
     /// It is made up.
     pub sample: bool,
     /// Place of its reference in the bundle.
     pub work: Option<usize>,
+    /// How far it can be trusted.
+    pub appraisals: BTreeMap<Aspect, Appraisal>,
+}
+
+/// One result of a bundle.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BundleResult {
+    /// Place of its study in the bundle.
+    pub study: usize,
+    /// What it reports; tests that were read together with this one are named beside it.
+    pub result: AccuracyResult,
+    /// Other tests that were read together with this one.
+    pub together: Option<BundleTogether>,
+    /// It is made up.
+    pub sample: bool,
+}
+
+/// Tests that were read together, by name.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct BundleTogether {
+    /// Names of the other tests.
+    pub tests: Vec<String>,
+    /// When all of them together count as positive.
+    pub rule: Rule,
 }
 
 /// One agreement result of a bundle.
 #[derive(Debug, Clone, PartialEq)]
 pub struct BundleAgreement {
-    /// What it reports; its reference stands in the bundle.
+    /// Place of its study in the bundle.
+    pub study: usize,
+    /// What it reports.
     pub agreement: Agreement,
     /// It is made up.
     pub sample: bool,
-    /// Place of its reference in the bundle.
-    pub work: Option<usize>,
 }
 
-/// Conditions, structures, references, tests and their studies. Imported whole or not at all.
+/// Conditions, structures, references, studies, tests and their results. Imported whole or not at all.
 #[derive(Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 #[schema(as = Bundle)]
 struct WireBundle {
     /// Always `pruvex-bundle`.
     format: String,
-    /// Always 1.
+    /// Always 2.
     schema_version: u64,
     /// What it is.
     title: String,
@@ -102,7 +134,10 @@ struct WireBundle {
     /// Published works; those that are known by an identifier are left as they are.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     references: Vec<WireReference>,
-    /// Tests with their studies.
+    /// Studies: sets of people, of which results are reported.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    studies: Vec<WireStudy>,
+    /// Tests with their results.
     tests: Vec<WireTest>,
 }
 
@@ -118,7 +153,7 @@ struct WireReference {
     sample: bool,
 }
 
-/// A test with its studies.
+/// A test with its results.
 #[derive(Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 #[schema(as = BundleTest)]
@@ -128,27 +163,12 @@ struct WireTest {
     /// The sheet is made up, in a file that is not made up as a whole.
     #[serde(default, skip_serializing_if = "is_false")]
     sample: bool,
-    /// Its studies.
-    #[serde(default)]
-    studies: Vec<WireStudy>,
+    /// How accurate it was.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    results: Vec<WireResult>,
     /// How far examiners, or occasions, agree on it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     agreements: Vec<WireAgreement>,
-}
-
-/// An agreement result.
-#[derive(Serialize, Deserialize, ToSchema)]
-#[serde(deny_unknown_fields)]
-#[schema(as = BundleAgreement)]
-struct WireAgreement {
-    /// What it reports.
-    agreement: AgreementInput,
-    /// Place, from 0, of its reference in `references`.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    work: Option<usize>,
-    /// It is made up, in a file that is not made up as a whole.
-    #[serde(default, skip_serializing_if = "is_false")]
-    sample: bool,
 }
 
 /// A study.
@@ -156,32 +176,45 @@ struct WireAgreement {
 #[serde(deny_unknown_fields)]
 #[schema(as = BundleStudy)]
 struct WireStudy {
-    /// Reference text: authors, year, title, journal.
-    reference: String,
+    /// Who was examined, and how.
+    study: StudyInput,
     /// Place, from 0, of its reference in `references`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     work: Option<usize>,
-    /// Who was examined.
-    #[serde(default)]
-    population: String,
-    /// How the study was done, as far as its report says.
-    #[serde(default, skip_serializing_if = "StudySetup::is_empty")]
-    setup: StudySetup,
-    /// What decided who has the condition.
-    #[serde(default)]
-    reference_standard: String,
-    /// Notes of who extracted it: page, table, how the counts came about.
-    #[serde(default, skip_serializing_if = "String::is_empty")]
-    note: String,
-    /// True positives; absent, like false negatives, when the study does not report people with the condition.
-    tp: Option<f64>,
-    /// False positives; absent, like true negatives, when the study does not report people without the condition.
-    fp: Option<f64>,
-    /// False negatives.
-    #[serde(rename = "fn")]
-    fn_: Option<f64>,
-    /// True negatives.
-    tn: Option<f64>,
+    /// How far it can be trusted: its accuracy, its agreement.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    appraisals: BTreeMap<Aspect, AppraisalInput>,
+    /// It is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
+}
+
+/// A result of accuracy.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleResult)]
+struct WireResult {
+    /// Place, from 0, of its study in `studies`.
+    study: usize,
+    /// What it reports.
+    result: AccuracyInput,
+    /// Other tests that were read together with this one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    together: Option<BundleTogether>,
+    /// It is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
+}
+
+/// An agreement result.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleAgreement)]
+struct WireAgreement {
+    /// Place, from 0, of its study in `studies`.
+    study: usize,
+    /// What it reports.
+    agreement: AgreementInput,
     /// It is made up, in a file that is not made up as a whole.
     #[serde(default, skip_serializing_if = "is_false")]
     sample: bool,
@@ -190,23 +223,6 @@ struct WireStudy {
 #[allow(clippy::trivially_copy_pass_by_ref, reason = "serde hands out references")]
 fn is_false(value: &bool) -> bool {
     !value
-}
-
-impl WireStudy {
-    fn input(&self) -> StudyInput {
-        StudyInput {
-            reference: self.reference.clone(),
-            reference_id: None,
-            population: self.population.clone(),
-            setup: self.setup.clone(),
-            reference_standard: self.reference_standard.clone(),
-            note: self.note.clone(),
-            tp: self.tp,
-            fp: self.fp,
-            fn_: self.fn_,
-            tn: self.tn,
-        }
-    }
 }
 
 #[derive(OpenApi)]
@@ -220,8 +236,8 @@ pub fn bundle_schema() -> Value {
     relocate(&mut types);
     json!({
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "$id": "urn:pruvex:schema:bundle:1",
-        "title": "Pruvex exchange bundle, version 1",
+        "$id": "urn:pruvex:schema:bundle:2",
+        "title": "Pruvex exchange bundle, version 2",
         "$ref": "#/$defs/Bundle",
         "$defs": types,
     })
@@ -254,6 +270,11 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
     let reference = |BundleReference { reference, sample }: &BundleReference| {
         Ok(WireReference { reference: as_input(reference)?, sample: marked(*sample) })
     };
+    let study = |BundleStudy { study, sample, work, appraisals }: &BundleStudy| {
+        let study = as_input(&study.clone().published_as(None))?;
+        let appraisals = appraisals.iter().map(|(aspect, it)| (*aspect, it.written().clone())).collect();
+        Ok(WireStudy { study, work: *work, appraisals, sample: marked(*sample) })
+    };
     let wire = WireBundle {
         format: FORMAT.to_owned(),
         schema_version: VERSION,
@@ -271,22 +292,22 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
             .collect(),
         structures: bundle.structures.iter().map(as_input).collect::<Result<_, _>>()?,
         references: bundle.references.iter().map(reference).collect::<Result<_, serde_json::Error>>()?,
+        studies: bundle.studies.iter().map(study).collect::<Result<_, serde_json::Error>>()?,
         tests: bundle
             .tests
             .iter()
             .map(|test| {
-                let studies = test.studies.iter().map(|BundleStudy { study, sample, work }| {
-                    let [tp, fp, fn_, tn] = study.counts.cells().map(|cell| cell.map(f64::from));
-                    let Study { reference, population, setup, reference_standard, note, .. } = study.clone();
-                    let sample = marked(*sample);
-                    let work = *work;
-                    WireStudy { reference, work, population, setup, reference_standard, note, tp, fp, fn_, tn, sample }
+                let results = test.results.iter().map(|BundleResult { study, result, together, sample }| WireResult {
+                    study: *study,
+                    result: AccuracyInput { together: None, ..result.written() },
+                    together: together.clone(),
+                    sample: marked(*sample),
                 });
-                let agreements = test.agreements.iter().map(|BundleAgreement { agreement, sample, work }| {
-                    WireAgreement { agreement: agreement.written().clone(), work: *work, sample: marked(*sample) }
+                let agreements = test.agreements.iter().map(|BundleAgreement { study, agreement, sample }| {
+                    WireAgreement { study: *study, agreement: agreement.written().clone(), sample: marked(*sample) }
                 });
                 let (sheet, sample) = (as_input(&test.sheet)?, marked(test.sample));
-                Ok(WireTest { sheet, sample, studies: studies.collect(), agreements: agreements.collect() })
+                Ok(WireTest { sheet, sample, results: results.collect(), agreements: agreements.collect() })
             })
             .collect::<Result<_, serde_json::Error>>()?,
     };
@@ -301,7 +322,7 @@ fn as_input<T: Serialize, I: DeserializeOwned>(checked: &T) -> Result<I, serde_j
 /// Reads and checks a bundle.
 ///
 /// # Errors
-/// Every fault, each with its path in the file, such as `tests[2].studies[0].tp`. A file that is no JSON, no
+/// Every fault, each with its path in the file, such as `tests[2].results[0].result.tp`. A file that is no JSON, no
 /// bundle or of another version gets one error about that.
 pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
     if bytes.len() > MAX_BUNDLE_BYTES {
@@ -317,7 +338,17 @@ pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
         let remedy = "Export it again, or mend that place in a text editor.";
         vec![FieldError::new("$", FieldErrorCode::Invalid, "", format!("The file is not valid JSON: {error}."), remedy)]
     })?;
-    check_header(&value)?;
+    if check_header(&value)? == EARLIER {
+        let (value, places) = upgraded(value);
+        return read_current(value).map_err(|errors| {
+            errors.into_iter().map(|error| FieldError { field: places.in_the_file(&error.field), ..error }).collect()
+        });
+    }
+    read_current(value)
+}
+
+/// A bundle of the current version, as JSON.
+fn read_current(value: Value) -> Result<Bundle, Vec<FieldError>> {
     let errors: Vec<FieldError> = schema().map_or_else(Vec::new, |schema| {
         schema
             .iter_errors(&value)
@@ -344,7 +375,7 @@ fn schema() -> Option<&'static Validator> {
     SCHEMA_VALIDATOR.get_or_init(|| jsonschema::validator_for(&bundle_schema()).ok()).as_ref()
 }
 
-fn check_header(value: &Value) -> Result<(), Vec<FieldError>> {
+fn check_header(value: &Value) -> Result<u64, Vec<FieldError>> {
     let one = |field: &str, shown: &Value, message: String, remedy: &str| {
         Err(vec![FieldError::new(field, FieldErrorCode::Unknown, shown, message, remedy)])
     };
@@ -357,11 +388,14 @@ fn check_header(value: &Value) -> Result<(), Vec<FieldError>> {
             "Choose another file.",
         );
     }
-    if version.as_u64() != Some(VERSION) {
-        let message = format!("Bundles of version {version} are not known; this program reads version {VERSION}.");
-        return one("schema_version", version, message, "Export it again with a matching version of the program.");
+    match version.as_u64() {
+        Some(known @ (EARLIER | VERSION)) => Ok(known),
+        _ => {
+            let message =
+                format!("Bundles of version {version} are not known; this program reads {EARLIER} and {VERSION}.");
+            one("schema_version", version, message, "Export it again with a matching version of the program.")
+        }
     }
-    Ok(())
 }
 
 /// `/tests/2/steps/0` becomes `tests[2].steps[0]`, the way fields are named everywhere else.
@@ -406,23 +440,40 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             Err(found) => keep(format!("references[{index}].reference."), found),
         }
     }
-    let misplaced = |work: Option<usize>| {
-        let place = work.filter(|place| *place >= wire.references.len());
-        let fault = |place| {
-            let message = format!("The file holds {} references.", wire.references.len());
-            let remedy = "Give the place, from 0, of one of them.";
-            FieldError::new("work", FieldErrorCode::Unknown, place, message, remedy)
-        };
-        place.map(fault).into_iter().collect::<Vec<_>>()
+    let misplaced = |field: &str, place: Option<usize>, what: &str, n: usize| {
+        place.filter(|place| *place >= n).map(|place| {
+            let message = format!("The file holds {n} {what}.");
+            FieldError::new(field, FieldErrorCode::Unknown, place, message, "Give the place, from 0, of one of them.")
+        })
     };
+    let mut studies = Vec::new();
+    for (index, WireStudy { study, work, appraisals, sample }) in wire.studies.iter().enumerate() {
+        let faults = misplaced("work", *work, "references", wire.references.len());
+        keep(format!("studies[{index}]."), faults.into_iter().collect());
+        let mut appraised = BTreeMap::new();
+        for (aspect, appraisal) in appraisals {
+            match Appraisal::check(*aspect, appraisal) {
+                Ok(appraisal) => drop(appraised.insert(*aspect, appraisal)),
+                Err(found) => keep(format!("studies[{index}].appraisals.{}.", aspect.code()), found),
+            }
+        }
+        match Study::check(study) {
+            Ok(study) => studies.push(Some(BundleStudy {
+                study: study.published_as(None),
+                sample: wire.sample || *sample,
+                work: *work,
+                appraisals: appraised,
+            })),
+            Err(found) => {
+                studies.push(None);
+                keep(format!("studies[{index}].study."), found);
+            }
+        }
+    }
+    let mut used: HashSet<usize> = HashSet::new();
     let mut tests = Vec::new();
     let mut taken: HashMap<String, usize> = HashMap::new();
     for (index, test) in wire.tests.into_iter().enumerate() {
-        let studies: Vec<_> = test
-            .studies
-            .iter()
-            .map(|study| (Study::check(&study.input()), wire.sample || study.sample, study.work))
-            .collect();
         let sheet = Sheet::check(&test.sheet).map_err(|found| keep(format!("tests[{index}].sheet."), found)).ok();
         if let Some(sheet) = &sheet {
             for (position, name) in sheet.names().enumerate() {
@@ -435,32 +486,130 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
                 }
             }
         }
-        let mut checked = Vec::new();
-        for (number, (study, sample, work)) in studies.into_iter().enumerate() {
-            keep(format!("tests[{index}].studies[{number}]."), misplaced(work));
-            match study {
-                Ok(study) => checked.push(BundleStudy { study, sample, work }),
-                Err(found) => keep(format!("tests[{index}].studies[{number}]."), found),
+        let mut results = Vec::new();
+        for (number, WireResult { study, result, together, sample }) in test.results.into_iter().enumerate() {
+            let place = format!("tests[{index}].results[{number}].");
+            let lost = misplaced("study", Some(study), "studies", studies.len());
+            keep(place.clone(), lost.into_iter().collect());
+            used.insert(study);
+            if result.together.is_some() {
+                let message = "A file knows other tests by their names, not by their numbers.";
+                let remedy = "Give their names under `together` beside `result`.";
+                let error = FieldError::new("result.together", FieldErrorCode::Invalid, "", message, remedy);
+                keep(place.clone(), vec![error]);
+            }
+            if let Some(BundleTogether { tests, rule }) = &together {
+                let mut seen: HashSet<String> = sheet.iter().flat_map(Sheet::names).map(name_key).collect();
+                let mut faults: Vec<FieldError> = rule.check(tests.len()).err().into_iter().collect();
+                for (position, name) in tests.iter().enumerate().filter(|(_, name)| !seen.insert(name_key(name))) {
+                    let field = format!("together.tests[{position}]");
+                    let message = "This test is named already, or the result stands at it.";
+                    let remedy = "Name each of the others once.";
+                    faults.push(FieldError::new(field, FieldErrorCode::Duplicate, name, message, remedy));
+                }
+                keep(place.clone(), faults);
+            }
+            match AccuracyResult::check(&result) {
+                Ok(result) => {
+                    if let Some(Some(of)) = studies.get(study)
+                        && let Err(error) = result.fits(&of.study)
+                    {
+                        keep(format!("studies[{study}].study."), vec![error]);
+                    }
+                    let together = together.filter(|it| !it.tests.is_empty());
+                    results.push(BundleResult { study, result, together, sample: wire.sample || sample });
+                }
+                Err(found) => keep(format!("{place}result."), found),
             }
         }
         let mut agreements = Vec::new();
-        for (number, WireAgreement { agreement, work, sample }) in test.agreements.iter().enumerate() {
-            keep(format!("tests[{index}].agreements[{number}]."), misplaced(*work));
+        for (number, WireAgreement { study, agreement, sample }) in test.agreements.iter().enumerate() {
+            let lost = misplaced("study", Some(*study), "studies", studies.len());
+            keep(format!("tests[{index}].agreements[{number}]."), lost.into_iter().collect());
+            used.insert(*study);
             match Agreement::check(agreement) {
-                Ok(agreement) => agreements.push(BundleAgreement {
-                    agreement: agreement.published_as(None),
-                    sample: wire.sample || *sample,
-                    work: *work,
-                }),
+                Ok(agreement) => {
+                    agreements.push(BundleAgreement { study: *study, agreement, sample: wire.sample || *sample });
+                }
                 Err(found) => keep(format!("tests[{index}].agreements[{number}].agreement."), found),
             }
         }
         let sample = wire.sample || test.sample;
-        tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, studies: checked, agreements }));
+        tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, results, agreements }));
     }
-    if errors.is_empty() {
-        Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, references, tests })
-    } else {
-        Err(errors)
+    for index in (0..wire.studies.len()).filter(|index| !used.contains(index)) {
+        let remedy = "Give it a result, or leave it out.";
+        let message = "No result of any test is of this study.";
+        keep(
+            String::new(),
+            vec![FieldError::new(format!("studies[{index}]"), FieldErrorCode::Invalid, "", message, remedy)],
+        );
     }
+    if !errors.is_empty() {
+        return Err(errors);
+    }
+    let studies = studies.into_iter().flatten().collect();
+    Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, references, studies, tests })
+}
+
+/// Where something of an upgraded file stood before.
+#[derive(Default)]
+struct Places(Vec<(String, String)>);
+
+impl Places {
+    fn moved(&mut self, now: String, before: &str) {
+        self.0.push((now, before.to_owned()));
+    }
+
+    fn in_the_file(&self, field: &str) -> String {
+        let found = self.0.iter().find_map(|(now, before)| {
+            let rest = field.strip_prefix(now.as_str()).filter(|rest| rest.is_empty() || rest.starts_with(['.', '[']));
+            rest.map(|rest| format!("{before}{rest}"))
+        });
+        found.unwrap_or_else(|| field.to_owned())
+    }
+}
+
+/// A bundle of version 1 in the words of the current one. There each result carried the words of its study; each gets a study of its
+/// own, since the file does not say which are of the same people. What is not understood is left where the check finds it.
+fn upgraded(mut value: Value) -> (Value, Places) {
+    fn part(object: &mut Value, names: &[&str]) -> Value {
+        let taken = names.iter().filter_map(|name| Some(((*name).to_owned(), object.as_object_mut()?.remove(*name)?)));
+        Value::Object(taken.collect())
+    }
+    let (mut studies, mut places) = (Vec::new(), Places::default());
+    value["schema_version"] = json!(VERSION);
+    for (index, test) in value["tests"].as_array_mut().into_iter().flatten().enumerate() {
+        for (list, inner) in [("studies", "result"), ("agreements", "agreement")] {
+            let Some(mut given) = test.as_object_mut().and_then(|test| test.remove(list)) else { continue };
+            let now = if list == "studies" { "results" } else { list };
+            for (number, item) in given.as_array_mut().into_iter().flatten().enumerate() {
+                let mut study = part(item, &["work", "sample"]);
+                let (before, result) =
+                    (format!("tests[{index}].{list}[{number}]"), format!("tests[{index}].{now}[{number}]"));
+                let mut body = match inner {
+                    "result" => item.take(),
+                    _ => item.get_mut(inner).map(Value::take).unwrap_or_default(),
+                };
+                study["study"] = part(&mut body, &["reference", "population", "setup"]);
+                let setup = study["study"].get_mut("setup").and_then(Value::as_object_mut);
+                let unit = setup.and_then(|setup| setup.remove("unit"));
+                if let (Some(unit), Some(body)) = (unit, body.as_object_mut()) {
+                    body.insert("unit".to_owned(), unit);
+                }
+                let written = if inner == "result" { before.clone() } else { format!("{before}.{inner}") };
+                places.moved(format!("studies[{}].study", studies.len()), &written);
+                places.moved(format!("studies[{}]", studies.len()), &before);
+                places.moved(format!("{result}.{inner}"), &written);
+                places.moved(result, &before);
+                *item =
+                    json!({ "study": studies.len(), inner: body, "sample": study.get("sample") == Some(&json!(true)) });
+                studies.push(study);
+            }
+            places.moved(format!("tests[{index}].{now}"), &format!("tests[{index}].{list}"));
+            test[now] = given;
+        }
+    }
+    value["studies"] = json!(studies);
+    (value, places)
 }

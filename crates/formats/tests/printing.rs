@@ -32,7 +32,7 @@ fn read(pdf: &[u8]) -> (String, usize) {
 fn the_sheets_of_the_demo_take_two_pages_at_most_and_say_it_all() {
     for module in ["hand_wrist", "neck", "pelvis"] {
         for test in demo(module).tests {
-            let counts: Vec<Counts> = test.studies.iter().map(|it| it.study.counts).collect();
+            let counts: Vec<Counts> = test.results.iter().map(|it| it.result.counts).collect();
             let pooled = pool(&counts, PoolOptions::default()).ok();
             let pdf = print(&test.sheet, pooled.as_ref(), true);
             let (text, pages) = read(&pdf);
@@ -60,8 +60,8 @@ fn the_sheets_of_the_demo_take_two_pages_at_most_and_say_it_all() {
 
 #[test]
 fn the_same_sheet_gives_the_same_bytes_and_figures_as_the_core() {
-    let test = demo("hand_wrist").tests.into_iter().find(|test| test.studies.len() > 3).unwrap();
-    let counts: Vec<Counts> = test.studies.iter().map(|it| it.study.counts).collect();
+    let test = demo("hand_wrist").tests.into_iter().find(|test| test.results.len() > 3).unwrap();
+    let counts: Vec<Counts> = test.results.iter().map(|it| it.result.counts).collect();
     let pooled = pool(&counts, PoolOptions::default()).unwrap();
     let pdf = print(&test.sheet, Some(&pooled), true);
     assert!(pdf == print(&test.sheet, Some(&pooled), true));

@@ -3,6 +3,7 @@
 
 use proptest::prelude::*;
 use pruvex_core::FieldError;
+use pruvex_core::evidence::{Between, Unit};
 use pruvex_formats::{MAX_BUNDLE_BYTES, read_bundle, read_counts, read_matrix, write_bundle, write_csv};
 use serde_json::{Value, json};
 
@@ -18,7 +19,8 @@ fn errors(bundle: &Value) -> Vec<FieldError> {
 fn the_demo_bundle_is_sample_data_and_reads_without_a_fault() {
     let bundle = read_bundle(demo().to_string().as_bytes()).unwrap();
     assert!(bundle.sample);
-    assert_eq!((bundle.tests.len(), bundle.tests.iter().map(|t| t.studies.len()).sum::<usize>()), (8, 31));
+    let results = bundle.tests.iter().map(|test| test.results.len()).sum::<usize>();
+    assert_eq!((bundle.tests.len(), bundle.studies.len(), results), (8, 32, 32));
     // What is written reads back as it was, to the last field.
     let written = write_bundle(&bundle).unwrap();
     assert_eq!(read_bundle(written.as_bytes()).unwrap(), bundle);
@@ -28,14 +30,10 @@ fn the_demo_bundle_is_sample_data_and_reads_without_a_fault() {
 #[test]
 fn references_of_a_bundle_are_checked_and_studies_point_to_one_of_them() {
     let mut bundle = demo();
-    let of_first: Vec<usize> = bundle["tests"][0]["studies"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .map(|study| usize::try_from(study["work"].as_u64().unwrap()).unwrap())
-        .collect();
     let read = read_bundle(bundle.to_string().as_bytes()).unwrap();
-    assert_eq!(read.tests[0].studies.iter().map(|study| study.work.unwrap()).collect::<Vec<_>>(), of_first);
+    let works: Vec<Value> = read.studies.iter().map(|study| json!(study.work)).collect();
+    let given: Vec<Value> = bundle["studies"].as_array().unwrap().iter().map(|study| study["work"].clone()).collect();
+    assert_eq!(works, given);
     assert!(read.references.iter().all(|it| it.sample && it.reference.is_example()));
     // A mark stands at each reference when the file is not made up as a whole.
     let mut mixed = read.clone();
@@ -50,9 +48,80 @@ fn references_of_a_bundle_are_checked_and_studies_point_to_one_of_them() {
 
     bundle["references"][3]["reference"]["title"] = json!(" ");
     bundle["references"][4]["reference"]["year"] = json!(20.5);
-    bundle["tests"][1]["studies"][0]["work"] = json!(99);
+    bundle["studies"][0]["work"] = json!(99);
+    bundle["tests"][1]["results"][0]["study"] = json!(98);
+    bundle["tests"][1]["results"][1]["result"]["together"] = json!({ "tests": [], "rule": "any" });
+    bundle["studies"].as_array_mut().unwrap().push(json!({ "study": { "reference": "Of nothing" } }));
     let paths: Vec<String> = errors(&bundle).into_iter().map(|error| error.field).collect();
-    assert_eq!(paths, ["references[3].reference.title", "references[4].reference.year", "tests[1].studies[0].work"]);
+    let expected = [
+        "references[3].reference.title",
+        "references[4].reference.year",
+        "studies[0].work",
+        "tests[1].results[0].study",
+        "tests[1].results[1].result.together",
+        "studies[9]",
+        "studies[32]",
+    ];
+    assert_eq!(paths, expected, "the study of the result that was misplaced has none now");
+}
+
+/// As version 1 wrote it: each result carries the words of its study.
+fn version_1() -> Value {
+    json!({ "format": "pruvex-bundle", "schema_version": 1, "title": "Thumb module", "sample": false,
+        "references": [{ "reference": { "title": "Held flexion" } }],
+        "tests": [{
+            "sheet": { "name": "Thumb lift", "region": "hand_wrist", "purpose": "strength", "condition": "Weak thumb",
+                "positive_finding": "Weaker" },
+            "studies": [
+                { "reference": "A", "work": 0, "population": "Adults", "setup": { "people": 49, "unit": "side" },
+                    "reference_standard": "Follow-up", "note": "Page 5", "tp": 20, "fp": 4, "fn": 5, "tn": 24 },
+                { "reference": "A", "population": "Adults", "tp": 1, "fn": 5, "sample": true },
+            ],
+            "agreements": [{ "work": 0, "agreement": { "reference": "B", "population": "Hands", "between": "occasions",
+                "figures": { "kind": "table", "rows": [["40", "9"], ["6", "45"]] } } }] }] })
+}
+
+#[test]
+fn a_bundle_of_version_1_is_read_with_every_word_and_faults_stand_where_its_file_has_them() {
+    let read = read_bundle(version_1().to_string().as_bytes()).unwrap();
+    let of = |place: usize| (&read.studies[place].study, read.studies[place].work, read.studies[place].sample);
+    let (study, work, sample) = of(0);
+    assert_eq!((study.reference.as_str(), study.population.as_str(), study.setup.people), ("A", "Adults", Some(49.0)));
+    assert_eq!((work, sample, of(1).1, of(1).2), (Some(0), false, None, true));
+    let [first, second] = &read.tests[0].results[..] else { panic!("{read:?}") };
+    assert_eq!((first.study, second.study, second.sample), (0, 1, true), "nobody said that they are the same people");
+    assert_eq!((first.result.unit, first.result.note.as_str()), (Some(Unit::Side), "Page 5"));
+    assert_eq!((first.result.reference_standard.as_str(), second.result.counts.cells()[2]), ("Follow-up", Some(5)));
+    let rated = &read.tests[0].agreements[0];
+    assert_eq!((rated.study, of(2).0.reference.as_str(), of(2).1), (2, "B", Some(0)));
+    assert_eq!(rated.agreement.written().between, Between::Occasions);
+    assert_eq!(read_bundle(write_bundle(&read).unwrap().as_bytes()).unwrap(), read);
+
+    let mut wrong = version_1();
+    let studies = &mut wrong["tests"][0]["studies"];
+    studies[0]["setup"]["people"] = json!(20);
+    studies[1]["work"] = json!(7);
+    studies[1]["tp"] = json!(1.5);
+    studies.as_array_mut().unwrap().push(json!({ "population": "", "tp": 1, "fn": 1 }));
+    wrong["tests"][0]["agreements"][0]["agreement"]["figures"]["rows"][0][1] = json!("x");
+    let paths: Vec<String> = errors(&wrong).into_iter().map(|error| error.field).collect();
+    let at = |rest: &str| format!("tests[0].{rest}");
+    let mut expected = vec![
+        at("studies[1].work"),
+        at("studies[2].reference"),
+        at("studies[0].setup.people"),
+        at("studies[1].tp"),
+        at("agreements[0].agreement.figures.rows[0][1]"),
+    ];
+    let mut found = paths.clone();
+    expected.sort();
+    found.sort();
+    assert_eq!(found, expected, "{paths:?}");
+    for (place, fault) in [("studies", json!("x")), ("studies", json!(["x", 4])), ("agreements", json!([[]]))] {
+        let mut shape = version_1();
+        shape["tests"][0][place] = fault;
+        assert!(errors(&shape).iter().all(|error| error.field.starts_with(&at(place))), "{:?}", errors(&shape));
+    }
 }
 
 #[test]
@@ -76,12 +145,14 @@ fn every_fault_is_told_with_its_path() {
     shape["conditions"][0]["pre_test"] = json!("often");
     shape["tests"][3].as_object_mut().unwrap().remove("sheet");
     shape["tests"][4]["sheet"]["mnemonic"] = json!("x");
-    shape["tests"][1]["studies"][2]["tp"] = json!("four");
+    shape["tests"][1]["results"][2]["result"]["tp"] = json!("four");
+    shape["studies"][4]["study"]["setup"]["design"] = json!("guess");
     shape["extra"] = json!(1);
     let paths: Vec<String> = errors(&shape).into_iter().map(|e| e.field).collect();
     for path in [
         "tests[0].sheet.variants[0].position",
-        "tests[1].studies[2].tp",
+        "tests[1].results[2].result.tp",
+        "studies[4].study.setup.design",
         "tests[2].sheet.variants[0].steps",
         "conditions[0].pre_test",
         "tests[3]",
@@ -95,17 +166,27 @@ fn every_fault_is_told_with_its_path() {
     rules["tests"][1]["sheet"]["aliases"] = json!(["WRIST  flexion, held"]);
     rules["tests"][2]["sheet"]["purpose"] = json!("magic");
     rules["conditions"][0]["pre_test"] = json!(35);
-    rules["tests"][0]["studies"][1]["fn"] = Value::Null;
-    rules["tests"][0]["studies"][3] = json!({ "reference": "x", "tp": 0, "fp": 0, "fn": 0, "tn": 0 });
+    rules["tests"][0]["results"][1]["result"]["fn"] = Value::Null;
+    rules["tests"][0]["results"][3]["result"] = json!({ "tp": 0, "fp": 0, "fn": 0, "tn": 0 });
+    rules["studies"][5]["study"]["reference"] = json!(" ");
+    rules["studies"][6]["appraisals"]["accuracy"]["domains"]["index_test"] = json!({ "risk": "high" });
+    rules["studies"][0]["study"]["setup"]["people"] = json!(10);
     rules["tests"][4]["sheet"]["name"] = json!("\u{0}");
+    let others = json!(["Nerve tapping at the wrist crease", "wrist  FLEXION, held"]);
+    rules["tests"][0]["results"][4]["together"] = json!({ "tests": others, "rule": { "at_least": 4 } });
     let paths: Vec<String> = errors(&rules).into_iter().map(|e| e.field).collect();
     for path in [
         "tests[1].sheet.aliases[0]",
         "tests[2].sheet.purpose",
         "conditions[0].pre_test",
-        "tests[0].studies[1].fn",
-        "tests[0].studies[3].tp",
+        "tests[0].results[1].result.fn",
+        "tests[0].results[3].result.tp",
+        "studies[5].study.reference",
+        "studies[6].appraisals.accuracy.domains.index_test.reason",
+        "studies[0].study.setup.people",
         "tests[4].sheet.name",
+        "tests[0].results[4].together.rule",
+        "tests[0].results[4].together.tests[1]",
     ] {
         assert!(paths.contains(&path.to_owned()), "{path} is not among {paths:?}");
     }

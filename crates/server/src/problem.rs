@@ -225,12 +225,14 @@ pub(crate) struct Problem {
     errors: Vec<FieldError>,
     /// The version saved meanwhile, in a conflict.
     current_version: Option<i32>,
+    /// What was saved meanwhile, in a conflict: `study`, `result`, `test`, ...
+    changed: Option<String>,
 }
 
 impl<'r> Responder<'r, 'static> for ApiError {
     fn respond_to(self, request: &'r Request<'_>) -> ResponseResult<'static> {
         let (title, detail) = self.words();
-        let current_version = if let Self::Conflict { current, .. } = &self { Some(*current) } else { None };
+        let conflict = if let Self::Conflict { what, current } = &self { Some((*what, *current)) } else { None };
         let (status, code) = (self.status(), self.code());
         let errors = if let Self::Fields(errors) | Self::Query(errors) = self { errors } else { Vec::new() };
         let problem = Problem {
@@ -241,7 +243,8 @@ impl<'r> Responder<'r, 'static> for ApiError {
             code: code.to_owned(),
             request_id: request_id(request),
             errors,
-            current_version,
+            current_version: conflict.map(|(_, current)| current),
+            changed: conflict.map(|(what, _)| what.to_owned()),
         };
         let body = serde_json::to_string(&problem).map_err(|_| Status::InternalServerError)?;
         Response::build()

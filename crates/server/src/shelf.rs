@@ -101,13 +101,13 @@ impl Shelf {
         let of = |kind: Kind| changed.iter().filter(move |(it, _)| *it == kind).map(|(_, id)| *id);
         // The names of conditions and structures are read with every test.
         let named = of(Kind::Structure).chain(of(Kind::Condition)).count();
-        let of_tests = of(Kind::Test).chain(of(Kind::Study)).count();
+        let of_tests = of(Kind::Test).chain(of(Kind::Result)).count();
         if named > 0 || of_tests > old.books.len() / 4 {
             drop(old);
             return Self::read(newest, db, pools).await;
         }
-        let studies: Vec<Uuid> = of(Kind::Study).collect();
-        let tests: HashSet<Uuid> = of(Kind::Test).chain(tests_of(db, &studies).await?).collect();
+        let results: Vec<Uuid> = of(Kind::Result).collect();
+        let tests: HashSet<Uuid> = of(Kind::Test).chain(tests_of(db, &results).await?).collect();
         let tests: Vec<Uuid> = tests.into_iter().collect();
         let counts = list_counts(db, Some(&tests)).await?;
         let pools = Arc::clone(pools);

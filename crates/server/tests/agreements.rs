@@ -13,8 +13,8 @@ fn fields(problem: &Value) -> Vec<&str> {
 }
 
 fn result(reference_id: &Value, rows: &Value) -> Value {
-    json!({ "reference": "As typed", "reference_id": reference_id, "finding": "Weaker", "examiners": "Two surgeons",
-        "figures": { "kind": "table", "rows": rows } })
+    json!({ "study": { "reference": "As typed", "reference_id": reference_id },
+        "agreement": { "finding": "Weaker", "examiners": "Two surgeons", "figures": { "kind": "table", "rows": rows } } })
 }
 
 #[rocket::async_test]
@@ -29,9 +29,9 @@ async fn a_result_is_added_corrected_deleted_and_restored_at_its_version() {
 
     let cells = json!([["", "yes", "no"], ["yes", "40", "9"], ["no", "6", "45"]]);
     for (given, fault) in [
-        (result(&test["id"], &cells), "reference_id"),
-        (result(&Value::Null, &json!([["40", "x"], ["6", "45"]])), "figures.rows[0][1]"),
-        (json!({ "figures": { "kind": "table", "rows": cells } }), "reference"),
+        (result(&test["id"], &cells), "study.reference_id"),
+        (result(&Value::Null, &json!([["40", "x"], ["6", "45"]])), "agreement.figures.rows[0][1]"),
+        (json!({ "agreement": { "figures": { "kind": "table", "rows": cells } } }), "study"),
     ] {
         let (status, problem) = server.post(&list, &given).await;
         assert_eq!((status, fields(&problem)), (Status::UnprocessableEntity, vec![fault]), "{problem}");
@@ -41,7 +41,7 @@ async fn a_result_is_added_corrected_deleted_and_restored_at_its_version() {
     assert_eq!(server.get(&list).await.1, json!([]), "what is refused changes nothing");
 
     let (status, added) = server.post(&list, &result(&reference["id"], &cells)).await;
-    assert_eq!((status, &added["cited"]["label"]), (Status::Created, &json!("Quellan 2019")), "{added}");
+    assert_eq!((status, &added["study"]["cited"]["label"]), (Status::Created, &json!("Quellan 2019")), "{added}");
     let first = &added["answer"]["headline"];
     let kappa = first["estimate"]["estimate"].as_f64().unwrap();
     assert!((kappa - 0.699_519_230_769_231).abs() < 1e-9, "{first}");
@@ -62,13 +62,19 @@ async fn a_result_is_added_corrected_deleted_and_restored_at_its_version() {
     assert_eq!(server.delete(&work, "\"1\"").await.0, Status::Ok);
     let restore = server.client.post(format!("{path}/restore")).header(Header::new("If-Match", "\"3\""));
     let (status, back) = server.send(restore).await;
-    assert_eq!((status, &back["cited"], &back["reference"]), (Status::Ok, &Value::Null, &json!("As typed")), "{back}");
+    assert_eq!(
+        (status, &back["study"]["cited"], &back["study"]["reference"]),
+        (Status::Ok, &Value::Null, &json!("As typed")),
+        "{back}"
+    );
     assert_eq!(back["answer"]["subjects"], json!(49));
 
-    let changes = format!("/api/v1/tests/{}/studies/history", test["id"].as_str().unwrap());
+    let changes = format!("/api/v1/tests/{}/results/history", test["id"].as_str().unwrap());
     let (_, changes) = server.get(&changes).await;
-    let actions: Vec<_> = changes.as_array().unwrap().iter().map(|it| it["action"].as_str().unwrap()).collect();
-    assert_eq!(actions, ["restored", "deleted", "edited", "created"], "{changes}");
+    let of = changes.as_array().unwrap().iter().filter(|it| it["kind"] == "agreement");
+    let changes: Vec<_> = of.collect();
+    let actions: Vec<_> = changes.iter().map(|it| it["action"].as_str().unwrap()).collect();
+    assert_eq!(actions, ["restored", "deleted", "edited", "created"], "{changes:?}");
     assert_eq!(changes[2]["before"]["figures"]["rows"], cells);
     server.end().await;
 }

@@ -18,9 +18,10 @@ fn sheet(name: &str) -> Value {
     })
 }
 
-fn study(tp: Value, fp: Value, fn_: Value, tn: Value) -> Value {
-    json!({ "reference": "Sample report", "population": "Adults", "reference_standard": "Follow-up",
-        "tp": tp, "fp": fp, "fn": fn_, "tn": tn })
+/// A result of a study of its own.
+fn result(tp: Value, fp: Value, fn_: Value, tn: Value) -> Value {
+    json!({ "study": { "reference": "Sample report", "population": "Adults" },
+        "result": { "reference_standard": "Follow-up", "tp": tp, "fp": fp, "fn": fn_, "tn": tn } })
 }
 
 #[rocket::async_test]
@@ -101,28 +102,28 @@ async fn every_fault_of_a_sheet_is_named_and_names_are_unique() {
 }
 
 #[rocket::async_test]
-async fn studies_are_added_corrected_deleted_and_restored() {
+async fn results_are_added_corrected_deleted_and_restored() {
     let server = Server::start().await;
     let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
     let test = test["id"].as_str().unwrap();
-    let (studies, pooled) = (format!("/api/v1/tests/{test}/studies"), format!("/api/v1/tests/{test}/pooled"));
+    let (results, pooled) = (format!("/api/v1/tests/{test}/results"), format!("/api/v1/tests/{test}/pooled"));
 
     let (_, empty) = server.get(&pooled).await;
     assert_eq!((&empty["evidence"], &empty["pooled"]), (&json!("not_studied"), &Value::Null));
 
-    let (status, problem) = server.post(&studies, &study(json!(-1), json!(2.5), json!(1e12), Value::Null)).await;
+    let (status, problem) = server.post(&results, &result(json!(-1), json!(2.5), json!(1e12), Value::Null)).await;
     assert_eq!(status, Status::UnprocessableEntity);
     let fields: Vec<&str> =
         problem["errors"].as_array().unwrap().iter().map(|e| e["field"].as_str().unwrap()).collect();
-    assert_eq!(fields, ["tp", "fp", "fn", "tn"]);
-    let (status, problem) = server.post(&studies, &study(json!(0), json!(0), json!(0), json!(0))).await;
+    assert_eq!(fields, ["result.tp", "result.fp", "result.fn", "result.tn"]);
+    let (status, problem) = server.post(&results, &result(json!(0), json!(0), json!(0), json!(0))).await;
     assert_eq!((status, &problem["errors"][0]["code"]), (Status::UnprocessableEntity, &json!("empty_table")));
 
-    let (status, added) = server.post(&studies, &study(json!(20), json!(0), json!(5), json!(24))).await;
+    let (status, added) = server.post(&results, &result(json!(20), json!(0), json!(5), json!(24))).await;
     assert_eq!(status, Status::Created);
     assert_eq!(added["accuracy"]["lr_positive"]["estimate"], "infinity");
-    let (status, _) = server.post(&studies, &study(json!(20), Value::Null, json!(5), Value::Null)).await;
-    assert_eq!(status, Status::Created, "a one-armed study is a study");
+    let (status, _) = server.post(&results, &result(json!(20), Value::Null, json!(5), Value::Null)).await;
+    assert_eq!(status, Status::Created, "a one-armed result is a result");
     // The list reads again what changed, and says the same.
     let rows = async || server.get("/api/v1/tests").await.1[0]["studies"].clone();
     assert_eq!(rows().await, 2);
@@ -130,30 +131,33 @@ async fn studies_are_added_corrected_deleted_and_restored() {
     assert_eq!((&two["pooled"]["k"], &two["pooled"]["reason"]), (&json!(2), &json!("no_finite_maximum")));
     assert_eq!(two["sample"], false);
 
-    let path = format!("/api/v1/studies/{}", added["id"].as_str().unwrap());
-    let (status, fixed) = server.put(&path, "\"1\"", &study(json!(20), json!(3), json!(5), json!(21))).await;
+    let path = format!("/api/v1/results/{}", added["id"].as_str().unwrap());
+    let (status, fixed) = server.put(&path, "\"1\"", &result(json!(20), json!(3), json!(5), json!(21))).await;
     assert_eq!((status, &fixed["version"]), (Status::Ok, &json!(2)));
     let (status, _) = server.delete(&path, "\"1\"").await;
     assert_eq!(status, Status::PreconditionFailed);
     let (status, deleted) = server.delete(&path, "\"2\"").await;
     assert_eq!((status, &deleted["version"]), (Status::Ok, &json!(3)));
-    let (_, left) = server.get(&studies).await;
+    let (_, left) = server.get(&results).await;
     assert_eq!((left.as_array().unwrap().len(), rows().await), (1, json!(1)));
-    let (status, _) = server.put(&path, "\"3\"", &study(json!(1), json!(1), json!(1), json!(1))).await;
-    assert_eq!(status, Status::NotFound, "a deleted study is not edited");
+    let (status, _) = server.put(&path, "\"3\"", &result(json!(1), json!(1), json!(1), json!(1))).await;
+    assert_eq!(status, Status::NotFound, "a deleted result is not edited");
     let request = server.client.post(format!("{path}/restore")).header(Header::new("If-Match", "\"3\""));
     let (status, restored) = server.send(request).await;
     assert_eq!((status, &restored["counts"]), (Status::Ok, &json!({ "tp": 20, "fp": 3, "fn": 5, "tn": 21 })));
 
     // Who did what, beside what it said before.
-    let (_, changes) = server.get(&format!("{studies}/history")).await;
+    let (_, changes) = server.get(&format!("{results}/history")).await;
     let changes = changes.as_array().unwrap();
-    let actions: Vec<&Value> = changes.iter().map(|change| &change["action"]).collect();
-    assert_eq!(actions, ["restored", "deleted", "edited", "created", "created"]);
-    let edited = &changes[2];
-    assert_eq!((&edited["kind"], &edited["version"], edited["by"].is_string()), (&json!("study"), &json!(2), true));
+    let edited =
+        |kind: &str| changes.iter().filter(|it| it["kind"] == kind).map(|it| &it["action"]).collect::<Vec<_>>();
+    // The correction gave the first result a new study, which went and came with it.
+    assert_eq!(edited("result"), ["restored", "deleted", "edited", "created", "created"]);
+    assert_eq!(edited("study"), ["restored", "deleted", "created", "created"]);
+    let edited = changes.iter().find(|it| it["kind"] == "result" && it["action"] == "edited").unwrap();
+    assert_eq!((&edited["version"], edited["by"].is_string()), (&json!(2), true));
     assert_eq!((&edited["before"]["counts"]["fp"], &edited["content"]["counts"]["fp"]), (&json!(0), &json!(3)));
-    assert_eq!(changes[4]["before"], Value::Null);
+    assert_eq!(changes.last().unwrap()["before"], Value::Null);
     server.end().await;
 }
 
@@ -204,7 +208,7 @@ async fn broken_requests_get_a_problem_document() {
     for path in [
         unknown,
         "/api/v1/tests/not-an-id",
-        &format!("{unknown}/studies"),
+        &format!("{unknown}/results"),
         &format!("{unknown}/pooled"),
         "/api/v1/wings",
         "/api/nothing",
@@ -261,7 +265,7 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
         server.send_json(server.client.post(format!("/api/v1/bundle?{query}")), bundle).await
     };
     let (_, preview) = send("preview=true", &bundle).await;
-    assert_eq!((&preview["tests"][0]["fate"], &preview["tests"][7]["studies"]), (&json!("new"), &json!(2)));
+    assert_eq!((&preview["tests"][0]["fate"], &preview["tests"][7]["results"]), (&json!("new"), &json!(2)));
     assert_eq!(server.get("/api/v1/tests").await.1, json!([]), "a preview must change nothing");
     let (status, imported) = send("", &bundle).await;
     assert_eq!((status, imported["tests"].as_array().unwrap().len()), (Status::Ok, 8));
@@ -282,7 +286,7 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
 
     // The same again changes nothing; another text is refused unless it is chosen, and never mixed.
     let (_, same) = send("", &bundle).await;
-    assert!(same["tests"].as_array().unwrap().iter().all(|test| test["fate"] == "same" && test["studies"] == 0));
+    assert!(same["tests"].as_array().unwrap().iter().all(|test| test["fate"] == "same" && test["results"] == 0));
     bundle["tests"][0]["sheet"]["positive_finding"] = json!("Tingling within 30 seconds.");
     bundle["tests"][1]["sheet"]["positive_finding"] = json!("Tingling at all.");
     let (status, problem) = send("", &bundle).await;
@@ -293,12 +297,12 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
         [&json!(true), &json!(false), &json!("changed")]
     );
     bundle["tests"][2]["sheet"]["region"] = json!("wing");
-    bundle["tests"][3]["studies"][0]["tp"] = json!(1.5);
+    bundle["tests"][3]["results"][0]["result"]["tp"] = json!(1.5);
     let (status, problem) = send("changed=replace", &bundle).await;
     let fields: Vec<&Value> = problem["errors"].as_array().unwrap().iter().map(|error| &error["field"]).collect();
     assert_eq!(
         (status, fields),
-        (Status::UnprocessableEntity, vec![&json!("tests[2].sheet.region"), &json!("tests[3].studies[0].tp")])
+        (Status::UnprocessableEntity, vec![&json!("tests[2].sheet.region"), &json!("tests[3].results[0].result.tp")])
     );
     let (_, kept) = server.get("/api/v1/tests?search=carpal%20compression").await;
     assert_ne!(kept[0]["positive_finding"], "Tingling at all.");
@@ -307,7 +311,7 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
     let (_, exported) = server.get("/api/v1/bundle?region=hand_wrist").await;
     let (_, round) = send("", &exported).await;
     assert!(
-        round["tests"].as_array().unwrap().iter().all(|test| test["fate"] == "same" && test["studies"] == 0),
+        round["tests"].as_array().unwrap().iter().all(|test| test["fate"] == "same" && test["results"] == 0),
         "{round}"
     );
     let csv = server.client.get("/api/v1/tests.csv?region=hand_wrist&sort=name").dispatch().await;
@@ -321,7 +325,7 @@ async fn a_sheet_comes_on_paper_as_its_reader_may_see_it() {
     let server = Server::start().await;
     let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift (held), 30°")).await;
     let path = format!("/api/v1/tests/{}", test["id"].as_str().unwrap());
-    server.post(&format!("{path}/studies"), &study(json!(20), json!(3), json!(5), json!(24))).await;
+    server.post(&format!("{path}/results"), &result(json!(20), json!(3), json!(5), json!(24))).await;
     let pdf = async |query: &str| {
         let response = server.client.get(format!("{path}/sheet.pdf{query}")).dispatch().await;
         let name = response.headers().get_one("Content-Disposition").unwrap_or_default().to_owned();
@@ -412,9 +416,9 @@ async fn lists_sort_by_what_the_data_support_and_unknown_comes_last() {
     let server = Server::start().await;
     let add = async |name: &str, tables: &[[u32; 4]]| {
         let (_, test) = server.post("/api/v1/tests", &sheet(name)).await;
-        let path = format!("/api/v1/tests/{}/studies", test["id"].as_str().unwrap());
+        let path = format!("/api/v1/tests/{}/results", test["id"].as_str().unwrap());
         for [tp, fp, fn_, tn] in tables {
-            let (status, _) = server.post(&path, &study(json!(tp), json!(fp), json!(fn_), json!(tn))).await;
+            let (status, _) = server.post(&path, &result(json!(tp), json!(fp), json!(fn_), json!(tn))).await;
             assert_eq!(status, Status::Created);
         }
     };

@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 66] = [
+const TABLE: [(Method, &str, &str); 71] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -32,13 +32,13 @@ const TABLE: [(Method, &str, &str); 66] = [
     (Method::Put, "/tests/<id>", "AW"),
     (Method::Post, "/tests/<id>/steps", "AWS"),
     (Method::Get, "/tests/<id>/history", "AWS"),
-    (Method::Get, "/tests/<id>/studies/history", "AWS"),
+    (Method::Get, "/tests/<id>/results/history", "AWS"),
     (Method::Get, "/vocabulary/history", "AWS"),
     (Method::Post, "/tests/<id>/restore", "AW"),
     (Method::Get, "/tests/<id>/pooled", "AWSL"),
     (Method::Get, "/tests/<id>/sheet.pdf", "AWSL"),
-    (Method::Get, "/tests/<id>/studies", "AWSL"),
-    (Method::Post, "/tests/<id>/studies", "AWS"),
+    (Method::Get, "/tests/<id>/results", "AWSL"),
+    (Method::Post, "/tests/<id>/results", "AWS"),
     (Method::Get, "/tests/<id>/findings", "AWS"),
     (Method::Get, "/mail", "A"),
     (Method::Post, "/conditions", "AW"),
@@ -56,8 +56,13 @@ const TABLE: [(Method, &str, &str); 66] = [
     (Method::Put, "/unsaved/<id>", "AW"),
     (Method::Delete, "/unsaved/<id>", "AW"),
     (Method::Put, "/studies/<id>", "AWS"),
-    (Method::Delete, "/studies/<id>", "AWS"),
-    (Method::Post, "/studies/<id>/restore", "AWS"),
+    (Method::Get, "/studies", "AWS"),
+    (Method::Get, "/appraisals", "AWSL"),
+    (Method::Post, "/appraisals/<aspect>", "AWS"),
+    (Method::Put, "/studies/<id>/appraisals/<aspect>", "AWS"),
+    (Method::Put, "/results/<id>", "AWS"),
+    (Method::Delete, "/results/<id>", "AWS"),
+    (Method::Post, "/results/<id>/restore", "AWS"),
     (Method::Get, "/tests/<id>/agreements", "AWSL"),
     (Method::Post, "/tests/<id>/agreements", "AWS"),
     (Method::Put, "/agreements/<id>", "AWS"),
@@ -93,7 +98,8 @@ async fn every_route_is_open_to_its_roles_and_to_nobody_else() {
 
     let ask = async |method: Method, path: &str| {
         let id = "01900000-0000-7000-8000-000000000000";
-        let path = format!("/api/v1{}", path.replace("<id>", id).replace("<secret>", "none"));
+        let path =
+            format!("/api/v1{}", path.replace("<id>", id).replace("<secret>", "none").replace("<aspect>", "accuracy"));
         let request =
             server.client.req(method, path).header(Header::new("If-Match", "\"1\"")).header(ContentType::JSON);
         server.send(request.body("{}")).await
@@ -268,7 +274,7 @@ async fn a_sheet_is_signed_off_by_another_and_learners_see_it_as_it_was_signed()
     assert_eq!(server.get(&path).await.0, Status::NotFound, "drafts are nothing to learn from");
     assert_eq!(server.get("/api/v1/tests").await.1, json!([]));
     assert_eq!(server.get("/api/v1/regions").await.1[3]["tests"], 0);
-    assert_eq!(server.get(&format!("{path}/studies")).await.0, Status::NotFound);
+    assert_eq!(server.get(&format!("{path}/results")).await.0, Status::NotFound);
 
     server.enter("author").await;
     assert_eq!(step(1, json!({ "step": "sign_off" })).await.0, Status::Forbidden);

@@ -90,14 +90,17 @@ async fn a_study_points_to_its_reference_and_keeps_it_from_being_deleted() {
     let sheet = json!({ "name": "Thumb lift", "region": "hand_wrist", "purpose": "strength", "condition": "Weak thumb",
         "positive_finding": "Weaker than the other side" });
     let (_, test) = server.post("/api/v1/tests", &sheet).await;
-    let studies = format!("/api/v1/tests/{}/studies", test["id"].as_str().unwrap());
+    let results = format!("/api/v1/tests/{}/results", test["id"].as_str().unwrap());
     let input = json!({ "title": "Held flexion", "authors": [{ "family": "Quellan" }], "year": 2019 });
     let (_, reference) = server.post("/api/v1/references", &input).await;
-    let study = |reference_id: &Value| json!({ "reference": "As typed", "reference_id": reference_id, "tp": 20, "fp": 1, "fn": 5, "tn": 24 });
-    let (status, problem) = server.post(&studies, &study(&test["id"])).await;
-    assert_eq!((status, faults(&problem)), (Status::UnprocessableEntity, vec!["reference_id"]));
-    let (status, added) = server.post(&studies, &study(&reference["id"])).await;
-    assert_eq!((status, &added["cited"]["label"]), (Status::Created, &json!("Quellan 2019")), "{added}");
+    let result = |reference_id: &Value| {
+        json!({ "study": { "reference": "As typed", "reference_id": reference_id },
+            "result": { "tp": 20, "fp": 1, "fn": 5, "tn": 24 } })
+    };
+    let (status, problem) = server.post(&results, &result(&test["id"])).await;
+    assert_eq!((status, faults(&problem)), (Status::UnprocessableEntity, vec!["study.reference_id"]));
+    let (status, added) = server.post(&results, &result(&reference["id"])).await;
+    assert_eq!((status, &added["study"]["cited"]["label"]), (Status::Created, &json!("Quellan 2019")), "{added}");
 
     let path = format!("/api/v1/references/{}", reference["id"].as_str().unwrap());
     let (_, tests) = server.get(&format!("{path}/tests")).await;
@@ -108,18 +111,25 @@ async fn a_study_points_to_its_reference_and_keeps_it_from_being_deleted() {
     let mut corrected = input.clone();
     corrected["year"] = json!(2020);
     server.put(&path, "\"1\"", &corrected).await;
-    assert_eq!(server.get(&studies).await.1[0]["cited"]["label"], json!("Quellan 2020"), "a correction shows at once");
+    assert_eq!(
+        server.get(&results).await.1[0]["study"]["cited"]["label"],
+        json!("Quellan 2020"),
+        "a correction shows at once"
+    );
     server.enter("learner").await;
     assert_eq!(server.get(&format!("{path}/tests")).await.1, json!([]), "a draft's name is not told");
 
     server.enter("author").await;
-    let study_path = format!("/api/v1/studies/{}", added["id"].as_str().unwrap());
-    assert_eq!(server.delete(&study_path, "\"1\"").await.0, Status::Ok);
+    let result_path = format!("/api/v1/results/{}", added["id"].as_str().unwrap());
+    assert_eq!(server.delete(&result_path, "\"1\"").await.0, Status::Ok);
     assert_eq!(server.delete(&path, "\"2\"").await.0, Status::Ok);
-    let restore = server.client.post(format!("{study_path}/restore"));
+    let restore = server.client.post(format!("{result_path}/restore"));
     let restore = restore.header(rocket::http::Header::new("If-Match", "\"2\""));
     let (status, restored) = server.send(restore).await;
-    assert_eq!((status, &restored["reference"], &restored["cited"]), (Status::Ok, &json!("As typed"), &Value::Null));
+    assert_eq!(
+        (status, &restored["study"]["reference"], &restored["study"]["cited"]),
+        (Status::Ok, &json!("As typed"), &Value::Null)
+    );
     server.end().await;
 }
 

@@ -1,22 +1,23 @@
 //! Bundles into the database, all of it or nothing, and out of it.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{HashMap, HashSet, VecDeque};
 
 use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
-use pruvex_core::evidence::{Agreement, Study};
+use pruvex_core::evidence::{AccuracyResult, Agreement, Study, Together};
 use pruvex_core::{FieldError, FieldErrorCode};
-use pruvex_formats::{Bundle, BundleAgreement, BundleReference, BundleStudy, BundleTest};
+use pruvex_formats::{Bundle, BundleAgreement, BundleReference, BundleResult, BundleStudy, BundleTest, BundleTogether};
 use sea_orm::{ConnectionTrait, DatabaseConnection, TransactionTrait};
 use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
 use crate::StoreError;
-use crate::catalogue::{TestRecord, create_tests, list_tests, named_tests, taken_names, update_test};
+use crate::catalogue::{TestRecord, create_tests, get_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
 use crate::evidence::{
-    AgreementRecord, ReferenceQuery, ReferenceRecord, StudyRecord, bring_references, create_agreements, create_studies,
-    get_references, list_agreements, list_references, list_studies,
+    AgreementRecord, AppraisalRecord, NewAgreement, NewResult, ReferenceQuery, ReferenceRecord, ResultRecord,
+    StudyRecord, appraisals_of, bring_references, create_agreements, create_appraisals, create_results, create_studies,
+    get_references, get_studies, list_agreements, list_references, list_results, studies_of_texts,
 };
 use crate::history::{Act, alone};
 use crate::vocabulary::{create_structure, list_structures};
@@ -26,7 +27,7 @@ use crate::vocabulary::{create_structure, list_structures};
 pub enum Meeting {
     /// Import nothing.
     Refuse,
-    /// Keep what is there; only studies that are not there yet come in.
+    /// Keep what is there; only results that are not there yet come in.
     Keep,
     /// Replace what is there by the bundle's sheet; its history keeps both.
     Replace,
@@ -55,10 +56,10 @@ pub struct ImportedTest {
     pub fate: Fate,
     /// Whether its sheet is written.
     pub written: bool,
-    /// Studies that come in.
-    pub studies: usize,
-    /// Studies that are there already.
-    pub known_studies: usize,
+    /// Results of accuracy that come in.
+    pub results: usize,
+    /// Results of accuracy that are there already.
+    pub known_results: usize,
     /// Agreement results that come in.
     pub agreements: usize,
 }
@@ -76,15 +77,17 @@ pub struct Imported {
     pub structures: usize,
     /// References added.
     pub references: usize,
+    /// Studies added.
+    pub studies: usize,
     /// Its tests in their order.
     pub tests: Vec<ImportedTest>,
 }
 
 impl Imported {
-    /// Studies that come in.
+    /// Results of accuracy that come in.
     #[must_use]
-    pub fn studies(&self) -> usize {
-        self.tests.iter().map(|test| test.studies).sum()
+    pub fn results(&self) -> usize {
+        self.tests.iter().map(|test| test.results).sum()
     }
 
     /// Agreement results that come in.
@@ -168,9 +171,9 @@ async fn bring(
     for (index, id) in fresh.into_iter().zip(create_tests(db, &sheets, act).await?) {
         outcomes[index].id = id;
     }
-    let tests = bring_results(db, bundle, &outcomes, &works.ids, act).await?;
+    let (tests, studies) = bring_results(db, bundle, &outcomes, &works.ids, act).await?;
     let (title, sample, references) = (bundle.title.clone(), bundle.sample, works.added);
-    Ok(Imported { title, sample, conditions, structures, references, tests })
+    Ok(Imported { title, sample, conditions, structures, references, studies, tests })
 }
 
 /// What became of a test's sheet.
@@ -209,51 +212,184 @@ async fn bring_structures(db: &impl ConnectionTrait, bundle: &Bundle, act: Act<'
     Ok(added)
 }
 
-/// Adds the studies and agreement results that are not there yet.
+/// Adds the results that are not there yet, with their studies; answers what became of each test, and how many studies came in.
 async fn bring_results(
     db: &impl ConnectionTrait,
     bundle: &Bundle,
     outcomes: &[Outcome],
     works: &[Uuid],
     act: Act<'_>,
-) -> Result<Vec<ImportedTest>, StoreError> {
-    let met: Vec<Uuid> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
-    let mut known: HashMap<Uuid, Vec<Study>> = HashMap::new();
-    for record in list_studies(db, &met).await? {
-        // Which number its reference has here says nothing about what it reports.
-        known.entry(record.test_id).or_default().push(Study { reference_id: None, ..record.study });
-    }
-    let mut rated: HashMap<Uuid, Vec<Agreement>> = HashMap::new();
-    for record in list_agreements(db, &met).await? {
-        rated.entry(record.test_id).or_default().push(record.agreement.published_as(None));
-    }
-    let here = |work: Option<usize>| work.and_then(|place| works.get(place).copied());
-    let mut fresh_agreements: Vec<(Uuid, Agreement, bool)> = Vec::new();
-    let mut fresh: Vec<(Uuid, Study, bool)> = Vec::new();
+) -> Result<(Vec<ImportedTest>, usize), StoreError> {
+    let names = named_together(db, bundle, outcomes).await?;
+    let there = There::read(db, bundle, outcomes).await?;
+    let mut results: Vec<(Uuid, &BundleResult, AccuracyResult)> = Vec::new();
+    let mut agreements: Vec<(Uuid, &BundleAgreement)> = Vec::new();
     let mut tests = Vec::with_capacity(outcomes.len());
     for (test, Outcome { id, fate, written }) in bundle.tests.iter().zip(outcomes) {
-        let there = known.get(id).map(Vec::as_slice).unwrap_or_default();
-        let before = fresh.len();
-        let missing = test.studies.iter().filter(|it| !there.contains(&it.study));
-        fresh.extend(missing.map(|BundleStudy { study, sample, work }| {
-            (*id, Study { reference_id: here(*work), ..study.clone() }, *sample)
-        }));
-        let studies = fresh.len() - before;
-        let (name, known_studies) = (test.sheet.name.clone(), test.studies.len() - studies);
-        let there = rated.get(id).map(Vec::as_slice).unwrap_or_default();
-        let before = fresh_agreements.len();
-        let missing = test.agreements.iter().filter(|it| !there.contains(&it.agreement));
-        fresh_agreements.extend(missing.map(|BundleAgreement { agreement, sample, work }| {
-            (*id, agreement.clone().published_as(here(*work)), *sample)
-        }));
-        let agreements = fresh_agreements.len() - before;
-        tests.push(ImportedTest { name, fate: *fate, written: *written, studies, known_studies, agreements });
+        let (before, agreed) = (results.len(), agreements.len());
+        for it in &test.results {
+            let mut result = it.result.clone();
+            result.together = it.together.as_ref().map(|together| Together {
+                tests: together.tests.iter().filter_map(|name| names.get(&name_key(name)).copied()).collect(),
+                rule: together.rule,
+            });
+            if name_key(&result.condition) == name_key(&test.sheet.condition) {
+                result.condition.clear();
+            }
+            if !there.knows_result(*id, it.study, &result) {
+                results.push((*id, it, result));
+            }
+        }
+        let fresh = test.agreements.iter().filter(|it| !there.knows_agreement(*id, it.study, &it.agreement));
+        agreements.extend(fresh.map(|it| (*id, it)));
+        tests.push(ImportedTest {
+            name: test.sheet.name.clone(),
+            fate: *fate,
+            written: *written,
+            results: results.len() - before,
+            known_results: test.results.len() + before - results.len(),
+            agreements: agreements.len() - agreed,
+        });
     }
-    let fresh: Vec<_> = fresh.iter().map(|(test, study, sample)| (*test, study, *sample)).collect();
-    create_studies(db, &fresh, act).await?;
-    let fresh: Vec<_> = fresh_agreements.iter().map(|(test, it, sample)| (*test, it, *sample)).collect();
-    create_agreements(db, &fresh, act).await?;
-    Ok(tests)
+    let used: HashSet<usize> =
+        results.iter().map(|(_, it, _)| it.study).chain(agreements.iter().map(|(_, it)| it.study)).collect();
+    let fresh: Vec<usize> =
+        (0..bundle.studies.len()).filter(|place| used.contains(place) && !there.studies.contains_key(place)).collect();
+    let new: Vec<(Study, bool)> = fresh
+        .iter()
+        .map(|place| &bundle.studies[*place])
+        .map(|BundleStudy { study, sample, work, .. }| {
+            (study.clone().published_as(work.and_then(|place| works.get(place).copied())), *sample)
+        })
+        .collect();
+    let new: Vec<(&Study, bool)> = new.iter().map(|(study, sample)| (study, *sample)).collect();
+    let added = create_studies(db, &new, act).await?;
+    let mut studies = there.studies;
+    studies.extend(fresh.into_iter().zip(added.iter().map(|record| record.id)));
+    bring_appraisals(db, bundle, &studies, act).await?;
+    let of = |place: usize| studies.get(&place).copied().unwrap_or_default();
+    // What is found in made-up people is made up.
+    let made_up = |place: usize| bundle.studies.get(place).is_some_and(|it| it.sample);
+    let new: Vec<NewResult<'_>> = results
+        .iter()
+        .map(|(test_id, it, result)| NewResult {
+            test_id: *test_id,
+            study_id: of(it.study),
+            result,
+            sample: it.sample || made_up(it.study),
+        })
+        .collect();
+    create_results(db, &new, act).await?;
+    let new: Vec<NewAgreement<'_>> = agreements
+        .iter()
+        .map(|(test_id, it)| NewAgreement {
+            test_id: *test_id,
+            study_id: of(it.study),
+            agreement: &it.agreement,
+            sample: it.sample || made_up(it.study),
+        })
+        .collect();
+    create_agreements(db, &new, act).await?;
+    Ok((tests, added.len()))
+}
+
+/// Adds the appraisals of studies that have none of that kind yet; what was judged here stays.
+async fn bring_appraisals(
+    db: &impl ConnectionTrait,
+    bundle: &Bundle,
+    studies: &HashMap<usize, Uuid>,
+    act: Act<'_>,
+) -> Result<(), StoreError> {
+    let ids: Vec<Uuid> = studies.values().copied().collect();
+    let there = appraisals_of(db, &ids).await?;
+    let mut places: Vec<(&usize, &Uuid)> = studies.iter().collect();
+    places.sort();
+    let fresh = places.into_iter().flat_map(|(place, id)| {
+        let BundleStudy { appraisals, sample, .. } = &bundle.studies[*place];
+        let known = there.get(id).map(Vec::as_slice).unwrap_or_default();
+        let unknown = appraisals.iter().filter(|(aspect, _)| !known.iter().any(|it| it.aspect == **aspect));
+        unknown.map(move |(aspect, appraisal)| (*id, *aspect, appraisal, *sample))
+    });
+    create_appraisals(db, &fresh.collect::<Vec<_>>(), act).await
+}
+
+/// The tests by name that results of the bundle read together with their own.
+async fn named_together(
+    db: &impl ConnectionTrait,
+    bundle: &Bundle,
+    outcomes: &[Outcome],
+) -> Result<HashMap<String, Uuid>, StoreError> {
+    let mut wanted: Vec<(String, &str)> = Vec::new();
+    for (index, test) in bundle.tests.iter().enumerate() {
+        for (number, result) in test.results.iter().enumerate() {
+            for (position, name) in result.together.iter().flat_map(|it| &it.tests).enumerate() {
+                wanted.push((format!("tests[{index}].results[{number}].together.tests[{position}]"), name));
+            }
+        }
+    }
+    if wanted.is_empty() {
+        return Ok(HashMap::new());
+    }
+    let known = named_tests(db, wanted.iter().map(|(_, name)| *name)).await?;
+    let mut names: HashMap<String, Uuid> = known.into_iter().map(|(key, record)| (key, record.id)).collect();
+    for (test, outcome) in bundle.tests.iter().zip(outcomes) {
+        names.extend(test.sheet.names().map(|name| (name_key(name), outcome.id)));
+    }
+    let unknown = wanted.into_iter().filter(|(_, name)| !names.contains_key(&name_key(name))).map(|(field, name)| {
+        let message = "Neither the file nor the catalogue holds a test of this name.";
+        FieldError::new(field, FieldErrorCode::Unknown, name, message, "Give the name of a sheet.")
+    });
+    let errors: Vec<FieldError> = unknown.collect();
+    if errors.is_empty() { Ok(names) } else { Err(StoreError::Fields(errors)) }
+}
+
+/// What is on record already of that which a bundle brings.
+struct There {
+    /// By place in the bundle.
+    studies: HashMap<usize, Uuid>,
+    /// By test, with their studies.
+    results: HashMap<Uuid, Vec<(Uuid, AccuracyResult)>>,
+    agreements: HashMap<Uuid, Vec<(Uuid, Agreement)>>,
+}
+
+impl There {
+    async fn read(db: &impl ConnectionTrait, bundle: &Bundle, outcomes: &[Outcome]) -> Result<Self, StoreError> {
+        // Which number its reference has here says nothing about a study.
+        let key = |study: &Study| serde_json::json!(study.clone().published_as(None)).to_string();
+        let texts: HashSet<&str> = bundle.studies.iter().map(|it| it.study.reference.as_str()).collect();
+        let mut known: HashMap<String, VecDeque<Uuid>> = HashMap::new();
+        for record in studies_of_texts(db, &texts).await? {
+            known.entry(key(&record.study)).or_default().push_back(record.id);
+        }
+        let mut studies = HashMap::new();
+        for (place, it) in bundle.studies.iter().enumerate() {
+            // Two that say the same are two: each meets one of those that are there.
+            if let Some(id) = known.get_mut(&key(&it.study)).and_then(VecDeque::pop_front) {
+                studies.insert(place, id);
+            }
+        }
+        let met: Vec<Uuid> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
+        let mut there = Self { studies, results: HashMap::new(), agreements: HashMap::new() };
+        for it in list_results(db, &met).await? {
+            there.results.entry(it.test_id).or_default().push((it.study_id, it.result));
+        }
+        for it in list_agreements(db, &met).await? {
+            there.agreements.entry(it.test_id).or_default().push((it.study_id, it.agreement));
+        }
+        Ok(there)
+    }
+
+    /// Which of several results of the same people was chosen here since does not make it another one.
+    fn knows_result(&self, test: Uuid, study: usize, result: &AccuracyResult) -> bool {
+        let Some(study) = self.studies.get(&study) else { return false };
+        let same = |known: &AccuracyResult| *known == AccuracyResult { preferred: known.preferred, ..result.clone() };
+        self.results.get(&test).into_iter().flatten().any(|(of, known)| of == study && same(known))
+    }
+
+    fn knows_agreement(&self, test: Uuid, study: usize, agreement: &Agreement) -> bool {
+        let Some(study) = self.studies.get(&study) else { return false };
+        self.agreements.get(&test).into_iter().flatten().any(|(of, known)| of == study && known == agreement)
+    }
 }
 
 /// Everything that is not retired, of one region or of all, as it stands.
@@ -270,45 +406,67 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         .filter(|record| wanted(record.sheet.region) && record.status != Status::Retired)
         .collect();
     let ids: Vec<_> = records.iter().map(|record| record.id).collect();
-    let found = list_studies(db, &ids).await?;
+    let found = list_results(db, &ids).await?;
     let rated = list_agreements(db, &ids).await?;
-    // References belong to no region: those that its results were published as, or all with the whole catalogue.
-    let cited = found.iter().filter_map(|record| record.study.reference_id);
-    let cited = cited.chain(rated.iter().filter_map(|record| record.agreement.written().reference_id));
+    let of = found.iter().map(|it| it.study_id).chain(rated.iter().map(|it| it.study_id));
+    let mut studies: Vec<StudyRecord> = get_studies(db, of).await?.into_values().collect();
+    studies.sort_by_key(|record| record.id);
+    let place: HashMap<Uuid, usize> = studies.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
+    let study = |id: Uuid| place.get(&id).copied().unwrap_or_default();
+    // References belong to no region: those that its studies were published as, or all with the whole catalogue.
     let references = match region {
-        Some(_) => get_references(db, cited).await?,
+        Some(_) => get_references(db, studies.iter().filter_map(|record| record.study.reference_id)).await?,
         None => list_references(db, &ReferenceQuery::default()).await?.0,
     };
-    let places: HashMap<Uuid, usize> = references.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
-    let mut studies: HashMap<Uuid, Vec<BundleStudy>> = HashMap::new();
-    for StudyRecord { test_id, study, sample, .. } in found {
-        let work = study.reference_id.and_then(|id| places.get(&id).copied());
-        let study = Study { reference_id: None, ..study };
-        studies.entry(test_id).or_default().push(BundleStudy { study, sample, work });
+    let others = found.iter().filter_map(|it| it.result.together.as_ref()).flat_map(|it| it.tests.iter().copied());
+    let others = get_tests(db, &others.collect::<Vec<_>>()).await?;
+    let names: HashMap<Uuid, &str> = others.iter().map(|test| (test.id, test.sheet.name.as_str())).collect();
+    let mut results: HashMap<Uuid, Vec<BundleResult>> = HashMap::new();
+    for ResultRecord { test_id, study_id, mut result, sample, .. } in found {
+        let together = result.together.take().map(|Together { tests, rule }| BundleTogether {
+            tests: tests.iter().filter_map(|id| names.get(id).map(|name| (*name).to_owned())).collect(),
+            rule,
+        });
+        let result = BundleResult { study: study(study_id), result, together, sample };
+        results.entry(test_id).or_default().push(result);
     }
     let mut agreements: HashMap<Uuid, Vec<BundleAgreement>> = HashMap::new();
-    for AgreementRecord { test_id, agreement, sample, .. } in rated {
-        let work = agreement.written().reference_id.and_then(|id| places.get(&id).copied());
-        let agreement = agreement.published_as(None);
-        agreements.entry(test_id).or_default().push(BundleAgreement { agreement, sample, work });
+    for AgreementRecord { test_id, study_id, agreement, sample, .. } in rated {
+        let agreement = BundleAgreement { study: study(study_id), agreement, sample };
+        agreements.entry(test_id).or_default().push(agreement);
     }
     let tests: Vec<BundleTest> = records
         .into_iter()
         .map(|TestRecord { id, sheet, sample, .. }| BundleTest {
-            studies: studies.remove(&id).unwrap_or_default(),
+            results: results.remove(&id).unwrap_or_default(),
             agreements: agreements.remove(&id).unwrap_or_default(),
             sheet,
             sample,
         })
         .collect();
     let made_up = |test: &BundleTest| {
-        test.sample && test.studies.iter().all(|it| it.sample) && test.agreements.iter().all(|it| it.sample)
+        test.sample && test.results.iter().all(|it| it.sample) && test.agreements.iter().all(|it| it.sample)
     };
+    let works: HashMap<Uuid, usize> = references.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
+    let mut appraisals = appraisals_of(db, &place.keys().copied().collect::<Vec<_>>()).await?;
+    let studies: Vec<BundleStudy> = studies
+        .into_iter()
+        .map(|StudyRecord { id, study, sample, .. }| {
+            let work = study.reference_id.and_then(|id| works.get(&id).copied());
+            let appraised = appraisals.remove(&id).unwrap_or_default().into_iter();
+            let appraisals = appraised.map(|AppraisalRecord { aspect, appraisal, .. }| (aspect, appraisal)).collect();
+            BundleStudy { study: study.published_as(None), sample, work, appraisals }
+        })
+        .collect();
     let bundled = |ReferenceRecord { reference, sample, .. }| BundleReference { reference, sample };
     Ok(Bundle {
         title: title.to_owned(),
-        sample: !tests.is_empty() && tests.iter().all(made_up) && references.iter().all(|record| record.sample),
+        sample: !tests.is_empty()
+            && tests.iter().all(made_up)
+            && studies.iter().all(|it| it.sample)
+            && references.iter().all(|record| record.sample),
         references: references.into_iter().map(bundled).collect(),
+        studies,
         tests,
         conditions: conditions.filter(|condition| wanted(condition.region)).collect(),
         structures: structures.collect(),

@@ -26,6 +26,8 @@ pub enum Kind {
     Test,
     /// Studies.
     Study,
+    /// Results of accuracy.
+    Result,
     /// Structures of the vocabulary.
     Structure,
     /// Target conditions.
@@ -34,20 +36,32 @@ pub enum Kind {
     Reference,
     /// Agreement results.
     Agreement,
+    /// Appraisals of studies.
+    Appraisal,
 }
 
 impl Kind {
-    const ALL: [Self; 6] =
-        [Self::Test, Self::Study, Self::Structure, Self::Condition, Self::Reference, Self::Agreement];
+    const ALL: [Self; 8] = [
+        Self::Test,
+        Self::Study,
+        Self::Result,
+        Self::Structure,
+        Self::Condition,
+        Self::Reference,
+        Self::Agreement,
+        Self::Appraisal,
+    ];
 
     fn code(self) -> &'static str {
         match self {
             Self::Test => "test",
             Self::Study => "study",
+            Self::Result => "result",
             Self::Structure => "structure",
             Self::Condition => "condition",
             Self::Reference => "reference",
             Self::Agreement => "agreement",
+            Self::Appraisal => "appraisal",
         }
     }
 }

@@ -1,51 +1,137 @@
-//! Studies: versions, deletion and restoring, and the database's own guards.
+//! Results and their studies: versions, deletion and restoring, who counts once, and the database's own guards.
 
 #![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
 mod support;
 
 use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::evidence::{AccuracyResult, Agreement, AgreementInput, FiguresInput, NotPooled};
 use pruvex_store::catalogue::create_test;
-use pruvex_store::evidence::{create_study, delete_study, list_studies, restore_study, update_study};
-use pruvex_store::{ConnectionTrait, StoreError};
-use support::{ACT, database, sheet, study};
+use pruvex_store::evidence::{
+    OfStudy, create_agreement, create_result, get_studies, list_counts, list_results, set_agreement_deleted,
+    set_result_deleted, studies_published_as, update_result, update_study,
+};
+use pruvex_store::history::{Kind, list_revisions};
+use pruvex_store::{ConnectionTrait, DatabaseConnection, StoreError};
+use support::{ACT, database, result, sheet, study};
+use uuid::Uuid;
+
+async fn known(db: &DatabaseConnection, id: Uuid) -> OfStudy {
+    let record = get_studies(db, [id]).await.unwrap().remove(&id).unwrap();
+    OfStudy::Known { id, version: record.version, study: record.study }
+}
 
 #[tokio::test]
 async fn every_change_raises_the_version_and_stale_ones_are_refused() {
     let (database, db) = database().await;
     let test = create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap().id;
-    let first = create_study(&db, test, &study("First"), true, ACT).await.unwrap();
-    let second = create_study(&db, test, &study("Second"), false, ACT).await.unwrap();
+    let first = create_result(&db, test, &OfStudy::New(study("First")), &result(), ACT).await.unwrap();
+    let second = create_result(&db, test, &OfStudy::New(study("Second")), &result(), ACT).await.unwrap();
     let raw = RawCounts { tn: Some(9.0), fp: Some(1.0), ..RawCounts::default() };
-    let mut one_armed = study("First, corrected");
-    one_armed.counts = Counts::check(raw).unwrap();
-    let saved = update_study(&db, first.id, 1, &one_armed, ACT).await.unwrap();
-    assert_eq!((saved.version, saved.sample, &saved.study), (2, true, &one_armed), "the sample mark stays");
-    let stale = update_study(&db, first.id, 1, &study("Lost"), ACT).await.unwrap_err();
-    assert!(matches!(stale, StoreError::Conflict { current: 2, .. }));
-    assert!(matches!(delete_study(&db, first.id, 1, ACT).await, Err(StoreError::Conflict { .. })));
+    let one_armed = AccuracyResult { counts: Counts::check(raw).unwrap(), ..result() };
+    let saved = update_result(&db, first.id, 1, None, &one_armed, ACT).await.unwrap();
+    assert_eq!((saved.version, saved.study_id, &saved.result), (2, first.study_id, &one_armed));
+    let stale = update_result(&db, first.id, 1, None, &result(), ACT).await.unwrap_err();
+    assert!(matches!(stale, StoreError::Conflict { what: "result", current: 2 }));
+    assert!(matches!(set_result_deleted(&db, first.id, 1, true, ACT).await, Err(StoreError::Conflict { .. })));
 
-    let deleted = delete_study(&db, first.id, 2, ACT).await.unwrap();
-    assert_eq!(list_studies(&db, &[test]).await.unwrap(), std::slice::from_ref(&second));
-    assert!(matches!(delete_study(&db, first.id, 3, ACT).await, Err(StoreError::NotFound { .. })));
-    assert!(matches!(restore_study(&db, second.id, 1, ACT).await, Err(StoreError::NotFound { .. })));
-    let restored = restore_study(&db, first.id, deleted.version, ACT).await.unwrap();
-    assert_eq!((restored.version, &restored.study), (4, &one_armed));
-    let order: Vec<_> = list_studies(&db, &[test]).await.unwrap().into_iter().map(|s| s.id).collect();
-    assert_eq!(order, [first.id, second.id], "a restored study stands where it stood");
+    let deleted = set_result_deleted(&db, first.id, 2, true, ACT).await.unwrap();
+    assert_eq!(list_results(&db, &[test]).await.unwrap(), std::slice::from_ref(&second));
+    assert!(matches!(set_result_deleted(&db, first.id, 3, true, ACT).await, Err(StoreError::NotFound { .. })));
+    assert!(matches!(set_result_deleted(&db, second.id, 1, false, ACT).await, Err(StoreError::NotFound { .. })));
+    let restored = set_result_deleted(&db, first.id, deleted.version, false, ACT).await.unwrap();
+    assert_eq!((restored.version, &restored.result), (4, &one_armed));
+    let order: Vec<_> = list_results(&db, &[test]).await.unwrap().into_iter().map(|it| it.id).collect();
+    assert_eq!(order, [first.id, second.id], "a restored result stands where it stood");
     database.drop().await.unwrap();
 }
 
 #[tokio::test]
-async fn a_study_needs_its_test_and_the_database_guards_its_cells() {
+async fn a_study_comes_and_goes_with_its_results() {
     let (database, db) = database().await;
-    let nobody = create_study(&db, uuid::Uuid::nil(), &study("Orphan"), false, ACT).await.unwrap_err();
+    let test = create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap().id;
+    let first = create_result(&db, test, &OfStudy::New(study("First")), &result(), ACT).await.unwrap();
+    let of = known(&db, first.study_id).await;
+    let rows = ["40", "9", "6", "45"].map(str::to_owned);
+    let rows = rows.chunks(2).map(<[String]>::to_vec).collect();
+    let figures = FiguresInput::Table { rows, weights: Default::default() };
+    let agreement = Agreement::check(&AgreementInput { figures, ..AgreementInput::default() }).unwrap();
+    let rated = create_agreement(&db, test, &of, &agreement, ACT).await.unwrap();
+    assert_eq!(rated.study_id, first.study_id);
+    let live = async || studies_published_as(&db, Err(" first ")).await.unwrap().len();
+    set_result_deleted(&db, first.id, 1, true, ACT).await.unwrap();
+    assert_eq!(live().await, 1, "an agreement result is of it still");
+    set_agreement_deleted(&db, rated.id, 1, true, ACT).await.unwrap();
+    assert_eq!(live().await, 0);
+    let actions = list_revisions(&db, Kind::Study, first.study_id).await.unwrap().len();
+    set_result_deleted(&db, first.id, 2, false, ACT).await.unwrap();
+    assert_eq!((live().await, actions), (1, 2));
+
+    // Words of a study that was changed meanwhile do not overwrite it.
+    let corrected = pruvex_core::evidence::Study { population: "Adults".to_owned(), ..study("First") };
+    update_study(&db, first.study_id, 3, &corrected, ACT).await.unwrap();
+    let stale = create_result(&db, test, &of, &result(), ACT).await.unwrap_err();
+    assert!(matches!(stale, StoreError::Conflict { what: "study", current: 4 }), "{stale}");
+    // A result that moves to another study leaves nothing behind.
+    let moved = update_result(&db, first.id, 3, Some(&OfStudy::New(study("Second"))), &result(), ACT).await.unwrap();
+    assert_ne!(moved.study_id, first.study_id);
+    assert_eq!((live().await, list_results(&db, &[test]).await.unwrap().len()), (0, 1));
+    database.drop().await.unwrap();
+}
+
+#[tokio::test]
+async fn nobody_counts_twice_in_a_pool() {
+    let (database, db) = database().await;
+    let test = create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap().id;
+    let first = create_result(&db, test, &OfStudy::New(study("First")), &result(), ACT).await.unwrap();
+    let strict = AccuracyResult {
+        criterion: "Much weaker".to_owned(),
+        counts: Counts::full(9.0, 0.0, 16.0, 28.0).unwrap(),
+        ..result()
+    };
+    let of = known(&db, first.study_id).await;
+    let second = create_result(&db, test, &of, &strict, ACT).await.unwrap();
+    assert_eq!((second.study_id, second.left_out), (first.study_id, Some(NotPooled::SamePeople)));
+    let pooled = async || {
+        let counts = list_counts(&db, Some(&[test])).await.unwrap();
+        counts.into_iter().map(|it| it.counts.cells()[0].unwrap()).collect::<Vec<_>>()
+    };
+    assert_eq!(pooled().await, [20]);
+    let chosen = AccuracyResult { preferred: true, ..strict.clone() };
+    let chosen = update_result(&db, second.id, 1, None, &chosen, ACT).await.unwrap();
+    assert_eq!((pooled().await, chosen.left_out), (vec![9], None));
+    // Another choice takes the first one back; so does one that returns.
+    let back = AccuracyResult { preferred: true, ..result() };
+    update_result(&db, first.id, 1, None, &back, ACT).await.unwrap();
+    assert_eq!(pooled().await, [20]);
+    let other = list_results(&db, &[test]).await.unwrap().pop().unwrap();
+    assert_eq!((other.id, other.version, other.result.preferred), (second.id, 3, false));
+    // About another condition, or with other tests, it is another question; a condition that is new is added.
+    let elsewhere = AccuracyResult { condition: "Thumb stiffness".to_owned(), ..strict };
+    let record = create_result(&db, test, &OfStudy::New(study("Third")), &elsewhere, ACT).await.unwrap();
+    assert_eq!(
+        (record.left_out, record.result.condition.as_str()),
+        (Some(NotPooled::OtherCondition), "Thumb stiffness")
+    );
+    let own = AccuracyResult { condition: "thumb WEAKNESS".to_owned(), ..result() };
+    let own = create_result(&db, test, &OfStudy::New(study("Fourth")), &own, ACT).await.unwrap();
+    assert_eq!((own.left_out, own.result.condition.as_str()), (None, ""), "that of the sheet is not repeated");
+    assert_eq!(pooled().await, [20, 20]);
+    database.drop().await.unwrap();
+}
+
+#[tokio::test]
+async fn a_result_needs_its_test_and_the_database_guards_its_cells() {
+    let (database, db) = database().await;
+    let nobody = create_result(&db, Uuid::nil(), &OfStudy::New(study("Orphan")), &result(), ACT).await.unwrap_err();
     assert!(matches!(nobody, StoreError::NotFound { what: "test", .. }));
     let test = create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap().id;
-    create_study(&db, test, &study("First"), false, ACT).await.unwrap();
-    for change in ["tp = -1", "tp = NULL", "tp = 0, fp = 0, fn = 0, tn = 0", "reference = ''"] {
-        assert!(db.execute_unprepared(&format!("UPDATE study SET {change}")).await.is_err(), "{change}");
+    create_result(&db, test, &OfStudy::New(study("First")), &result(), ACT).await.unwrap();
+    for change in ["tp = -1", "tp = NULL", "tp = 0, fp = 0, fn = 0, tn = 0", "unit = 'knee'", "study_id = NULL"] {
+        assert!(db.execute_unprepared(&format!("UPDATE accuracy_result SET {change}")).await.is_err(), "{change}");
     }
-    assert!(db.execute_unprepared("DELETE FROM test").await.is_err(), "a test with studies is not removed");
+    assert!(db.execute_unprepared("UPDATE study SET reference = ''").await.is_err());
+    assert!(db.execute_unprepared("DELETE FROM test").await.is_err(), "a test with results is not removed");
+    assert!(db.execute_unprepared("DELETE FROM study").await.is_err(), "nor is a study");
     database.drop().await.unwrap();
 }

@@ -4,19 +4,23 @@
 
 mod support;
 
-use std::collections::HashSet;
+use std::collections::{BTreeMap, HashMap, HashSet};
 
-use pruvex_core::catalogue::{Region, Status, Step, Structure, StructureInput, Tissue};
-use pruvex_core::evidence::Study;
-use pruvex_formats::{Bundle, BundleStudy, BundleTest, read_bundle, write_bundle};
+use pruvex_core::catalogue::{Region, Sheet, Status, Step, Structure, StructureInput, Tissue};
+use pruvex_core::evidence::{AccuracyResult, Rule};
+use pruvex_formats::{Bundle, BundleResult, BundleStudy, BundleTest, BundleTogether, read_bundle, write_bundle};
 use pruvex_store::catalogue::{TestRecord, get_test, list_tests, named_tests, step_test};
 use pruvex_store::condition::list_conditions;
-use pruvex_store::evidence::{create_study, get_reference, list_agreements, list_studies};
+use pruvex_store::evidence::{
+    NewResult, OfStudy, appraisals_of, create_result, create_results, create_studies, get_reference, get_studies,
+    list_agreements, list_results, update_result,
+};
 use pruvex_store::exchange::{Fate, Meeting, export, import};
 use pruvex_store::history::{Act, Kind, list_revisions};
 use pruvex_store::vocabulary::list_structures;
 use pruvex_store::{ConnectionTrait, StoreError};
-use support::{ACT, database, sheet, study};
+use support::{ACT, database, result, sheet, study};
+use uuid::Uuid;
 
 fn bundle(tests: Vec<BundleTest>) -> Bundle {
     Bundle {
@@ -25,8 +29,32 @@ fn bundle(tests: Vec<BundleTest>) -> Bundle {
         conditions: vec![],
         structures: vec![],
         references: vec![],
+        studies: vec![],
         tests,
     }
+}
+
+/// A bundle of tests of which each result has a study of its own, under these names.
+fn with_results(tests: Vec<(BundleTest, &[&str])>) -> Bundle {
+    let mut bundle = bundle(vec![]);
+    for (mut test, references) in tests {
+        for reference in references {
+            let of = BundleResult { study: bundle.studies.len(), result: result(), together: None, sample: false };
+            test.results.push(of);
+            bundle.studies.push(BundleStudy {
+                study: study(reference),
+                sample: false,
+                work: None,
+                appraisals: BTreeMap::new(),
+            });
+        }
+        bundle.tests.push(test);
+    }
+    bundle
+}
+
+fn plain(sheet: Sheet) -> BundleTest {
+    BundleTest { sheet, sample: false, results: vec![], agreements: vec![] }
 }
 
 fn demo(name: &str) -> Bundle {
@@ -41,6 +69,7 @@ async fn find_test(db: &impl ConnectionTrait, name: &str) -> TestRecord {
 async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
     let (database, db) = database().await;
     let (elsewhere, other) = support::database().await;
+    let mut ids: HashMap<(&str, usize), Uuid> = HashMap::new();
     for module in ["hand_wrist", "neck", "pelvis"] {
         let given = demo(module);
         import(&db, &given, &Meeting::Refuse, ACT, false).await.unwrap();
@@ -53,28 +82,42 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
         for test in &given.tests {
             let there = find_test(&other, &test.sheet.name).await;
             assert_eq!(there.sheet, test.sheet);
-            let studies = list_studies(&other, &[there.id]).await.unwrap();
-            assert_eq!(studies.len(), test.studies.len());
-            for (it, expected) in studies.into_iter().zip(&test.studies) {
-                let work = get_reference(&other, it.study.reference_id.unwrap()).await.unwrap();
-                let listed = &given.references[expected.work.unwrap()];
-                assert_eq!((&work.reference, work.sample), (&listed.reference, listed.sample));
-                assert_eq!(Study { reference_id: None, ..it.study }, expected.study, "{}", test.sheet.name);
+            let results = list_results(&other, &[there.id]).await.unwrap();
+            let rated = list_agreements(&other, &[there.id]).await.unwrap();
+            assert_eq!((results.len(), rated.len()), (test.results.len(), test.agreements.len()));
+            let expected = test.results.iter().map(|it| it.study).chain(test.agreements.iter().map(|it| it.study));
+            let of = results.iter().map(|it| it.study_id).chain(rated.iter().map(|it| it.study_id));
+            for (place, id) in expected.zip(of) {
+                let expected = &given.studies[place];
+                let study = get_studies(&other, [id]).await.unwrap().remove(&id).unwrap();
+                assert!(study.sample);
+                if let Some(work) = expected.work {
+                    let stored = get_reference(&other, study.study.reference_id.unwrap()).await.unwrap();
+                    let listed = &given.references[work];
+                    assert_eq!((&stored.reference, stored.sample), (&listed.reference, listed.sample));
+                }
+                assert_eq!(study.study.published_as(None), expected.study, "{}", test.sheet.name);
+                let appraised = appraisals_of(&other, &[id]).await.unwrap().remove(&id).unwrap_or_default();
+                let appraised: BTreeMap<_, _> = appraised.into_iter().map(|it| (it.aspect, it.appraisal)).collect();
+                assert_eq!(appraised, expected.appraisals, "{}", test.sheet.name);
+                // What is of the same people stays so, across tests too.
+                assert_eq!(*ids.entry((module, place)).or_insert(id), id);
+            }
+            for (it, expected) in results.into_iter().zip(&test.results) {
+                let others = it.result.together.as_ref().map(|it| it.tests.len());
+                assert_eq!(others, expected.together.as_ref().map(|it| it.tests.len()));
+                assert_eq!(AccuracyResult { together: None, ..it.result }, expected.result, "{}", test.sheet.name);
                 assert!(it.sample);
             }
-            let agreements = list_agreements(&other, &[there.id]).await.unwrap();
-            assert_eq!(agreements.len(), test.agreements.len());
-            for (it, expected) in agreements.into_iter().zip(&test.agreements) {
-                assert_eq!(it.agreement.written().reference_id.is_some(), expected.work.is_some());
-                assert_eq!(it.agreement.published_as(None), expected.agreement, "{}", test.sheet.name);
-                assert!(it.sample);
+            for (it, expected) in rated.into_iter().zip(&test.agreements) {
+                assert_eq!((it.agreement, it.sample), (expected.agreement.clone(), true), "{}", test.sheet.name);
             }
         }
     }
     let again = import(&other, &demo("neck"), &Meeting::Refuse, ACT, false).await.unwrap();
-    assert_eq!((again.studies(), again.agreements()), (0, 0), "nothing comes in twice");
+    assert_eq!((again.studies, again.results(), again.agreements()), (0, 0, 0), "nothing comes in twice");
     let whole = export(&db, None, "All").await.unwrap();
-    assert_eq!((whole.tests.len(), whole.references.len()), (19, 51));
+    assert_eq!((whole.tests.len(), whole.references.len(), whole.studies.len()), (19, 51, ids.len()));
     assert_eq!((whole.tests.len(), whole.conditions.len()), (19, list_conditions(&db).await.unwrap().len()));
     database.drop().await.unwrap();
     elsewhere.drop().await.unwrap();
@@ -83,18 +126,17 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
 #[tokio::test]
 async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
     let (database, db) = database().await;
-    let test = |name: &str, finding: &str, studies: &[&str]| {
+    let test = |name: &str, finding: &str, studies: &'static [&'static str]| {
         let mut sheet = sheet(name, &[]);
         sheet.positive_finding = finding.to_owned();
-        let studies =
-            studies.iter().map(|reference| BundleStudy { study: study(reference), sample: false, work: None });
-        BundleTest { sheet, sample: false, studies: studies.collect(), agreements: vec![] }
+        (plain(sheet), studies)
     };
-    let first = bundle(vec![test("Thumb lift", "Weaker", &["A"]), test("Thumb press", "Weaker", &[])]);
+    let first = with_results(vec![test("Thumb lift", "Weaker", &["A"]), test("Thumb press", "Weaker", &[])]);
     let imported = import(&db, &first, &Meeting::Refuse, ACT, false).await.unwrap();
     assert_eq!(imported.tests.iter().map(|test| test.fate).collect::<Vec<_>>(), [Fate::New, Fate::New]);
 
-    let second = bundle(vec![test("Thumb lift", "Gives way", &["A", "B"]), test("Thumb press", "Gives way", &[])]);
+    let second =
+        with_results(vec![test("Thumb lift", "Gives way", &["A", "B"]), test("Thumb press", "Gives way", &[])]);
     let refused = import(&db, &second, &Meeting::Refuse, ACT, false).await.unwrap_err();
     let StoreError::Fields(errors) = refused else { panic!("{refused}") };
     assert_eq!(
@@ -108,10 +150,15 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
     assert_eq!(finding("Thumb lift").await, "Weaker");
 
     let kept = import(&db, &second, &Meeting::Keep, ACT, false).await.unwrap();
-    assert_eq!((kept.tests[0].studies, kept.tests[0].known_studies, kept.tests[0].written), (1, 1, false));
+    assert_eq!((kept.tests[0].results, kept.tests[0].known_results, kept.tests[0].written), (1, 1, false));
     assert_eq!(finding("Thumb lift").await, "Weaker");
+    // Which of several results of the same people was chosen here does not make it another one.
+    let lift = find_test(&db, "Thumb lift").await.id;
+    let there = list_results(&db, &[lift]).await.unwrap().remove(0);
+    let chosen = AccuracyResult { preferred: true, ..there.result };
+    update_result(&db, there.id, 1, None, &chosen, ACT).await.unwrap();
     let again = import(&db, &second, &Meeting::Keep, ACT, false).await.unwrap();
-    assert_eq!((again.studies(), again.tests[0].known_studies), (0, 2), "studies do not come in twice");
+    assert_eq!((again.studies, again.tests[0].results, again.tests[0].known_results), (0, 0, 2), "nothing twice");
 
     let chosen = Meeting::Chosen(HashSet::from(["thumb press".to_owned()]));
     import(&db, &second, &chosen, ACT, false).await.unwrap();
@@ -135,13 +182,8 @@ async fn one_fault_keeps_everything_out() {
     };
     let structure = Structure::check(&structure).unwrap();
     let known = list_structures(&db, None).await.unwrap().len();
-    let test = |name: &str, alias: &str| BundleTest {
-        sheet: sheet(name, &[alias]),
-        sample: false,
-        studies: vec![BundleStudy { study: study("A"), sample: false, work: None }],
-        agreements: vec![],
-    };
-    let mut given = bundle(vec![test("Thumb lift", "Lift"), test("Thumb press", "Lift")]);
+    let test = |name: &str, alias: &str, of: &'static [&'static str]| (plain(sheet(name, &[alias])), of);
+    let mut given = with_results(vec![test("Thumb lift", "Lift", &["A"]), test("Thumb press", "Lift", &[])]);
     given.structures = vec![structure];
     let refused = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap_err();
     assert!(
@@ -152,8 +194,14 @@ async fn one_fault_keeps_everything_out() {
     assert_eq!(list_structures(&db, None).await.unwrap().len(), known);
 
     given.tests.pop();
+    let unknown = BundleTogether { tests: vec!["LIFT".to_owned(), "Thumb press".to_owned()], rule: Rule::Any };
+    given.tests[0].results[0].together = Some(unknown);
+    let refused = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap_err();
+    let StoreError::Fields(errors) = refused else { panic!("{refused}") };
+    assert_eq!((errors.len(), errors[0].field.as_str()), (1, "tests[0].results[0].together.tests[1]"));
+    given.tests[0].results[0].together = None;
     let imported = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap();
-    assert_eq!((imported.structures, imported.studies()), (1, 1));
+    assert_eq!((imported.structures, imported.studies, imported.results()), (1, 1, 1));
     let again = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap();
     assert_eq!((again.structures, again.tests[0].fate), (0, Fate::Same));
     database.drop().await.unwrap();
@@ -173,27 +221,27 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     let none = export(&db, Some(Region::Knee), "Knee").await.unwrap();
     assert!(none.tests.is_empty() && !none.sample);
     // What is made up stays marked, and what is not does not become so.
-    let own = bundle(vec![BundleTest {
-        sheet: sheet("Thumb lift", &[]),
-        sample: false,
-        studies: vec![],
-        agreements: vec![],
-    }]);
+    let own = bundle(vec![plain(sheet("Thumb lift", &[]))]);
     import(&db, &own, &Meeting::Refuse, ACT, false).await.unwrap();
     let lift = find_test(&db, "Thumb lift").await;
     assert!(!export(&db, Some(Region::HandWrist), "Hand").await.unwrap().sample);
-    create_study(&db, lift.id, &study("Made up"), true, ACT).await.unwrap();
-    create_study(&db, lift.id, &study("Ours"), false, ACT).await.unwrap();
+    let (made_up, result) = (study("Made up"), result());
+    let study_id = create_studies(&db, &[(&made_up, true)], ACT).await.unwrap()[0].id;
+    let new = NewResult { test_id: lift.id, study_id, result: &result, sample: true };
+    create_results(&db, &[new], ACT).await.unwrap();
+    create_result(&db, lift.id, &OfStudy::New(study("Ours")), &result, ACT).await.unwrap();
     let out = export(&db, Some(Region::HandWrist), "Hand").await.unwrap();
     let read = read_bundle(write_bundle(&out).unwrap().as_bytes()).unwrap();
-    let marks = |test: &BundleTest| (test.sample, test.studies.iter().map(|it| it.sample).collect::<Vec<_>>());
+    let marks = |test: &BundleTest| (test.sample, test.results.iter().map(|it| it.sample).collect::<Vec<_>>());
     assert_eq!((read.sample, marks(&read.tests[0])), (false, (false, vec![true, false])));
     let (_other, elsewhere) = support::database().await;
     import(&elsewhere, &read, &Meeting::Refuse, ACT, false).await.unwrap();
-    let there = list_studies(&elsewhere, &[find_test(&elsewhere, "Thumb lift").await.id]).await.unwrap();
+    let there = list_results(&elsewhere, &[find_test(&elsewhere, "Thumb lift").await.id]).await.unwrap();
+    let of = get_studies(&elsewhere, there.iter().map(|it| it.study_id)).await.unwrap();
+    let named = there.iter().map(|it| (&of[&it.study_id], it.sample));
     assert_eq!(
-        there.iter().map(|it| (it.study.reference.as_str(), it.sample)).collect::<Vec<_>>(),
-        [("Made up", true), ("Ours", false)]
+        named.map(|(of, sample)| (of.study.reference.as_str(), of.sample, sample)).collect::<Vec<_>>(),
+        [("Made up", true, true), ("Ours", false, false)]
     );
     _other.drop().await.unwrap();
     assert_eq!(get_test(&db, lift.id).await.unwrap().status, Status::Draft);

@@ -4,10 +4,14 @@
 
 mod support;
 
-use pruvex_store::{ConnectionTrait, Migrator, catalogue, connect, migrate, vocabulary};
+use pruvex_core::evidence::{Between, Unit};
+use pruvex_store::history::{Kind, list_revisions};
+use pruvex_store::{ConnectionTrait, Migrator, catalogue, connect, evidence, migrate, vocabulary};
 use pruvex_testkit::TestDatabase;
+use sea_orm::{DbBackend, Statement};
 use sea_orm_migration::MigratorTrait;
 use support::{ACT, database, sheet};
+use uuid::Uuid;
 
 #[tokio::test]
 async fn the_schema_goes_up_down_and_up_with_data_in_it() {
@@ -49,6 +53,55 @@ async fn sheets_of_plain_texts_become_structured_ones() {
     assert_eq!(catalogue::find_tests(&db, "thumb", None, true).await.unwrap().len(), 1);
     let structures = vocabulary::list_structures(&db, None).await.unwrap();
     assert!(structures.len() > 100, "the vocabulary begins with a starting set");
+    database.drop().await.unwrap();
+}
+
+#[tokio::test]
+async fn results_that_carried_their_study_get_it_beside_them_and_back() {
+    let database = TestDatabase::create().await.unwrap();
+    let db = connect(&database.url).await.unwrap();
+    Migrator::up(&db, Some(9)).await.unwrap();
+    let [condition, test, first, second, rated] =
+        [1, 2, 3, 4, 5].map(|n| format!("01900000-0000-7000-8000-00000000000{n}"));
+    db.execute_unprepared(&format!(
+        "INSERT INTO condition (id, region, name, name_key, setting) VALUES ('{condition}', 'hand_wrist', 'Weakness', 'weakness', '');
+         INSERT INTO test (id, region, condition_id, sample, created_at, updated_at, status, sheet, search_names, search_text)
+            VALUES ('{test}', 'hand_wrist', '{condition}', false, now(), now(), 'draft', '{{}}', '', '');
+         INSERT INTO study (id, test_id, reference, population, reference_standard, note, setup, tp, fn, sample, created_at, updated_at,
+            deleted_at)
+            VALUES ('{first}', '{test}', 'Sample report', 'Adults', 'Follow-up', 'Page 5', '{{\"people\": 40, \"unit\": \"side\"}}', 20, 5,
+                true, now(), now(), null),
+            ('{second}', '{test}', 'Other report', '', '', '', '{{}}', 1, 2, false, now(), now(), now());
+         INSERT INTO agreement VALUES ('{rated}', '{test}', null, '{{\"reference\": \"Sample report\", \"population\": \"Hands\",
+            \"between\": \"occasions\", \"figures\": {{\"kind\": \"table\", \"rows\": [[\"4\", \"1\"], [\"2\", \"5\"]]}}}}',
+            false, 1, now(), now(), null);
+         INSERT INTO revision (kind, record_id, version, action, comment, content, at)
+            VALUES ('study', '{first}', 1, 'created', '', '{{\"reference\": \"Sample report\"}}', now());"
+    ))
+    .await
+    .unwrap();
+    migrate(&database.url).await.unwrap();
+    let test = Uuid::parse_str(&test).unwrap();
+    let results = evidence::list_results(&db, &[test]).await.unwrap();
+    assert_eq!(results.len(), 1, "what was deleted stays so");
+    let (it, rated) = (&results[0], evidence::list_agreements(&db, &[test]).await.unwrap().remove(0));
+    assert_eq!((it.id.to_string(), it.sample, it.result.unit), (first, true, Some(Unit::Side)));
+    assert_eq!((it.result.note.as_str(), it.result.counts.cells()), ("Page 5", [Some(20), None, Some(5), None]));
+    let studies = evidence::get_studies(&db, [it.study_id, rated.study_id]).await.unwrap();
+    let said = |id: Uuid| (studies[&id].study.reference.as_str(), studies[&id].study.population.as_str());
+    assert_eq!([said(it.study_id), said(rated.study_id)], [("Sample report", "Adults"), ("Sample report", "Hands")]);
+    assert_eq!(
+        (studies[&it.study_id].study.setup.people, rated.agreement.written().between),
+        (Some(40.0), Between::Occasions)
+    );
+    assert_eq!(list_revisions(&db, Kind::Result, it.id).await.unwrap()[0].content["reference"], "Sample report");
+
+    Migrator::down(&db, Some(2)).await.unwrap();
+    let back = "SELECT reference || population || (setup ->> 'unit') || (setup ->> 'people') FROM study WHERE deleted_at IS NULL \
+        UNION SELECT content ->> 'population' FROM agreement ORDER BY 1";
+    let rows = db.query_all_raw(Statement::from_string(DbBackend::Postgres, back)).await.unwrap();
+    let rows: Vec<String> = rows.iter().map(|row| row.try_get_by_index(0).unwrap()).collect();
+    assert_eq!(rows, ["Hands", "Sample reportAdultsside40"]);
     database.drop().await.unwrap();
 }
 

@@ -45,7 +45,7 @@ export function serve(answers: Record<string, unknown | ((asked: Asked) => unkno
   return asked
 }
 
-export function problem(status: number, code: string, errors: FieldError[] = []): Response {
+export function problem(status: number, code: string, errors: FieldError[] = [], more = {}): Response {
   const body = {
     type: 'urn:x',
     title: code,
@@ -55,6 +55,7 @@ export function problem(status: number, code: string, errors: FieldError[] = [])
     request_id: 'r',
     errors,
     current_version: 5,
+    ...more,
   }
   return new Response(JSON.stringify(body), {
     status,

@@ -4,8 +4,9 @@ import { ApiProblem } from './api/client'
 import { refresh } from './api/queries'
 import type { FieldError } from './api/types'
 
-/** Saving a record at the version that was read: refusals stand beside their fields; who was slower is told and keeps the words. */
-export function useSaving(conflict: string) {
+/** Saving a record at the version that was read: refusals stand beside their fields; who was slower is told and keeps the words.
+ *  `elsewhere` takes the version when it was another record of the same form that was saved meanwhile. */
+export function useSaving(conflict: string, elsewhere?: (what: string, version: number) => boolean) {
   const version = ref(0)
   const errors = ref<FieldError[]>([])
   const failure = ref('')
@@ -36,7 +37,8 @@ export function useSaving(conflict: string) {
       errors.value = cause.fields
       failure.value = cause.fields.length ? '' : cause.message
       if (cause.code === 'changed_meanwhile') {
-        version.value = cause.problem.current_version ?? version.value
+        const now = cause.problem.current_version ?? version.value
+        if (!elsewhere?.(cause.problem.changed ?? '', now)) version.value = now
         failure.value = conflict
         await refresh()
       }
@@ -45,5 +47,5 @@ export function useSaving(conflict: string) {
       saving.value = false
     }
   }
-  return { version, failure, saving, begin, of, save }
+  return { version, errors, failure, saving, begin, of, save }
 }

@@ -1,7 +1,6 @@
 //! One report of how far examiners, or occasions, agree on a test: who rated whom, and the ratings or what was printed of them.
 
 use serde::{Deserialize, Serialize};
-use uuid::Uuid;
 
 use super::grid::{Grid, count, measurement};
 use crate::agreement::{
@@ -29,11 +28,6 @@ pub enum Between {
 #[serde(default, deny_unknown_fields)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct AgreementInput {
-    /// Reference text: authors, year, title, journal.
-    pub reference: String,
-    /// The reference on record that it was published as.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub reference_id: Option<Uuid>,
     /// Whose ratings are compared.
     pub between: Between,
     /// What was rated: which finding, by which criterion.
@@ -42,9 +36,10 @@ pub struct AgreementInput {
     pub examiners: String,
     /// Time between the examinations.
     pub interval: String,
-    /// Who was examined.
-    pub population: String,
-    /// Notes of who extracted it: page, table.
+    /// Where the report prints it: page, table.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub page: String,
+    /// Notes of who extracted it.
     pub note: String,
     /// What the report gives.
     pub figures: FiguresInput,
@@ -207,22 +202,19 @@ impl Agreement {
     /// Every fault found; those of a table name the cell, such as `figures.rows[3][1]`.
     pub fn check(input: &AgreementInput) -> Result<Self, Vec<FieldError>> {
         let mut c = Checker::default();
-        let reference = c.required("reference", &input.reference, 2_000, "Say where the figures were published.");
         let finding = c.text("finding", &input.finding, 1_000);
         let examiners = c.text("examiners", &input.examiners, 1_000);
         let interval = c.text("interval", &input.interval, 200);
-        let population = c.text("population", &input.population, 2_000);
+        let page = c.text("page", &input.page, 200);
         let note = c.text("note", &input.note, 10_000);
         let checked = figures(&mut c, &input.figures);
         c.finish(checked.map(|(written, figures)| Self {
             written: AgreementInput {
-                reference,
-                reference_id: input.reference_id,
                 between: input.between,
                 finding,
                 examiners,
                 interval,
-                population,
+                page,
                 note,
                 figures: written,
             },
@@ -234,13 +226,6 @@ impl Agreement {
     #[must_use]
     pub fn written(&self) -> &AgreementInput {
         &self.written
-    }
-
-    /// The same with another reference on record.
-    #[must_use]
-    pub fn published_as(mut self, reference_id: Option<Uuid>) -> Self {
-        self.written.reference_id = reference_id;
-        self
     }
 
     /// What the figures say.

@@ -1,9 +1,11 @@
-//! What was published about tests: references, and the studies and agreement results that they report.
+//! What was published about tests: references, the studies that they report, and their results of accuracy and of agreement.
 
 mod agreement;
+mod appraisal;
 mod duplicates;
 mod grid;
 mod reference;
+mod result;
 mod setup;
 mod study;
 
@@ -11,7 +13,12 @@ pub use agreement::{
     Agreement, AgreementAnswer, AgreementDetail, AgreementHeadline, AgreementInput, AgreementMeasure, Between,
     FiguresInput, agreement_answer,
 };
+pub use appraisal::{
+    Appraisal, AppraisalInput, Aspect, Domain, DomainAppraisal, Judgement, SignallingAnswer, SignallingQuestion,
+    suggestions,
+};
 pub use duplicates::{Likeness, Matcher, likeness, title_key};
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};
-pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Unit, Wakefulness};
+pub use result::{AccuracyInput, AccuracyResult, Candidate, NotPooled, Rule, Together, Unit, fits, left_out};
+pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Wakefulness};
 pub use study::{Study, StudyInput};

@@ -86,17 +86,6 @@ pub enum Wakefulness {
     Anaesthetised,
 }
 
-/// What was counted.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum Unit {
-    /// Each person once.
-    Person,
-    /// Each side of a person, so that some people count twice.
-    Side,
-}
-
 /// How a study was done, as far as its report says.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[serde(default, deny_unknown_fields)]
@@ -144,9 +133,6 @@ pub struct StudySetup {
     /// Whether they could guard.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub state: Option<Wakefulness>,
-    /// What was counted.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub unit: Option<Unit>,
     /// Who examined, and how experienced they are.
     #[serde(skip_serializing_if = "String::is_empty")]
     pub examiners: String,
@@ -159,8 +145,8 @@ impl StudySetup {
         *self == Self::default()
     }
 
-    /// Tidied; faults are kept under `setup`. `counted` is how many the cells hold.
-    pub(super) fn checked(&self, c: &mut Checker, counted: Option<u64>) -> Self {
+    /// Tidied; faults are kept under `setup`.
+    pub(super) fn checked(&self, c: &mut Checker) -> Self {
         let years = (1900.0, 2100.0);
         let ages = (0.0, 120.0);
         let tidy = Self {
@@ -185,14 +171,6 @@ impl StudySetup {
             {
                 let message = format!("{high} is less than the {low} that should not exceed it.");
                 c.invalid(field, high, message, "Compare both with the report.");
-            }
-        }
-        if let (Some(people), Some(counted)) = (tidy.people, counted) {
-            let sides = if tidy.unit == Some(Unit::Side) { 2.0 } else { 1.0 };
-            if counted as f64 > sides * people {
-                let message = format!("The cells hold {counted}, more than were examined.");
-                let remedy = "Compare the counts and this number with the report, or say that sides were counted.";
-                c.invalid("setup.people", people, message, remedy);
             }
         }
         tidy

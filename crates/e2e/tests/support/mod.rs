@@ -87,7 +87,8 @@ impl Journey {
         self.browser.goto(&format!("{}{path}", self.base)).await.unwrap();
     }
 
-    /// Clicks the first match; one that still moves, or is just being replaced, is tried again.
+    /// Clicks the first match; one that still moves, is just being replaced or lies below something is moved to the middle, as a person
+    /// would, and tried again.
     pub async fn click(&self, css: &str) {
         let start = Instant::now();
         loop {
@@ -96,6 +97,8 @@ impl Journey {
                 Ok(()) => return,
                 Err(error) => assert!(start.elapsed() < PATIENCE, "{css} cannot be clicked: {error}"),
             }
+            let middle = "document.querySelector(arguments[0])?.scrollIntoView({ block: 'center' })";
+            self.browser.execute(middle, vec![json!(css)]).await.unwrap();
             tokio::time::sleep(Duration::from_millis(100)).await;
         }
     }

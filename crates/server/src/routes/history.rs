@@ -1,9 +1,11 @@
 //! What was changed, by whom and when, and bringing it back.
 
+use std::collections::HashMap;
+
 use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::SheetInput;
 use pruvex_store::catalogue as store;
-use pruvex_store::evidence::{agreements_of, studies_of};
+use pruvex_store::evidence::{agreements_of, appraisals_of, get_studies, results_of};
 use pruvex_store::history::{Act, Change, Kind, Revision, list_changes, list_revisions};
 use pruvex_store::{StoreError, TransactionTrait};
 use rocket::serde::json::{Json, Value};
@@ -62,6 +64,8 @@ pub(crate) struct ChangeView {
     kind: Kind,
     record_id: Uuid,
     version: i32,
+    /// Of a result or an appraisal: the reference of its study.
+    study: Option<String>,
     /// `created`, `edited`, `deleted`, `restored` or `imported`.
     action: String,
     /// Who; `null` for imports.
@@ -76,7 +80,7 @@ pub(crate) struct ChangeView {
 impl From<Change> for ChangeView {
     fn from(Change { kind, record_id, revision, before }: Change) -> Self {
         let Revision { version, action, content, by, at, .. } = revision;
-        Self { kind, record_id, version, action, by, at, content, before }
+        Self { kind, record_id, version, study: None, action, by, at, content, before }
     }
 }
 
@@ -84,10 +88,11 @@ fn views(changes: Vec<Change>) -> Json<Vec<ChangeView>> {
     Json(changes.into_iter().map(ChangeView::from).collect())
 }
 
-/// Every change of a test's studies and agreement results, deleted ones included, the newest first.
+/// Every change of a test's results, of accuracy and of agreement, of their studies and of what was judged of these, deleted ones
+/// included, the newest first.
 #[utoipa::path(context_path = "/api/v1", tag = "history", params(("id" = Uuid, Path)),
     responses((status = 200, body = Vec<ChangeView>), (status = 403, body = Problem), (status = 404, body = Problem)))]
-#[get("/tests/<id>/studies/history")]
+#[get("/tests/<id>/results/history")]
 pub(crate) async fn list_study_changes(
     _by: DraftReader,
     id: Result<RecordId, ApiError>,
@@ -95,9 +100,21 @@ pub(crate) async fn list_study_changes(
 ) -> Result<Json<Vec<ChangeView>>, ApiError> {
     let id = id?.0;
     store::get_test(db.0, id).await?;
-    let mut results = studies_of(db.0, id).await?;
+    let mut results = results_of(db.0, id).await?;
     results.extend(agreements_of(db.0, id).await?);
-    Ok(views(list_changes(db.0, &[Kind::Study, Kind::Agreement], Some(&results)).await?))
+    let mut of: HashMap<Uuid, Uuid> = results.into_iter().collect();
+    let studies = get_studies(db.0, of.values().copied()).await?;
+    let appraised = appraisals_of(db.0, &studies.keys().copied().collect::<Vec<_>>()).await?;
+    of.extend(appraised.into_values().flatten().map(|it| (it.id, it.study_id)));
+    let records: Vec<Uuid> = of.keys().chain(studies.keys()).copied().collect();
+    let kinds = [Kind::Result, Kind::Agreement, Kind::Study, Kind::Appraisal];
+    let changes = list_changes(db.0, &kinds, Some(&records)).await?;
+    let view = |change: Change| {
+        let study = of.get(&change.record_id).and_then(|study| studies.get(study));
+        let study = study.map(|record| record.study.reference.clone());
+        ChangeView { study, ..ChangeView::from(change) }
+    };
+    Ok(Json(changes.into_iter().map(view).collect()))
 }
 
 /// What people changed in the vocabulary of structures and conditions, the newest first.

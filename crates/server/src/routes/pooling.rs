@@ -6,7 +6,7 @@ use std::sync::Arc;
 use moka::sync::Cache;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{PoolOptions, Pooled, pool};
-use pruvex_store::evidence::{StudyCounts, list_counts};
+use pruvex_store::evidence::{ResultCounts, list_counts};
 use rocket::serde::Serialize;
 use rocket::serde::json::Json;
 use rocket::{State, get};
@@ -88,7 +88,7 @@ pub(crate) struct Backed {
 }
 
 /// Pools the studies of each test that has any; takes tens of milliseconds when a set is large or nasty.
-pub(crate) fn pool_each(pools: &Pools, studies: Vec<StudyCounts>) -> HashMap<Uuid, Backed> {
+pub(crate) fn pool_each(pools: &Pools, studies: Vec<ResultCounts>) -> HashMap<Uuid, Backed> {
     let mut by_test: HashMap<Uuid, (bool, Vec<Counts>)> = HashMap::new();
     for study in studies {
         let (sample, counts) = by_test.entry(study.test_id).or_default();

@@ -6,7 +6,7 @@ pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
     pub id: Uuid,
     pub test_id: Uuid,
-    pub reference_id: Option<Uuid>,
+    pub study_id: Uuid,
     pub content: Json,
     pub sample: bool,
     pub version: i32,

@@ -1,7 +1,9 @@
 //! Rows as SeaORM sees them. Domain values are made of them in the area modules.
 
 pub mod account;
+pub mod accuracy_result;
 pub mod agreement;
+pub mod appraisal;
 pub mod condition;
 pub mod invitation;
 pub mod reference;

@@ -5,18 +5,11 @@ use sea_orm::entity::prelude::*;
 pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
     pub id: Uuid,
-    pub test_id: Uuid,
     pub reference: String,
     pub reference_id: Option<Uuid>,
     pub population: String,
     pub setup: Json,
-    pub reference_standard: String,
     pub note: String,
-    pub tp: Option<i32>,
-    pub fp: Option<i32>,
-    #[sea_orm(column_name = "fn")]
-    pub fn_: Option<i32>,
-    pub tn: Option<i32>,
     pub sample: bool,
     pub version: i32,
     pub created_at: DateTimeUtc,

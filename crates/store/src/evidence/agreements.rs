@@ -7,7 +7,7 @@ use sea_orm::{
 };
 use uuid::Uuid;
 
-use super::references::{check_references, known_reference};
+use super::studies::{OfStudy, let_go, put_study, take_back};
 use crate::StoreError;
 use crate::entities::agreement;
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
@@ -19,6 +19,8 @@ pub struct AgreementRecord {
     pub id: Uuid,
     /// The test it is about.
     pub test_id: Uuid,
+    /// The study it is of.
+    pub study_id: Uuid,
     /// Rises by one with every change, deletion and restoring included.
     pub version: i32,
     /// Made up; cannot be switched off.
@@ -42,36 +44,50 @@ pub async fn list_agreements(db: &impl ConnectionTrait, tests: &[Uuid]) -> Resul
     rows.into_iter().map(record).collect()
 }
 
-/// Agreement results of a test, deleted ones included.
+/// Agreement results of a test, deleted ones included, each with its study.
 ///
 /// # Errors
 /// Database errors.
-pub async fn agreements_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<Uuid>, StoreError> {
-    let found = agreement::Entity::find().select_only().column(agreement::Column::Id);
+pub async fn agreements_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<(Uuid, Uuid)>, StoreError> {
+    let columns = [agreement::Column::Id, agreement::Column::StudyId];
+    let found = agreement::Entity::find().select_only().columns(columns);
     Ok(found.filter(agreement::Column::TestId.eq(test)).into_tuple().all(db).await?)
 }
 
-/// Adds agreement results to tests that are there, in this order, each with whether it is made up; call within a transaction.
+/// An agreement result that is to be added.
+#[derive(Debug, Clone, Copy)]
+pub struct NewAgreement<'a> {
+    /// The test it is about, which is there.
+    pub test_id: Uuid,
+    /// The study it is of.
+    pub study_id: Uuid,
+    /// What it reports.
+    pub agreement: &'a Agreement,
+    /// It is made up.
+    pub sample: bool,
+}
+
+/// Adds agreement results, in this order; call within a transaction.
 ///
 /// # Errors
-/// [`StoreError::Fields`] for a reference that is not on record, database errors.
+/// Database errors.
 pub async fn create_agreements(
     db: &impl ConnectionTrait,
-    agreements: &[(Uuid, &Agreement, bool)],
+    agreements: &[NewAgreement<'_>],
     act: Act<'_>,
 ) -> Result<Vec<AgreementRecord>, StoreError> {
     alone(db).await?;
-    check_references(db, agreements.iter().filter_map(|(_, it, _)| it.written().reference_id)).await?;
     let mut records = Vec::with_capacity(agreements.len());
     for portion in agreements.chunks(PORTION) {
-        let rows = portion.iter().map(|(test_id, agreement, sample)| {
+        let rows = portion.iter().map(|it| {
             Ok(agreement::ActiveModel {
                 id: Set(Uuid::now_v7()),
-                test_id: Set(*test_id),
-                sample: Set(*sample),
+                test_id: Set(it.test_id),
+                study_id: Set(it.study_id),
+                sample: Set(it.sample),
                 version: Set(1),
                 created_at: Set(Utc::now()),
-                ..row(agreement)?
+                ..row(it.agreement)?
             })
         });
         let rows = rows.collect::<Result<Vec<_>, StoreError>>()?;
@@ -83,23 +99,56 @@ pub async fn create_agreements(
     Ok(records)
 }
 
-/// Saves an agreement result that was read at `version`; call within a transaction.
+/// Adds an agreement result to a test, with its study if that is new; call within a transaction.
 ///
 /// # Errors
-/// [`StoreError::Conflict`], [`StoreError::NotFound`], [`StoreError::Fields`], database errors.
+/// [`StoreError::Fields`] for faults of its study, [`StoreError::Conflict`] when that was changed meanwhile, database errors.
+pub async fn create_agreement(
+    db: &impl ConnectionTrait,
+    test_id: Uuid,
+    of: &OfStudy,
+    agreement: &Agreement,
+    act: Act<'_>,
+) -> Result<AgreementRecord, StoreError> {
+    let study = put_study(db, of, act).await?;
+    let new = NewAgreement { test_id, study_id: study.id, agreement, sample: study.sample };
+    let added = create_agreements(db, &[new], act).await?;
+    added.into_iter().next().ok_or(StoreError::NotFound { what: "test", id: test_id })
+}
+
+/// Saves an agreement result that was read at `version`, and its study if something is said of that; call within a transaction.
+///
+/// # Errors
+/// As [`create_agreement`]; [`StoreError::NotFound`].
 pub async fn update_agreement(
     db: &impl ConnectionTrait,
     id: Uuid,
     version: i32,
+    of: Option<&OfStudy>,
     agreement: &Agreement,
     act: Act<'_>,
 ) -> Result<AgreementRecord, StoreError> {
     let old = locked(db, id, version, false).await?;
-    check_references(db, agreement.written().reference_id.into_iter()).await?;
-    kept(db, agreement::ActiveModel { id: Set(old.id), version: Set(version + 1), ..row(agreement)? }, act).await
+    let (study_id, sample) = match of {
+        Some(of) => put_study(db, of, act).await.map(|study| (study.id, study.sample))?,
+        None => (old.study_id, false),
+    };
+    let changed = agreement::ActiveModel {
+        id: Set(old.id),
+        study_id: Set(study_id),
+        sample: Set(old.sample || sample),
+        version: Set(version + 1),
+        ..row(agreement)?
+    };
+    let saved = kept(db, changed, act).await?;
+    if old.study_id != study_id {
+        let_go(db, old.study_id, act).await?;
+    }
+    Ok(saved)
 }
 
-/// Marks an agreement result as deleted, or brings it back; call within a transaction.
+/// Marks an agreement result as deleted, or brings it back; call within a transaction. A study goes with its last result and comes
+/// back with it.
 ///
 /// # Errors
 /// As [`update_agreement`]; one that is deleted already, or not deleted, is not found.
@@ -111,14 +160,20 @@ pub async fn set_agreement_deleted(
     act: Act<'_>,
 ) -> Result<AgreementRecord, StoreError> {
     let old = locked(db, id, version, !deleted).await?;
-    let reference = if deleted { old.reference_id } else { known_reference(db, old.reference_id).await? };
-    let agreement = record(old.clone())?.agreement.published_as(reference);
     let changed = agreement::ActiveModel {
+        id: Set(old.id),
         version: Set(version + 1),
+        updated_at: Set(Utc::now()),
         deleted_at: Set(deleted.then(Utc::now)),
-        ..row(&agreement)?
+        ..Default::default()
     };
-    kept(db, agreement::ActiveModel { id: Set(old.id), ..changed }, act).await
+    let saved = kept(db, changed, act).await?;
+    if deleted {
+        let_go(db, old.study_id, act).await?
+    } else {
+        take_back(db, old.study_id, act).await?
+    }
+    Ok(saved)
 }
 
 /// Writes a row, and keeps its version in the history.
@@ -152,7 +207,6 @@ fn row(agreement: &Agreement) -> Result<agreement::ActiveModel, StoreError> {
         why: error.to_string(),
     };
     Ok(agreement::ActiveModel {
-        reference_id: Set(agreement.written().reference_id),
         content: Set(serde_json::to_value(agreement).map_err(damaged)?),
         updated_at: Set(Utc::now()),
         ..Default::default()
@@ -164,6 +218,12 @@ fn record(row: agreement::Model) -> Result<AgreementRecord, StoreError> {
     let input: AgreementInput = serde_json::from_value(row.content).map_err(|error| damaged(error.to_string()))?;
     let agreement = Agreement::check(&input)
         .map_err(|errors| damaged(errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")))?;
-    let agreement = agreement.published_as(row.reference_id);
-    Ok(AgreementRecord { id: row.id, test_id: row.test_id, version: row.version, sample: row.sample, agreement })
+    Ok(AgreementRecord {
+        id: row.id,
+        test_id: row.test_id,
+        study_id: row.study_id,
+        version: row.version,
+        sample: row.sample,
+        agreement,
+    })
 }

@@ -1,19 +1,27 @@
-//! What was published: references, and the studies and agreement results of tests.
+//! What was published: references, studies, and their results of accuracy and of agreement.
 
 mod agreements;
+mod appraisals;
 mod references;
+mod results;
 mod studies;
 
 pub use agreements::{
-    AgreementRecord, agreements_of, create_agreements, list_agreements, set_agreement_deleted, update_agreement,
+    AgreementRecord, NewAgreement, agreements_of, create_agreement, create_agreements, list_agreements,
+    set_agreement_deleted, update_agreement,
 };
+pub use appraisals::{AppraisalRecord, appraisals_of, create_appraisals, put_appraisal};
 pub(crate) use references::bring_references;
 pub use references::{
-    BroughtReference, Encounter, Order, ReferenceQuery, ReferenceRecord, ReferencesImported, alike, citing,
+    BroughtReference, Citing, Encounter, Order, ReferenceQuery, ReferenceRecord, ReferencesImported, alike, citing,
     create_reference, delete_reference, get_reference, get_references, import_references, list_references,
     restore_reference, update_reference,
 };
+pub use results::{
+    NewResult, ResultCounts, ResultRecord, create_result, create_results, list_counts, list_results, results_of,
+    set_result_deleted, tests_of, update_result,
+};
+pub(crate) use studies::studies_of_texts;
 pub use studies::{
-    StudyCounts, StudyRecord, create_studies, create_study, delete_study, list_counts, list_studies, restore_study,
-    studies_of, tests_of, update_study,
+    OfStudy, StudyRecord, create_studies, get_studies, reported_from, studies_published_as, update_study,
 };

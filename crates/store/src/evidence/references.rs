@@ -15,8 +15,9 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::studies::reported_from;
 use crate::StoreError;
-use crate::entities::{agreement, reference, study};
+use crate::entities::{reference, study};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
 /// A stored reference.
@@ -203,12 +204,10 @@ pub async fn delete_reference(
     act: Act<'_>,
 ) -> Result<ReferenceRecord, StoreError> {
     let mut row = locked(db, id, version, false).await?.into_active_model();
-    let citing = citing(db, &[id]).await?.len();
+    let citing = citing(db, &[id]).await?.into_iter().map(|it| it.study).collect::<HashSet<_>>().len();
     if citing > 0 {
-        let message = format!(
-            "{citing} {} published as this reference.",
-            if citing == 1 { "result was" } else { "results were" }
-        );
+        let message =
+            format!("{citing} {} published as this reference.", if citing == 1 { "study was" } else { "studies were" });
         let remedy = "Give them another reference first.";
         return Err(StoreError::Fields(vec![FieldError::new(
             "studies",
@@ -470,24 +469,31 @@ fn record(row: reference::Model) -> Result<ReferenceRecord, StoreError> {
     Ok(ReferenceRecord { id: row.id, version: row.version, sample: row.sample, reference })
 }
 
-/// What was published as these references, deleted ones left out: each study's and agreement result's reference and test.
+/// A result that was published as a reference.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct Citing {
+    /// The reference.
+    pub reference: Uuid,
+    /// The study.
+    pub study: Uuid,
+    /// The test that a result of it is about.
+    pub test: Uuid,
+}
+
+/// What was published as these references, deleted ones left out, result by result.
 ///
 /// # Errors
 /// Database errors.
-pub async fn citing(db: &impl ConnectionTrait, references: &[Uuid]) -> Result<Vec<(Uuid, Uuid)>, StoreError> {
+pub async fn citing(db: &impl ConnectionTrait, references: &[Uuid]) -> Result<Vec<Citing>, StoreError> {
     let studies = study::Entity::find()
         .select_only()
-        .columns([study::Column::ReferenceId, study::Column::TestId])
+        .columns([study::Column::Id, study::Column::ReferenceId])
         .filter(study::Column::ReferenceId.is_in(references.iter().copied()))
         .filter(study::Column::DeletedAt.is_null());
-    let agreements = agreement::Entity::find()
-        .select_only()
-        .columns([agreement::Column::ReferenceId, agreement::Column::TestId])
-        .filter(agreement::Column::ReferenceId.is_in(references.iter().copied()))
-        .filter(agreement::Column::DeletedAt.is_null());
-    let mut pairs: Vec<(Option<Uuid>, Uuid)> = studies.into_tuple().all(db).await?;
-    pairs.extend(agreements.into_tuple::<(Option<Uuid>, Uuid)>().all(db).await?);
-    Ok(pairs.into_iter().filter_map(|(reference, test)| Some((reference?, test))).collect())
+    let studies: HashMap<Uuid, Option<Uuid>> = studies.into_tuple().all(db).await?.into_iter().collect();
+    let reported = reported_from(db, &studies.keys().copied().collect::<Vec<_>>()).await?;
+    let citing = |(study, test)| Some(Citing { reference: studies.get(&study).copied()??, study, test });
+    Ok(reported.into_iter().filter_map(citing).collect())
 }
 
 /// Whether each of these references is on record.

@@ -1,17 +1,21 @@
-//! Studies of a test.
+//! Studies: sets of people, to which results point. A study is there as long as a result of it is.
+
+use std::collections::{HashMap, HashSet};
 
 use chrono::Utc;
-use pruvex_core::accuracy::{Counts, RawCounts};
-use pruvex_core::evidence::Study;
+use pruvex_core::FieldError;
+use pruvex_core::evidence::{Study, StudyInput, fits};
+use sea_orm::sea_query::{Expr, Func};
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter,
-    QueryOrder, QuerySelect, SqlErr,
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, ExprTrait, IntoActiveModel,
+    QueryFilter, QueryOrder, QuerySelect,
 };
 use uuid::Uuid;
 
 use super::references::{check_references, known_reference};
+use super::results::{counts_of, unit_of};
 use crate::StoreError;
-use crate::entities::study;
+use crate::entities::{accuracy_result, agreement, study};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
 /// A stored study.
@@ -19,142 +23,130 @@ use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 pub struct StudyRecord {
     /// Id.
     pub id: Uuid,
-    /// The test it is about.
-    pub test_id: Uuid,
     /// Rises by one with every change, deletion and restoring included.
     pub version: i32,
     /// Made up; cannot be switched off.
     pub sample: bool,
-    /// What it reports.
+    /// Who was examined, and how.
     pub study: Study,
 }
 
-/// Studies of these tests, deleted ones left out, in the order they were entered.
+/// The study that a result is of.
+#[derive(Debug, Clone, PartialEq)]
+pub enum OfStudy {
+    /// One that is not on record yet.
+    New(Study),
+    /// One on record as it was read at a version, with what is to be said of it now.
+    Known {
+        /// Its id.
+        id: Uuid,
+        /// The version that was read.
+        version: i32,
+        /// What it says now.
+        study: Study,
+    },
+}
+
+/// These studies, deleted ones included, by id.
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_studies(db: &impl ConnectionTrait, tests: &[Uuid]) -> Result<Vec<StudyRecord>, StoreError> {
-    let rows = study::Entity::find()
-        .filter(study::Column::TestId.is_in(tests.iter().copied()))
-        .filter(study::Column::DeletedAt.is_null())
-        .order_by_asc(study::Column::CreatedAt)
-        .order_by_asc(study::Column::Id)
-        .all(db)
-        .await?;
+pub async fn get_studies(
+    db: &impl ConnectionTrait,
+    ids: impl IntoIterator<Item = Uuid>,
+) -> Result<HashMap<Uuid, StudyRecord>, StoreError> {
+    let ids: HashSet<Uuid> = ids.into_iter().collect();
+    if ids.is_empty() {
+        return Ok(HashMap::new());
+    }
+    let rows = study::Entity::find().filter(study::Column::Id.is_in(ids)).all(db).await?;
+    rows.into_iter().map(|row| record(row).map(|record| (record.id, record))).collect()
+}
+
+/// Studies that were published as this reference, or under this text, in the order they were entered.
+///
+/// # Errors
+/// Database errors.
+pub async fn studies_published_as(
+    db: &impl ConnectionTrait,
+    reference: Result<Uuid, &str>,
+) -> Result<Vec<StudyRecord>, StoreError> {
+    let found = study::Entity::find().filter(study::Column::DeletedAt.is_null());
+    let found = match reference {
+        Ok(id) => found.filter(study::Column::ReferenceId.eq(id)),
+        Err(text) => found.filter(of_texts(&[text.trim().to_owned()])),
+    };
+    let rows = found.order_by_asc(study::Column::CreatedAt).order_by_asc(study::Column::Id).all(db).await?;
     rows.into_iter().map(record).collect()
 }
 
-/// What a pool needs to know of a study.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct StudyCounts {
-    /// The test it is about.
-    pub test_id: Uuid,
-    /// Made up.
-    pub sample: bool,
-    /// The four cells.
-    pub counts: Counts,
+/// By the index on the short form of the text: texts are long.
+fn of_texts(texts: &[String]) -> sea_orm::sea_query::SimpleExpr {
+    let short = |text: sea_orm::sea_query::SimpleExpr| Func::cust("md5").arg(Func::lower(text));
+    let wanted = texts.iter().map(|text| short(Expr::value(text.clone())).into());
+    let column: sea_orm::sea_query::SimpleExpr = Expr::col((study::Entity, study::Column::Reference));
+    Expr::expr(short(column)).is_in(wanted.collect::<Vec<sea_orm::sea_query::SimpleExpr>>())
 }
 
-/// The counts of all studies, or of those of some tests, in the order of [`list_studies`] and without their texts: lists need no more.
-///
-/// # Errors
-/// Database errors.
-pub async fn list_counts(db: &impl ConnectionTrait, tests: Option<&[Uuid]>) -> Result<Vec<StudyCounts>, StoreError> {
-    type Row = (Uuid, Uuid, bool, Option<i32>, Option<i32>, Option<i32>, Option<i32>);
-    let found = study::Entity::find();
-    let found = match tests {
-        Some(tests) => found.filter(study::Column::TestId.is_in(tests.iter().copied())),
-        None => found,
-    };
-    let rows: Vec<Row> = found
-        .select_only()
-        .columns([
-            study::Column::Id,
-            study::Column::TestId,
-            study::Column::Sample,
-            study::Column::Tp,
-            study::Column::Fp,
-            study::Column::Fn,
-            study::Column::Tn,
-        ])
-        .filter(study::Column::DeletedAt.is_null())
-        .order_by_asc(study::Column::CreatedAt)
-        .order_by_asc(study::Column::Id)
-        .into_tuple()
-        .all(db)
-        .await?;
-    let counts = |(id, test_id, sample, tp, fp, fn_, tn): Row| {
-        Ok(StudyCounts { test_id, sample, counts: stored_counts(id, [tp, fp, fn_, tn])? })
-    };
-    rows.into_iter().map(counts).collect()
-}
-
-/// Studies of a test, deleted ones included.
-///
-/// # Errors
-/// Database errors.
-pub async fn studies_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<Uuid>, StoreError> {
-    let studies = study::Entity::find().select_only().column(study::Column::Id).filter(study::Column::TestId.eq(test));
-    Ok(studies.into_tuple().all(db).await?)
-}
-
-/// The tests that these studies are about, deleted studies included.
-///
-/// # Errors
-/// Database errors.
-pub async fn tests_of(db: &impl ConnectionTrait, studies: &[Uuid]) -> Result<Vec<Uuid>, StoreError> {
-    let tests = study::Entity::find()
-        .select_only()
-        .column(study::Column::TestId)
-        .distinct()
-        .filter(study::Column::Id.is_in(studies.iter().copied()));
-    Ok(tests.into_tuple().all(db).await?)
-}
-
-/// Adds a study to a test; call within a transaction.
-///
-/// # Errors
-/// [`StoreError::NotFound`] without that test, database errors.
-pub async fn create_study(
+/// Live studies under one of these texts.
+pub(crate) async fn studies_of_texts(
     db: &impl ConnectionTrait,
-    test_id: Uuid,
-    study: &Study,
-    sample: bool,
-    act: Act<'_>,
-) -> Result<StudyRecord, StoreError> {
-    let added = create_studies(db, &[(test_id, study, sample)], act).await?;
-    added.into_iter().next().ok_or(StoreError::NotFound { what: "test", id: test_id })
+    texts: &HashSet<&str>,
+) -> Result<Vec<StudyRecord>, StoreError> {
+    let texts: Vec<String> = texts.iter().map(|text| (*text).to_owned()).collect();
+    let mut records = Vec::new();
+    for portion in texts.chunks(PORTION) {
+        let found = study::Entity::find().filter(study::Column::DeletedAt.is_null()).filter(of_texts(portion));
+        let rows = found.order_by_asc(study::Column::CreatedAt).order_by_asc(study::Column::Id).all(db).await?;
+        records.extend(rows.into_iter().map(record).collect::<Result<Vec<_>, _>>()?);
+    }
+    Ok(records)
 }
 
-/// Adds studies to their tests, in this order, each with whether it is made up; call within a transaction.
+/// What is reported from these studies, deleted results left out: a study and a test for each result, accuracy first.
 ///
 /// # Errors
-/// As [`create_study`].
+/// Database errors.
+pub async fn reported_from(db: &impl ConnectionTrait, studies: &[Uuid]) -> Result<Vec<(Uuid, Uuid)>, StoreError> {
+    let results = accuracy_result::Entity::find()
+        .select_only()
+        .columns([accuracy_result::Column::StudyId, accuracy_result::Column::TestId])
+        .filter(accuracy_result::Column::StudyId.is_in(studies.iter().copied()))
+        .filter(accuracy_result::Column::DeletedAt.is_null())
+        .order_by_asc(accuracy_result::Column::CreatedAt);
+    let agreements = agreement::Entity::find()
+        .select_only()
+        .columns([agreement::Column::StudyId, agreement::Column::TestId])
+        .filter(agreement::Column::StudyId.is_in(studies.iter().copied()))
+        .filter(agreement::Column::DeletedAt.is_null())
+        .order_by_asc(agreement::Column::CreatedAt);
+    let mut pairs: Vec<(Uuid, Uuid)> = results.into_tuple().all(db).await?;
+    pairs.extend(agreements.into_tuple::<(Uuid, Uuid)>().all(db).await?);
+    Ok(pairs)
+}
+
+/// Adds studies, in this order, each with whether it is made up; call within a transaction, together with their results.
+///
+/// # Errors
+/// [`StoreError::Fields`] for a reference that is not on record, database errors.
 pub async fn create_studies(
     db: &impl ConnectionTrait,
-    studies: &[(Uuid, &Study, bool)],
+    studies: &[(&Study, bool)],
     act: Act<'_>,
 ) -> Result<Vec<StudyRecord>, StoreError> {
     alone(db).await?;
-    check_references(db, studies.iter().filter_map(|(_, study, _)| study.reference_id)).await?;
+    check_references(db, studies.iter().filter_map(|(study, _)| study.reference_id)).await?;
     let mut records = Vec::with_capacity(studies.len());
     for portion in studies.chunks(PORTION) {
-        let rows = portion.iter().map(|(test_id, study, sample)| study::ActiveModel {
+        let rows = portion.iter().map(|(study, sample)| study::ActiveModel {
             id: Set(Uuid::now_v7()),
-            test_id: Set(*test_id),
             sample: Set(*sample),
             version: Set(1),
             created_at: Set(Utc::now()),
             ..row(study)
         });
-        match study::Entity::insert_many(rows).exec_with_returning(db).await {
-            Ok(rows) => records.extend(rows.into_iter().map(record).collect::<Result<Vec<_>, _>>()?),
-            Err(error) if matches!(error.sql_err(), Some(SqlErr::ForeignKeyConstraintViolation(_))) => {
-                let id = portion.first().map_or(Uuid::nil(), |(test, ..)| *test);
-                return Err(StoreError::NotFound { what: "test", id });
-            }
-            Err(error) => return Err(error.into()),
-        }
+        let rows = study::Entity::insert_many(rows).exec_with_returning(db).await?;
+        records.extend(rows.into_iter().map(record).collect::<Result<Vec<_>, _>>()?);
     }
     let versions: Vec<_> = records.iter().map(|record| (record.id, record.version, &record.study)).collect();
     keep_all(db, Kind::Study, &versions, act).await?;
@@ -164,7 +156,8 @@ pub async fn create_studies(
 /// Saves a study that was read at `version`; call within a transaction.
 ///
 /// # Errors
-/// [`StoreError::Conflict`], [`StoreError::NotFound`], database errors.
+/// [`StoreError::Conflict`], [`StoreError::NotFound`], [`StoreError::Fields`] when one of its results holds more people, database
+/// errors.
 pub async fn update_study(
     db: &impl ConnectionTrait,
     id: Uuid,
@@ -172,10 +165,76 @@ pub async fn update_study(
     study: &Study,
     act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
-    let old = locked(db, id, version, false).await?;
+    let old = locked(db, id).await?;
+    if old.deleted_at.is_some() {
+        return Err(StoreError::NotFound { what: "study", id });
+    }
+    if old.version != version {
+        return Err(StoreError::Conflict { what: "study", current: old.version });
+    }
     check_references(db, study.reference_id.into_iter()).await?;
-    let changed = study::ActiveModel { id: Set(old.id), version: Set(version + 1), ..row(study) };
+    let results = accuracy_result::Entity::find()
+        .filter(accuracy_result::Column::StudyId.eq(id))
+        .filter(accuracy_result::Column::DeletedAt.is_null());
+    for result in results.all(db).await? {
+        fits(study, unit_of(&result), counts_of(&result)?).map_err(|error| StoreError::Fields(vec![error]))?;
+    }
+    let changed = study::ActiveModel { id: Set(id), version: Set(version + 1), ..row(study) };
     kept(db, changed.update(db).await?, act).await
+}
+
+/// The study that a result is of: added, corrected or left as it is; the faults of its fields stand under `study`.
+pub(super) async fn put_study(
+    db: &impl ConnectionTrait,
+    of: &OfStudy,
+    act: Act<'_>,
+) -> Result<StudyRecord, StoreError> {
+    alone(db).await?;
+    let put = match of {
+        OfStudy::New(study) => create_studies(db, &[(study, false)], Act { action: "created", ..act })
+            .await
+            .and_then(|added| added.into_iter().next().ok_or(StoreError::NotFound { what: "study", id: Uuid::nil() })),
+        OfStudy::Known { id, version, study } => {
+            let there = get_studies(db, [*id]).await?.remove(id);
+            match there.filter(|there| there.version == *version && there.study == *study) {
+                Some(there) => Ok(there),
+                None => update_study(db, *id, *version, study, act).await,
+            }
+        }
+    };
+    put.map_err(|error| match error {
+        StoreError::Fields(errors) => {
+            StoreError::Fields(errors.into_iter().map(|error: FieldError| error.within("study.")).collect())
+        }
+        other => other,
+    })
+}
+
+/// Marks a study as deleted when nothing is reported from it any more.
+pub(super) async fn let_go(db: &impl ConnectionTrait, id: Uuid, act: Act<'_>) -> Result<(), StoreError> {
+    let old = locked(db, id).await?;
+    if old.deleted_at.is_some() || !reported_from(db, &[id]).await?.is_empty() {
+        return Ok(());
+    }
+    let (version, mut row) = (old.version + 1, old.into_active_model());
+    row.version = Set(version);
+    row.deleted_at = Set(Some(Utc::now()));
+    kept(db, row.update(db).await?, act).await.map(drop)
+}
+
+/// Brings a study back with its result, if it went with it. A reference that was deleted meanwhile does not keep it away; its text
+/// still stands there.
+pub(super) async fn take_back(db: &impl ConnectionTrait, id: Uuid, act: Act<'_>) -> Result<(), StoreError> {
+    let old = locked(db, id).await?;
+    if old.deleted_at.is_none() {
+        return Ok(());
+    }
+    let (version, link) = (old.version + 1, old.reference_id);
+    let mut row = old.into_active_model();
+    row.reference_id = Set(known_reference(db, link).await?);
+    row.version = Set(version);
+    row.deleted_at = Set(None);
+    kept(db, row.update(db).await?, act).await.map(drop)
 }
 
 /// A stored row as a record, with its version kept in the history.
@@ -185,104 +244,29 @@ async fn kept(db: &impl ConnectionTrait, row: study::Model, act: Act<'_>) -> Res
     Ok(record)
 }
 
-/// Marks a study as deleted; it can be restored. Call within a transaction.
-///
-/// # Errors
-/// As [`update_study`].
-pub async fn delete_study(
-    db: &impl ConnectionTrait,
-    id: Uuid,
-    version: i32,
-    act: Act<'_>,
-) -> Result<StudyRecord, StoreError> {
-    set_deleted(db, id, version, true, act).await
-}
-
-/// Brings a deleted study back. Call within a transaction.
-///
-/// # Errors
-/// As [`update_study`]; a study that is not deleted is not found.
-pub async fn restore_study(
-    db: &impl ConnectionTrait,
-    id: Uuid,
-    version: i32,
-    act: Act<'_>,
-) -> Result<StudyRecord, StoreError> {
-    set_deleted(db, id, version, false, act).await
-}
-
-async fn set_deleted(
-    db: &impl ConnectionTrait,
-    id: Uuid,
-    version: i32,
-    deleted: bool,
-    act: Act<'_>,
-) -> Result<StudyRecord, StoreError> {
-    let old = locked(db, id, version, !deleted).await?;
-    let link = old.reference_id;
-    let mut row = old.into_active_model();
-    if !deleted {
-        row.reference_id = Set(known_reference(db, link).await?);
-    }
-    row.version = Set(version + 1);
-    row.updated_at = Set(Utc::now());
-    row.deleted_at = Set(deleted.then(Utc::now));
-    kept(db, row.update(db).await?, act).await
-}
-
-async fn locked(db: &impl ConnectionTrait, id: Uuid, version: i32, deleted: bool) -> Result<study::Model, StoreError> {
+async fn locked(db: &impl ConnectionTrait, id: Uuid) -> Result<study::Model, StoreError> {
     alone(db).await?;
     let row = study::Entity::find_by_id(id).lock_exclusive().one(db).await?;
-    let row =
-        row.filter(|row| row.deleted_at.is_some() == deleted).ok_or(StoreError::NotFound { what: "study", id })?;
-    if row.version == version { Ok(row) } else { Err(StoreError::Conflict { what: "study", current: row.version }) }
+    row.ok_or(StoreError::NotFound { what: "study", id })
 }
 
 fn row(study: &Study) -> study::ActiveModel {
-    // Count::MAX is far below i32::MAX.
-    let cells = study.counts.cells().map(|cell| Set(cell.and_then(|count| i32::try_from(count).ok())));
-    let [tp, fp, fn_, tn] = cells;
     study::ActiveModel {
         reference: Set(study.reference.clone()),
         reference_id: Set(study.reference_id),
         population: Set(study.population.clone()),
         setup: Set(serde_json::json!(study.setup)),
-        reference_standard: Set(study.reference_standard.clone()),
         note: Set(study.note.clone()),
-        tp,
-        fp,
-        fn_,
-        tn,
         updated_at: Set(Utc::now()),
         ..Default::default()
     }
 }
 
-fn stored_counts(id: Uuid, cells: [Option<i32>; 4]) -> Result<Counts, StoreError> {
-    let [tp, fp, fn_, tn] = cells.map(|cell| cell.map(f64::from));
-    Counts::check(RawCounts { tp, fp, fn_, tn }).map_err(|errors| {
-        let why = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
-        StoreError::Damaged { what: "study", id, why }
-    })
-}
-
 fn record(row: study::Model) -> Result<StudyRecord, StoreError> {
-    let counts = stored_counts(row.id, [row.tp, row.fp, row.fn_, row.tn])?;
-    let damaged = |error: serde_json::Error| StoreError::Damaged { what: "study", id: row.id, why: error.to_string() };
-    let setup = serde_json::from_value(row.setup).map_err(damaged)?;
-    Ok(StudyRecord {
-        id: row.id,
-        test_id: row.test_id,
-        version: row.version,
-        sample: row.sample,
-        study: Study {
-            reference: row.reference,
-            reference_id: row.reference_id,
-            population: row.population,
-            setup,
-            reference_standard: row.reference_standard,
-            note: row.note,
-            counts,
-        },
-    })
+    let damaged = |why: String| StoreError::Damaged { what: "study", id: row.id, why };
+    let setup = serde_json::from_value(row.setup).map_err(|error| damaged(error.to_string()))?;
+    let (reference, reference_id, population, note) = (row.reference, row.reference_id, row.population, row.note);
+    let study = Study::check(&StudyInput { reference, reference_id, population, setup, note })
+        .map_err(|errors| damaged(errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")))?;
+    Ok(StudyRecord { id: row.id, version: row.version, sample: row.sample, study })
 }

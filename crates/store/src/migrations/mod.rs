@@ -11,6 +11,8 @@ mod m20261125_000006_reference;
 mod m20261125_000007_study_reference;
 mod m20261125_000008_agreement;
 mod m20261125_000009_study_setup;
+mod m20261125_000010_study_and_result;
+mod m20261125_000011_appraisal;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -29,6 +31,8 @@ impl MigratorTrait for Migrator {
             Box::new(m20261125_000007_study_reference::Migration),
             Box::new(m20261125_000008_agreement::Migration),
             Box::new(m20261125_000009_study_setup::Migration),
+            Box::new(m20261125_000010_study_and_result::Migration),
+            Box::new(m20261125_000011_appraisal::Migration),
         ]
     }
 }

@@ -1,9 +1,8 @@
 //! A migrated database of its own, and records to put in it.
 #![allow(dead_code, reason = "each test file uses its part")]
 
-use pruvex_core::accuracy::Counts;
 use pruvex_core::catalogue::{Sheet, SheetInput};
-use pruvex_core::evidence::{Study, StudySetup};
+use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Study, StudySetup};
 use pruvex_store::history::Act;
 use pruvex_store::{DatabaseConnection, connect, migrate};
 use pruvex_testkit::TestDatabase;
@@ -38,8 +37,12 @@ pub fn study(reference: &str) -> Study {
         reference: reference.to_owned(),
         setup: StudySetup::default(),
         population: String::new(),
-        reference_standard: String::new(),
-        note: "Table 2, page 5".to_owned(),
-        counts: Counts::full(20.0, 4.0, 5.0, 24.0).unwrap(),
+        note: String::new(),
     }
+}
+
+pub fn result() -> AccuracyResult {
+    let [tp, fp, fn_, tn] = [20.0, 4.0, 5.0, 24.0].map(Some);
+    let page = "Table 2, page 5".to_owned();
+    AccuracyResult::check(&AccuracyInput { page, tp, fp, fn_, tn, ..AccuracyInput::default() }).unwrap()
 }

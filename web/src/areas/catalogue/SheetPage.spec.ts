@@ -28,7 +28,7 @@ async function page(save: () => unknown, rights?: Parameters<typeof enter>[0]) {
     'GET /structures': [],
     'GET /tests/a': () => test,
     'GET /tests/a/findings': [],
-    'GET /tests/a/studies': [],
+    'GET /tests/a/results': [],
     'GET /tests/a/pooled': { evidence: 'not_studied', sample: false, pooled: null },
     'GET /unsaved/a': null,
     'PUT /unsaved/a': () => new Response(null, { status: 204 }),

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, defineAsyncComponent, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import StudySection from '@/areas/evidence/StudySection.vue'
+import ResultSection from '@/areas/evidence/ResultSection.vue'
 import AnswerPanel from '@/areas/likelihood/AnswerPanel.vue'
 import PooledPanel from '@/areas/pooling/PooledPanel.vue'
 import ReviewBar from '@/areas/review/ReviewBar.vue'
@@ -135,7 +135,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
           <CautionLine />
         </aside>
       </div>
-      <StudySection :test-id="id" :pooled="pooled.data.value ?? null" />
+      <ResultSection :test-id="id" :pooled="pooled.data.value ?? null" />
       <AgreementSection :test-id="id" />
     </template>
   </div>

@@ -4,7 +4,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { AgreementView } from '@/shared/api/types'
 import { type Asked, enter, mounted, problem, serve } from '@/shared/mount.setup'
-import { answer, stored } from './agreement.setup'
+import { answer, stored } from './results.setup'
 import AgreementDialog from './AgreementDialog.vue'
 
 async function dialog(
@@ -16,7 +16,7 @@ async function dialog(
     'GET /references': { total: 0, references: [] },
     'POST /agreements/answer': () => answer,
     'POST /tests/a/agreements': { id: 'g', version: 1 },
-    'PUT /agreements/g': { id: 'g', version: 4 },
+    'PUT /agreements/g': { ...stored, version: 4 },
     ...answers,
   })
   const { wrapper } = await mounted(AgreementDialog, { testId: 'a', agreement, open: false })
@@ -72,9 +72,9 @@ describe('entering an agreement result', () => {
     await type('[data-test=reference] textarea', 'Sample report')
     await save()
     expect(sent('/tests/a/agreements')?.body).toMatchObject({
-      reference: 'Sample report',
-      between: 'examiners',
-      figures: { kind: 'table', rows },
+      study_id: null,
+      study: { reference: 'Sample report' },
+      agreement: { between: 'examiners', figures: { kind: 'table', rows } },
     })
     expect(wrapper.emitted('update:open')?.at(-1)).toEqual([false])
   })
@@ -100,7 +100,7 @@ describe('entering an agreement result', () => {
   it('shows what is corrected, and tells who was slower without losing a word', async () => {
     let stale = true
     const { find, type, save, sent } = await dialog(stored, {
-      'PUT /agreements/g': () => (stale ? problem(412, 'changed_meanwhile') : { id: 'g', version: 6 }),
+      'PUT /agreements/g': () => (stale ? problem(412, 'changed_meanwhile') : { ...stored, version: 6 }),
     })
     const cells = () => find<HTMLTextAreaElement>('[data-test=agreement-cells] textarea').value
     expect(cells()).toBe('40\t9\n6\t45')

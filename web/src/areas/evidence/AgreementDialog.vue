@@ -10,8 +10,9 @@ import { useSaving } from '@/shared/useSaving'
 import { addAgreement, agreementInput, correctAgreement } from './agreementActions'
 import AgreementFigures from './AgreementFigures.vue'
 import { agreementNotes } from './agreementWords'
-import CitedReference from './CitedReference.vue'
 import { pastedCells, shownCells } from './pastedCells'
+import { newStudy, studyBody, studyDraft } from './studyDraft'
+import StudyFields from './StudyFields.vue'
 import { useLiveAnswer } from './useLiveAnswer'
 
 /** Adds an agreement result, or corrects one; what its figures say is answered while they are typed. */
@@ -23,16 +24,15 @@ const PRINTED = ['value', 'lower', 'upper', 'se', 'subjects', 'raters'] as const
 type Printed = Record<(typeof PRINTED)[number], string>
 
 const blank = () => ({
-  reference: '',
-  reference_id: null as string | null,
   between: 'examiners' as AgreementInput['between'],
   finding: '',
   examiners: '',
   interval: '',
-  population: '',
+  page: '',
   note: '',
 })
 const noneprinted = (): Printed => ({ value: '', lower: '', upper: '', se: '', subjects: '', raters: '' })
+const study = ref(newStudy())
 const words = ref(blank())
 const kind = ref<Kind>('table')
 const pasted = ref('')
@@ -41,11 +41,15 @@ const unit = ref('')
 const which = ref<'kappa' | 'icc'>('kappa')
 const printed = ref(noneprinted())
 
-const { version, failure, saving, begin, of, save } = useSaving(text.agreement.conflict)
+const { version, failure, saving, begin, of, save } = useSaving(text.agreement.conflict, (what, now) => {
+  if (what === 'study') study.value.version = now
+  return what === 'study'
+})
 function start(opened: boolean) {
   if (!opened) return
   const given = props.agreement
   begin(given?.version)
+  study.value = given ? studyDraft(given.study, 1) : newStudy()
   words.value = blank()
   kind.value = 'table'
   pasted.value = unit.value = ''
@@ -55,8 +59,6 @@ function start(opened: boolean) {
   if (!given) return
   const { figures, ...rest } = agreementInput(given)
   words.value = { ...blank(), ...rest }
-  // A correction of the reference shows here too.
-  if (given.cited) words.value.reference = given.cited.citation
   if (!figures) return
   kind.value = figures.kind
   if ('rows' in figures) pasted.value = shownCells(figures.rows)
@@ -100,11 +102,11 @@ const cellFaults = computed(() => {
   return found.length > SHOWN ? [...found.slice(0, SHOWN), text.agreement.more(found.length - SHOWN)] : found
 })
 /** What was saved is refused with the same words as what is typed; only one of them is shown. */
-const rowFaults = computed(() => (cellFaults.value.length ? cellFaults.value : of('figures.rows')))
+const rowFaults = computed(() => (cellFaults.value.length ? cellFaults.value : of('agreement.figures.rows')))
 const printedFault = (name: (typeof PRINTED)[number]) => {
   if (unread.value.includes(name)) return text.agreement.noNumber
   const live = faults.value.find((fault) => fault.field === `figures.${name}`)
-  return live ? `${live.message} ${live.remedy}` : of(`figures.${name}`)
+  return live ? `${live.message} ${live.remedy}` : of(`agreement.figures.${name}`)
 }
 /** Near misses are there between two raters, from three categories on; until the cells are read, there may be. */
 const graded = computed(() => {
@@ -119,12 +121,11 @@ const coefficients = Object.entries(text.agreement.printedKinds).map(([value, ti
 
 async function submit() {
   if (kind.value === 'reported' && unread.value.length) return
-  const body: AgreementInput = { ...words.value, figures: figures.value }
+  const agreement: AgreementInput = { ...words.value, figures: figures.value }
+  const body = { ...studyBody(study.value), agreement }
   const given = props.agreement
   const saved = await save(() =>
-    given
-      ? correctAgreement(given.id, version.value, agreementInput(given), body)
-      : addAgreement(props.testId, body),
+    given ? correctAgreement(given, version.value, body) : addAgreement(props.testId, body),
   )
   if (saved) open.value = false
 }
@@ -138,44 +139,41 @@ async function submit() {
         <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
         <div class="halves">
           <div>
-            <CitedReference
-              v-model:reference="words.reference"
-              v-model:id="words.reference_id"
-              :errors="of('reference')"
-            />
+            <StudyFields v-model="study" :of="of" />
             <v-select v-model="words.between" :items="betweens" :label="text.agreement.between" />
             <v-text-field
               v-model="words.finding"
               :label="text.agreement.finding"
               :hint="text.agreement.findingHint"
               persistent-hint
-              :error-messages="of('finding')"
+              :error-messages="of('agreement.finding')"
               dir="auto"
               data-test="finding"
             />
             <v-text-field
               v-model="words.examiners"
               :label="text.agreement.examiners"
-              :error-messages="of('examiners')"
+              :error-messages="of('agreement.examiners')"
               dir="auto"
             />
             <v-text-field
               v-model="words.interval"
               :label="text.agreement.interval"
-              :error-messages="of('interval')"
+              :error-messages="of('agreement.interval')"
               dir="auto"
             />
             <v-text-field
-              v-model="words.population"
-              :label="text.study.population"
-              :error-messages="of('population')"
+              v-model="words.page"
+              :label="text.study.page"
+              :placeholder="text.study.pageHint"
+              :error-messages="of('agreement.page')"
               dir="auto"
             />
             <v-textarea
               v-model="words.note"
               :label="text.study.note"
               rows="1"
-              :error-messages="of('note')"
+              :error-messages="of('agreement.note')"
               dir="auto"
             />
           </div>
@@ -221,7 +219,7 @@ async function submit() {
                 v-if="kind === 'measurements'"
                 v-model="unit"
                 :label="text.agreement.unit"
-                :error-messages="of('figures.unit')"
+                :error-messages="of('agreement.figures.unit')"
                 data-test="unit"
               />
             </template>

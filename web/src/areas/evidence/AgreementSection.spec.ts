@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { AgreementView } from '@/shared/api/types'
 import { enter, eventually, mounted, problem, serve } from '@/shared/mount.setup'
 import { undoBar } from '@/shared/undo'
-import { answer, stored } from './agreement.setup'
+import { answer, stored } from './results.setup'
 import AgreementSection from './AgreementSection.vue'
 
 async function section(agreements: unknown) {

@@ -1,33 +1,30 @@
 <script setup lang="ts">
 import { mdiPlus } from '@mdi/js'
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 
 import { useAgreements } from '@/shared/api/queries'
-import type { AgreementView } from '@/shared/api/types'
+import type { AgreementView, StudyView } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
-import { useAsked } from '@/shared/useAsked'
 import { useShortcuts } from '@/shared/useShortcuts'
+import { useShown } from '@/shared/useShown'
 import { removeAgreement } from './agreementActions'
 import AgreementTable from './AgreementTable.vue'
+import AppraisalSummary from './AppraisalSummary.vue'
 
 /** How far examiners, or occasions, agree on a test. */
+const AppraisalDialog = defineAsyncComponent(() => import('./AppraisalDialog.vue'))
 const AgreementDialog = defineAsyncComponent(() => import('./AgreementDialog.vue'))
 const props = defineProps<{ testId: string }>()
 
 const agreements = useAgreements(() => props.testId)
 const rows = computed(() => agreements.data.value ?? [])
-const open = ref(false)
-const asked = useAsked(() => open.value)
-const editing = ref<AgreementView | null>(null)
-function show(view: AgreementView | null) {
-  editing.value = view
-  open.value = true
-}
-useShortcuts({ r: () => may('write_studies') && show(null) })
+const editing = useShown<AgreementView>()
+const judging = useShown<StudyView>()
+useShortcuts({ r: () => may('write_studies') && editing.show(null) })
 </script>
 
 <template>
@@ -39,7 +36,7 @@ useShortcuts({ r: () => may('write_studies') && show(null) })
         class="no-print"
         :prepend-icon="mdiPlus"
         data-test="add-agreement"
-        @click="show(null)"
+        @click="editing.show(null)"
       >
         {{ text.agreement.add }}
       </v-btn>
@@ -58,10 +55,23 @@ useShortcuts({ r: () => may('write_studies') && show(null) })
       v-else
       :agreements="rows"
       :editable="may('write_studies')"
-      @edit="show"
+      @appraise="judging.show"
+      @edit="editing.show"
       @remove="removeAgreement($event)"
     />
-    <AgreementDialog v-if="asked" v-model:open="open" :test-id="testId" :agreement="editing" />
+    <AppraisalSummary aspect="agreement" :studies="rows.map((row) => row.study)" />
+    <AppraisalDialog
+      v-if="judging.shown.value"
+      v-model:open="judging.open.value"
+      :study="judging.shown.value"
+      aspect="agreement"
+    />
+    <AgreementDialog
+      v-if="editing.asked.value"
+      v-model:open="editing.open.value"
+      :test-id="testId"
+      :agreement="editing.shown.value"
+    />
   </section>
 </template>
 

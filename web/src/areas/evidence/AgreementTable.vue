@@ -3,7 +3,7 @@ import { mdiDeleteOutline, mdiPencilOutline } from '@mdi/js'
 import { ref } from 'vue'
 
 import AgreementBar from '@/figures/AgreementBar.vue'
-import type { AgreementView } from '@/shared/api/types'
+import type { AgreementView, StudyView } from '@/shared/api/types'
 import { coefficient, coefficientInterval } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
@@ -11,16 +11,24 @@ import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 import AgreementFigures from './AgreementFigures.vue'
 import { agreementNotes } from './agreementWords'
+import AppraisalButton from './AppraisalButton.vue'
+import { setupWords } from './setupWords'
 
 /** The agreement results of a test: each with its coefficient on one axis, and all its figures when asked for. */
 defineProps<{ agreements: AgreementView[]; editable: boolean }>()
-const emit = defineEmits<{ edit: [view: AgreementView]; remove: [view: AgreementView] }>()
+const emit = defineEmits<{
+  edit: [view: AgreementView]
+  remove: [view: AgreementView]
+  appraise: [study: StudyView]
+}>()
 
 const column = ref<HTMLElement | null>(null)
 const width = useWidth(column, 230)
-const label = (view: AgreementView) => view.cited?.label ?? view.reference
+const label = ({ study }: AgreementView) => study.cited?.label ?? study.reference
 const about = (view: AgreementView) =>
-  [view.finding, view.examiners, view.interval, view.population].filter(Boolean).join(' · ')
+  [view.finding, view.examiners, view.interval, view.study.population].filter(Boolean).join(' · ')
+const full = (view: AgreementView) =>
+  [about(view), ...setupWords(view.study.setup), view.page, view.note].filter(Boolean).join(' · ')
 const who = ({ between, answer }: AgreementView) =>
   text.agreement.who(between, answer.raters, answer.subjects)
 const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ? figures.unit : '')
@@ -49,10 +57,17 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
       <tbody>
         <tr v-for="view in agreements" :key="view.id" data-test="agreement-row">
           <th scope="row">
-            <span class="reference" dir="auto" :title="view.cited?.citation ?? view.reference">{{
+            <AppraisalButton
+              :study="view.study"
+              aspect="agreement"
+              :editable="editable"
+              :label="label(view)"
+              @appraise="emit('appraise', $event)"
+            />
+            <span class="reference" dir="auto" :title="view.study.cited?.citation ?? view.study.reference">{{
               label(view)
             }}</span>
-            <span class="about" :title="[about(view), view.note].filter(Boolean).join(' · ')">
+            <span class="about" :title="full(view)">
               <SampleMark v-if="view.sample" /> {{ about(view) }}
             </span>
             <small v-for="note in agreementNotes(view.answer)" :key="note" class="note">{{ note }}</small>

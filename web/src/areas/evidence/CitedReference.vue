@@ -21,6 +21,7 @@ function uncite() {
 <template>
   <div v-if="id" class="cited small" data-test="cited">
     <p class="wrap-anywhere" dir="auto">{{ reference }}</p>
+    <p v-for="error in errors" :key="error" class="failure" role="alert">{{ error }}</p>
     <v-btn size="small" data-test="uncite" @click="uncite">{{ text.references.other }}</v-btn>
   </div>
   <ReferencePicker v-if="!id" @picked="cite" />

@@ -1,8 +1,9 @@
 import { ApiProblem, api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
-import type { AgreementInput, AgreementView } from '@/shared/api/types'
+import type { AgreementBody, AgreementInput, AgreementView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
+import { studyBack } from './studyDraft'
 
 /** Changes of agreement results; each of them can be taken back. */
 
@@ -10,16 +11,16 @@ const at = (id: string, version: number) => ({
   params: { path: { id }, header: { 'If-Match': `"${version}"` } },
 })
 
-export function agreementInput(view: AgreementView): AgreementInput {
-  const { reference, reference_id, between, finding, examiners, interval, population, note, figures } = view
-  return { reference, reference_id, between, finding, examiners, interval, population, note, figures }
+export function agreementInput(view: AgreementInput): AgreementInput {
+  const { between, finding, examiners, interval, page, note, figures } = view
+  return { between, finding, examiners, interval, page, note, figures }
 }
 
 async function remove(id: string, version: number): Promise<AgreementView> {
   return data(await api.DELETE('/api/v1/agreements/{id}', at(id, version)))
 }
 
-export async function addAgreement(testId: string, body: AgreementInput): Promise<void> {
+export async function addAgreement(testId: string, body: AgreementBody): Promise<void> {
   const path = { id: testId }
   const added = data(await api.POST('/api/v1/tests/{id}/agreements', { params: { path }, body }))
   undoBar.offer(text.agreement.added, async () => {
@@ -28,16 +29,16 @@ export async function addAgreement(testId: string, body: AgreementInput): Promis
   })
 }
 
-/** Saves over the version that was read; `before` is what an undo brings back. */
+/** Saves over the version that was read; `before` is what an undo brings back, its study's words too. */
 export async function correctAgreement(
-  id: string,
+  before: AgreementView,
   version: number,
-  before: AgreementInput,
-  body: AgreementInput,
+  body: AgreementBody,
 ): Promise<void> {
-  const saved = data(await api.PUT('/api/v1/agreements/{id}', { ...at(id, version), body }))
+  const saved = data(await api.PUT('/api/v1/agreements/{id}', { ...at(before.id, version), body }))
   undoBar.offer(text.agreement.corrected, async () => {
-    await api.PUT('/api/v1/agreements/{id}', { ...at(id, saved.version), body: before })
+    const back = { ...studyBack(before.study, saved.study), agreement: agreementInput(before) }
+    await api.PUT('/api/v1/agreements/{id}', { ...at(before.id, saved.version), body: back })
     await refresh()
   })
 }
@@ -45,7 +46,7 @@ export async function correctAgreement(
 export async function removeAgreement(view: AgreementView): Promise<void> {
   try {
     const removed = await remove(view.id, view.version)
-    undoBar.offer(text.study.removed(view.cited?.label ?? view.reference), async () => {
+    undoBar.offer(text.study.removed(view.study.cited?.label ?? view.study.reference), async () => {
       await api.POST('/api/v1/agreements/{id}/restore', at(view.id, removed.version))
       await refresh()
     })

@@ -11,9 +11,9 @@ const preview = {
   structures: 0,
   references: 2,
   tests: [
-    { name: 'Thumb lift', fate: 'new', written: true, studies: 2, known_studies: 0, agreements: 1 },
-    { name: 'Thumb press', fate: 'changed', written: false, studies: 0, known_studies: 1, agreements: 0 },
-    { name: 'Pinch', fate: 'same', written: false, studies: 0, known_studies: 0, agreements: 0 },
+    { name: 'Thumb lift', fate: 'new', written: true, results: 2, known_results: 0, agreements: 1 },
+    { name: 'Thumb press', fate: 'changed', written: false, results: 0, known_results: 1, agreements: 0 },
+    { name: 'Pinch', fate: 'same', written: false, results: 0, known_results: 0, agreements: 0 },
   ],
 }
 
@@ -49,8 +49,8 @@ describe('bringing a bundle in', () => {
       '1 new, 1 that say something else here, 1 the same, 2 new references',
     )
     const rows = wrapper.findAll('[data-test=bundle-preview] tbody tr').map((row) => row.text())
-    expect(rows[0]).toContain('2 new studies')
-    expect(rows[1]).toContain('1 study already here')
+    expect(rows[0]).toContain('2 new results')
+    expect(rows[1]).toContain('1 result already here')
     await wrapper.get('[data-test=bring-in]').trigger('click')
     await flushPromises()
     expect(sent().at(-1)).toBe('/bundle?changed=keep')

@@ -113,9 +113,8 @@ async function bring() {
         <h3>{{ preview.title }} <SampleMark v-if="preview.sample" /></h3>
         <p data-test="bundle-summary">
           {{ text.exchange.summary(counts.fresh, counts.changed, counts.same)
-          }}<template v-if="preview.references"
-            >, {{ text.exchange.references(preview.references) }}</template
-          >
+          }}<template v-if="preview.references">, {{ text.exchange.references(preview.references) }}</template
+          ><template v-if="preview.studies">, {{ text.exchange.studies(preview.studies) }}</template>
         </p>
         <p v-if="counts.changed" class="small">{{ text.exchange.keep }}</p>
         <table class="plain-table" data-test="bundle-preview">
@@ -141,7 +140,7 @@ async function bring() {
                 />
                 <template v-else>{{ text.exchange.fates[test.fate] }}</template>
               </td>
-              <td>{{ text.exchange.results(test.studies, test.known_studies, test.agreements) }}</td>
+              <td>{{ text.exchange.results(test.results, test.known_results, test.agreements) }}</td>
             </tr>
           </tbody>
         </table>

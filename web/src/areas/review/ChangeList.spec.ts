@@ -5,9 +5,8 @@ import VocabularyHistoryPage from '@/areas/vocabulary/VocabularyHistoryPage.vue'
 import { enter, mounted, problem, serve } from '@/shared/mount.setup'
 import HistoryPage from './HistoryPage.vue'
 
-const study = (fp: number | null) => ({
-  reference: 'Sample report',
-  population: 'Adults',
+const result = (fp: number | null) => ({
+  criterion: 'Weaker',
   reference_standard: '',
   counts: { tp: 20, fp, fn: 5, tn: 21 },
 })
@@ -25,23 +24,24 @@ const change = (
   action,
   content,
   before,
+  study: kind === 'result' ? 'Sample report' : null,
   by: 'M. Keller',
   at: '2026-11-25T09:00:00Z',
 })
 const changes = [
-  change('study', 'gone', 2, 'deleted', study(1), study(1)),
-  change('study', 's', 2, 'edited', study(3), study(0)),
-  change('study', 's', 1, 'created', study(0), null),
-  change('study', 'gone', 1, 'created', study(1), null),
+  change('result', 'gone', 2, 'deleted', result(1), result(1)),
+  change('result', 's', 2, 'edited', result(3), result(0)),
+  change('result', 's', 1, 'created', result(0), null),
+  change('result', 'gone', 1, 'created', result(1), null),
 ]
 
-async function studies(refused?: Response) {
+async function results(refused?: Response) {
   enter(['read', 'read_drafts', 'write_sheets', 'write_studies'])
   const asked = serve({
     'GET /tests/a/history': [],
-    'GET /tests/a/studies/history': changes,
-    'POST /studies/gone/restore': study(1),
-    'PUT /studies/s': () => refused ?? study(0),
+    'GET /tests/a/results/history': changes,
+    'POST /results/gone/restore': result(1),
+    'PUT /results/s': () => refused ?? result(0),
   })
   const { wrapper } = await mounted(HistoryPage, { id: 'a' })
   await flushPromises()
@@ -52,7 +52,7 @@ describe('the list of changes', () => {
   beforeEach(() => (document.body.innerHTML = ''))
 
   it('shows what stood in the place of what, and of a first version all it says', async () => {
-    const { entries } = await studies()
+    const { entries } = await results()
     expect(entries).toHaveLength(4)
     expect(entries[1]?.text()).toMatch(/Changed[\s\S]*M\. Keller[\s\S]*False positives\s*0\s*→\s*3/)
     expect(entries[1]?.text()).not.toContain('True positives')
@@ -60,19 +60,49 @@ describe('the list of changes', () => {
   })
 
   it('brings back what was deleted, and an earlier text at the version that stands', async () => {
-    const { entries, asked } = await studies()
-    // A deleted study comes back first; its earlier texts are offered after that.
+    const { entries, asked } = await results()
+    // A deleted result comes back first; its earlier texts are offered after that.
     const offered = entries.map((entry) => entry.find('[data-test=bring-back]').exists())
     expect(offered).toEqual([true, false, true, false])
     await entries[0]?.get('[data-test=bring-back]').trigger('click')
     await flushPromises()
-    const restored = asked.find((one) => one.path === '/studies/gone/restore')
+    const restored = asked.find((one) => one.path === '/results/gone/restore')
     expect(restored?.headers.get('If-Match')).toBe('"2"')
     await entries[2]?.get('[data-test=bring-back]').trigger('click')
     await flushPromises()
     const put = asked.find((one) => one.method === 'PUT')
-    expect([put?.path, put?.headers.get('If-Match')]).toEqual(['/studies/s', '"2"'])
-    expect(put?.body).toMatchObject({ reference: 'Sample report', fp: 0 })
+    expect([put?.path, put?.headers.get('If-Match')]).toEqual(['/results/s', '"2"'])
+    expect(put?.body).toMatchObject({ result: { criterion: 'Weaker', fp: 0 } })
+  })
+
+  it('words appraisals and who was examined, which come back with their results', async () => {
+    enter(['read', 'read_drafts', 'write_studies'])
+    const judged = (risk: string) => ({
+      domains: { index_test: { answers: { test_read_blind: 'no' }, risk, reason: 'After the scan.' } },
+    })
+    const people = { reference: 'Sample report', population: 'Adults', setup: { people: 75 }, note: '' }
+    const asked = serve({
+      'GET /tests/a/history': [],
+      'GET /tests/a/results/history': [
+        change('appraisal', 'p', 2, 'edited', judged('high'), judged('low')),
+        change('study', 's', 3, 'deleted', people, people),
+        change('study', 't', 2, 'edited', people, { ...people, population: 'Children' }),
+        change('study', 't', 1, 'created', { ...people, population: 'Children' }, null),
+        change('appraisal', 'p', 1, 'created', judged('low'), null),
+      ],
+      'PUT /studies/t': {},
+      'PUT /studies/s/appraisals/accuracy': {},
+    })
+    const { wrapper } = await mounted(HistoryPage, { id: 'a' })
+    await flushPromises()
+    const entries = wrapper.findAll('[data-test=change]')
+    expect(entries[0]?.text()).toMatch(/low risk of bias\s*After the scan\.\s*→[\s\S]*high risk of bias/)
+    expect(entries[2]?.text()).toMatch(/Population\s*Children\s*→\s*Adults/)
+    const offered = entries.map((entry) => entry.find('[data-test=bring-back]').exists())
+    expect(offered, 'a study comes back with its result').toEqual([false, false, false, true, false])
+    await entries[3]?.get('[data-test=bring-back]').trigger('click')
+    await flushPromises()
+    expect(asked.find((one) => one.method === 'PUT')?.body).toMatchObject({ population: 'Children' })
   })
 
   it('tells and brings back agreement results too', async () => {
@@ -93,7 +123,7 @@ describe('the list of changes', () => {
     }
     const asked = serve({
       'GET /tests/a/history': [],
-      'GET /tests/a/studies/history': [
+      'GET /tests/a/results/history': [
         change('agreement', 'gone', 2, 'deleted', said([], printed), said([], printed)),
         change('agreement', 'g', 2, 'edited', said(cells('41')), said(cells('40'))),
         change('agreement', 'g', 1, 'created', said(cells('40')), null),
@@ -116,11 +146,11 @@ describe('the list of changes', () => {
       ['POST', '/agreements/gone/restore', '"2"'],
       ['PUT', '/agreements/g', '"2"'],
     ])
-    expect(sent[1]?.body).toMatchObject({ figures: { rows: cells('40') } })
+    expect(sent[1]?.body).toMatchObject({ agreement: { figures: { rows: cells('40') } } })
   })
 
   it('says why a text could not be brought back', async () => {
-    const { wrapper, entries } = await studies(problem(412, 'changed_meanwhile'))
+    const { wrapper, entries } = await results(problem(412, 'changed_meanwhile'))
     await entries[2]?.get('[data-test=bring-back]').trigger('click')
     await flushPromises()
     expect(wrapper.get('[role=alert]').text()).toContain('changed_meanwhile')

@@ -22,11 +22,13 @@ const changes = computed(() => {
     const last = newest.get(change.record_id) ?? change
     const earlier = change.version - 1
     let offered: Change | null = change === last || change.action === 'deleted' ? null : change
-    // What is deleted comes back first, as it was; its earlier texts after that.
-    if (last.action === 'deleted') offered = change === last ? change : null
+    // What is deleted comes back first, as it was; its earlier texts after that. A study comes back with its result.
+    if (last.action === 'deleted') offered = change === last && change.kind !== 'study' ? change : null
     // The text that it began with came with the program and is not listed by itself.
     else if (change.before && change === last && !listed.has(`${change.record_id} ${earlier}`))
       offered = { ...change, content: change.before, version: earlier }
+    // An earlier appraisal is judged anew, not brought back: it is a judgement of today.
+    if (change.kind === 'appraisal') offered = null
     return { ...change, change, last, offered, fields: put(change) }
   })
 })
@@ -56,7 +58,12 @@ const words = (action: string) => text.review.actions[action] ?? action
       data-test="change"
     >
       <header>
-        <h3 class="wrap-anywhere" dir="auto">{{ title(entry.change) }}</h3>
+        <h3 class="wrap-anywhere" dir="auto">
+          {{ title(entry.change) }}
+          <span v-if="text.review.kinds[entry.kind]" class="small muted">{{
+            text.review.kinds[entry.kind]
+          }}</span>
+        </h3>
         <v-btn
           v-if="editable && entry.offered"
           size="small"

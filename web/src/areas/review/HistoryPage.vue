@@ -38,7 +38,7 @@ watchEffect(() => (document.title = `${text.review.history}: ${test.data.value?.
 const studies = useQuery({
   queryKey: ['study-history', computed(() => props.id)],
   queryFn: async () =>
-    data(await api.GET('/api/v1/tests/{id}/studies/history', { params: { path: { id: props.id } } })),
+    data(await api.GET('/api/v1/tests/{id}/results/history', { params: { path: { id: props.id } } })),
 })
 
 const { busy, failure, run, restore: restoreStudy } = useRestoring()

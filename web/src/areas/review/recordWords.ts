@@ -2,11 +2,16 @@ import { joints, motions, tissues } from '@/areas/catalogue/sheetWords'
 import { shownCells } from '@/areas/evidence/pastedCells'
 import { setupWords } from '@/areas/evidence/setupWords'
 import type {
+  AccuracyResult,
   AgreementInput,
+  AppraisalInput,
   Change,
   Condition,
+  Domain,
   FiguresInput,
+  SignallingQuestion,
   Region,
+  Rule,
   Structure,
   Study,
 } from '@/shared/api/types'
@@ -16,32 +21,45 @@ import { text } from '@/shared/text'
 /** What a record says, field by field, in words. */
 function said(kind: Change['kind'], content: unknown): [label: string, words: string][] {
   if (kind === 'study') {
-    const study = content as Study
+    return [...studyFields(content as Study), [text.study.studyNote, (content as Study).note ?? '']]
+  }
+  if (kind === 'result') {
+    const result = content as AccuracyResult
+    const words = text.result
     const cells = Object.entries(text.study.cells).map(([cell, label]) => {
-      const count = study.counts[cell as keyof typeof text.study.cells]
+      const count = result.counts[cell as keyof typeof text.study.cells]
       return [label, typeof count === 'number' ? String(count) : ''] as [string, string]
     })
+    const rule = result.together?.rule
     return [
-      [text.study.reference, study.reference],
-      [text.study.population, study.population],
-      [text.setup.title, setupWords(study.setup).join(' · ')],
-      [text.study.standard, study.reference_standard],
+      // Before studies stood by themselves, each result said of whom it is.
+      ...studyFields(content as Partial<Study>),
+      [words.variant, result.variant ?? ''],
+      [words.criterion, result.criterion ?? ''],
+      [words.condition, result.condition ?? ''],
+      [words.stage, result.stage ?? ''],
+      [words.group, result.group ?? ''],
+      [text.study.standard, result.reference_standard],
+      [words.unit, result.unit ? (words.units[result.unit] ?? '') : ''],
+      [words.others, rule ? togetherRule(result.together?.tests.length ?? 0, rule) : ''],
       ...cells,
-      [text.study.note, study.note ?? ''],
+      [words.pooled, result.preferred ? words.chosen : ''],
+      [text.study.page, result.page ?? ''],
+      [text.study.note, result.note ?? ''],
     ]
   }
+  if (kind === 'appraisal') return appraisalFields(content as AppraisalInput)
   if (kind === 'agreement') {
-    const { reference, between, finding, examiners, interval, population, note, figures } =
-      content as AgreementInput
+    const { between, finding, examiners, interval, page, note, figures } = content as AgreementInput
     const words = text.agreement
     return [
-      [text.study.reference, reference ?? ''],
+      ...studyFields(content as Partial<Study>),
       [words.between, words.betweens[between ?? 'examiners']],
       [words.finding, finding ?? ''],
       [words.examiners, examiners ?? ''],
       [words.interval, interval ?? ''],
-      [text.study.population, population ?? ''],
       ...(figures ? figureWords(figures) : []),
+      [text.study.page, page ?? ''],
       [text.study.note, note ?? ''],
     ]
   }
@@ -68,6 +86,37 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
   ]
 }
 
+function studyFields({ reference, population, setup }: Partial<Study>): [label: string, words: string][] {
+  return [
+    [text.study.reference, reference ?? ''],
+    [text.study.population, population ?? ''],
+    [text.setup.title, setupWords(setup).join(' · ')],
+  ]
+}
+
+function appraisalFields({ domains }: AppraisalInput): [label: string, words: string][] {
+  const words = text.appraisal
+  return (Object.keys(words.domains) as Domain[]).map((domain) => {
+    const said = domains[domain]
+    if (!said) return [words.domains[domain], '']
+    const answers = Object.entries(said.answers).map(
+      ([question, answer]) =>
+        `${words.questions[question as SignallingQuestion]} ${words.answers[answer] ?? ''}`,
+    )
+    const judged = [
+      said.risk ? words.riskOf(said.risk) : '',
+      said.concern ? `${words.concern}: ${said.concern}` : '',
+      said.reason,
+    ]
+    return [words.domains[domain], [...answers, ...judged].filter(Boolean).join('\n')]
+  })
+}
+
+function togetherRule(others: number, rule: Rule): string {
+  const { rules, atLeast, more } = text.result
+  return more(others, typeof rule === 'string' ? rules[rule] : atLeast(rule.at_least))
+}
+
 function figureWords(figures: FiguresInput): [label: string, words: string][] {
   const words = text.agreement
   if (figures.kind === 'reported') {
@@ -87,7 +136,7 @@ function figureWords(figures: FiguresInput): [label: string, words: string][] {
 /** By what people call the record. */
 export function title(change: Change): string {
   const content = change.content as { reference?: string; name?: string }
-  return content.reference ?? content.name ?? ''
+  return content.reference ?? change.study ?? content.name ?? ''
 }
 
 /** What a change put in the place of what; of a first version everything it says. */

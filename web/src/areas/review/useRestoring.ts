@@ -1,10 +1,17 @@
 import { ref } from 'vue'
 
 import { agreementInput } from '@/areas/evidence/agreementActions'
-import { studyInput } from '@/areas/evidence/studyActions'
+import { accuracyInput } from '@/areas/evidence/resultActions'
 import { ApiProblem, api } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
-import type { AgreementView, Change, ConditionInput, StructureInput, StudyView } from '@/shared/api/types'
+import type {
+  AccuracyResult,
+  AgreementInput,
+  Change,
+  ConditionInput,
+  StructureInput,
+  StudyInput,
+} from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 
@@ -38,16 +45,24 @@ export function useRestoring() {
       params: { path: { id: change.record_id }, header: { 'If-Match': `"${newest.version}"` } },
     }
     const send = {
-      study: () =>
+      study: () => {
+        const { reference, reference_id, population, setup, note } = change.content as StudyInput
+        const body = { reference, reference_id, population, setup, note }
+        return api.PUT('/api/v1/studies/{id}', { ...at, body })
+      },
+      result: () =>
         newest.action === 'deleted'
-          ? api.POST('/api/v1/studies/{id}/restore', at)
-          : api.PUT('/api/v1/studies/{id}', { ...at, body: studyInput(change.content as StudyView) }),
+          ? api.POST('/api/v1/results/{id}/restore', at)
+          : api.PUT('/api/v1/results/{id}', {
+              ...at,
+              body: { result: accuracyInput(change.content as AccuracyResult) },
+            }),
       agreement: () =>
         newest.action === 'deleted'
           ? api.POST('/api/v1/agreements/{id}/restore', at)
           : api.PUT('/api/v1/agreements/{id}', {
               ...at,
-              body: agreementInput(change.content as AgreementView),
+              body: { agreement: agreementInput(change.content as AgreementInput) },
             }),
       structure: () => api.PUT('/api/v1/structures/{id}', { ...at, body: change.content as StructureInput }),
       condition: () => api.PUT('/api/v1/conditions/{id}', { ...at, body: change.content as ConditionInput }),

@@ -3,7 +3,20 @@ import { computed, type MaybeRefOrGetter, toValue } from 'vue'
 
 import { outage } from '../outage'
 import { api, data } from './client'
-import type { CitationStyle, FiguresInput, RawCounts, ReportInput, Region, Sort, Summary } from './types'
+import type {
+  AppraisalInput,
+  Aspect,
+  CitationStyle,
+  Domain,
+  DomainAppraisal,
+  Judgement,
+  FiguresInput,
+  RawCounts,
+  ReportInput,
+  Region,
+  Sort,
+  Summary,
+} from './types'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: false, staleTime: 2000, refetchOnWindowFocus: true } },
@@ -65,10 +78,47 @@ export function useTest(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<
   })
 }
 
-export function useStudies(id: MaybeRefOrGetter<string>) {
+export function useResults(id: MaybeRefOrGetter<string>) {
   return useQuery({
-    queryKey: ['studies', computed(() => toValue(id))],
-    queryFn: async () => data(await api.GET('/api/v1/tests/{id}/studies', byId(toValue(id)))),
+    queryKey: ['results', computed(() => toValue(id))],
+    queryFn: async () => data(await api.GET('/api/v1/tests/{id}/results', byId(toValue(id)))),
+  })
+}
+
+/** What appraisals ask; it is the same as long as the program is. */
+export function useAppraisalQuestions() {
+  return useQuery({
+    queryKey: ['answers', 'appraisal questions'],
+    queryFn: async () => data(await api.GET('/api/v1/appraisals')),
+    staleTime: Infinity,
+  })
+}
+
+/** What the answers given so far suggest, by domain. */
+export function useSuggestions(
+  aspect: MaybeRefOrGetter<Aspect>,
+  domains: MaybeRefOrGetter<Partial<Record<Domain, DomainAppraisal>>>,
+  enabled: MaybeRefOrGetter<boolean>,
+) {
+  const asked = useQuery({
+    queryKey: ['answers', 'suggestions', computed(() => toValue(aspect)), computed(() => toValue(domains))],
+    queryFn: async () => {
+      const params = { path: { aspect: toValue(aspect) } }
+      const body = { domains: toValue(domains) as AppraisalInput['domains'] }
+      return data(await api.POST('/api/v1/appraisals/{aspect}', { params, body }))
+    },
+    placeholderData: keepPreviousData,
+    enabled,
+  })
+  return computed(() => (asked.data.value ?? {}) as Partial<Record<Domain, Judgement>>)
+}
+
+/** Studies on record of a reference, or of its text. */
+export function useKnownStudies(of: MaybeRefOrGetter<{ reference_id?: string; reference?: string }>) {
+  return useQuery({
+    queryKey: ['known-studies', computed(() => toValue(of))],
+    queryFn: async () => data(await api.GET('/api/v1/studies', { params: { query: toValue(of) } })),
+    enabled: computed(() => Boolean(toValue(of).reference_id || toValue(of).reference)),
   })
 }
 

@@ -265,14 +265,17 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/tests/{id}/studies/history': {
+  '/api/v1/tests/{id}/results/history': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** Every change of a test's studies and agreement results, deleted ones included, the newest first. */
+    /**
+     * Every change of a test's results, of accuracy and of agreement, of their studies and of what was judged of these, deleted ones
+     *     included, the newest first.
+     */
     get: operations['list_study_changes']
     put?: never
     post?: never
@@ -368,18 +371,17 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/tests/{id}/studies': {
+  '/api/v1/studies': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** A test's studies in the order they were entered. */
+    /** Studies that were published as a reference, or under its text: a further result may be of the same people. */
     get: operations['list_studies']
     put?: never
-    /** Adds a study to a test. */
-    post: operations['create_study']
+    post?: never
     delete?: never
     options?: never
     head?: never
@@ -394,17 +396,52 @@ export interface paths {
       cookie?: never
     }
     get?: never
-    /** Corrects a study that was read at the version in `If-Match`. */
+    /** Corrects a study that was read at the version in `If-Match`, for all of its results. */
     put: operations['update_study']
     post?: never
-    /** Deletes a study; it can be restored. */
-    delete: operations['delete_study']
+    delete?: never
     options?: never
     head?: never
     patch?: never
     trace?: never
   }
-  '/api/v1/studies/{id}/restore': {
+  '/api/v1/tests/{id}/results': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A test's results of accuracy in the order they were entered. */
+    get: operations['list_results']
+    put?: never
+    /** Adds a result to a test, with its study if that is new. */
+    post: operations['create_result']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/results/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Corrects a result that was read at the version in `If-Match`, and its study. */
+    put: operations['update_result']
+    post?: never
+    /** Deletes a result; it can be restored. */
+    delete: operations['delete_result']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/results/{id}/restore': {
     parameters: {
       query?: never
       header?: never
@@ -413,8 +450,59 @@ export interface paths {
     }
     get?: never
     put?: never
-    /** Brings a deleted study back: the undo of a deletion. */
-    post: operations['restore_study']
+    /** Brings a deleted result back: the undo of a deletion. */
+    post: operations['restore_result']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/appraisals': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The domains and questions of both appraisals, in their order. */
+    get: operations['list_questions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/appraisals/{aspect}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** What the answers suggest that were given so far, by domain. Nothing is stored. */
+    post: operations['suggest_judgements']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/studies/{id}/appraisals/{aspect}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Saves the appraisal of a study that was read at the version in `If-Match`; 0 when there was none. */
+    put: operations['save_appraisal']
+    post?: never
     delete?: never
     options?: never
     head?: never
@@ -535,7 +623,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** The tests of which studies were published as a reference. */
+    /** The tests of which results were published as a reference. */
     get: operations['list_reported_tests']
     put?: never
     post?: never
@@ -898,6 +986,107 @@ export interface components {
        */
       disabled_at?: string | null
     }
+    /** @description A result as a person or a file wrote it. */
+    AccuracyInput: {
+      /**
+       * @description Which variant of the test was done; empty for the one that is taught.
+       * @default
+       */
+      variant: string
+      /**
+       * @description What counted as positive, when it is not what the sheet teaches.
+       * @default
+       */
+      criterion: string
+      /**
+       * @description Target condition, when it is not that of the sheet.
+       * @default
+       */
+      condition: string
+      /**
+       * @description Which stage of it: any, partial, complete, severe.
+       * @default
+       */
+      stage: string
+      /**
+       * @description Which of the study's people, when not all of them.
+       * @default
+       */
+      group: string
+      /**
+       * @description What decided who has the condition.
+       * @default
+       */
+      reference_standard: string
+      /** @default null */
+      unit: components['schemas']['Unit'] | null
+      /** @default null */
+      together: components['schemas']['Together'] | null
+      /**
+       * @description Of several results of the same people this one enters a pool.
+       * @default false
+       */
+      preferred: boolean
+      /**
+       * @description Where the report prints it: page, table.
+       * @default
+       */
+      page: string
+      /**
+       * @description Notes of who extracted it: how the counts came about.
+       * @default
+       */
+      note: string
+      /**
+       * Format: double
+       * @description True positives; absent, like false negatives, when people with the condition are not reported.
+       * @default null
+       */
+      tp: number | null
+      /**
+       * Format: double
+       * @description False positives; absent, like true negatives, when people without the condition are not reported.
+       * @default null
+       */
+      fp: number | null
+      /**
+       * Format: double
+       * @description False negatives.
+       * @default null
+       */
+      fn: number | null
+      /**
+       * Format: double
+       * @description True negatives.
+       * @default null
+       */
+      tn: number | null
+    }
+    /** @description A checked result. */
+    AccuracyResult: {
+      /** @description Which variant of the test was done; empty for the one that is taught. */
+      variant: string
+      /** @description What counted as positive, when it is not what the sheet teaches. */
+      criterion: string
+      /** @description Target condition, when it is not that of the sheet. */
+      condition: string
+      /** @description Which stage of it. */
+      stage: string
+      /** @description Which of the study's people, when not all of them. */
+      group: string
+      /** @description What decided who has the condition. */
+      reference_standard: string
+      unit?: components['schemas']['Unit'] | null
+      together?: components['schemas']['Together'] | null
+      /** @description Of several results of the same people this one enters a pool. */
+      preferred: boolean
+      /** @description Where the report prints it. */
+      page: string
+      /** @description Notes of who extracted it. */
+      note: string
+      /** @description The four cells. */
+      counts: components['schemas']['Counts']
+    }
     /** @description What a muscle does when it contracts. */
     Action: {
       /** @description At which joint. */
@@ -935,6 +1124,22 @@ export interface components {
       /** @description Everything else. */
       detail: components['schemas']['AgreementDetail']
     }
+    /** @description An agreement result and its study, as they are to be saved. */
+    AgreementBody: {
+      /**
+       * Format: uuid
+       * @description The study on record that it is of; without it `study` is a new one.
+       */
+      study_id?: string | null
+      /**
+       * Format: int32
+       * @description The version at which that study was read.
+       */
+      study_version?: number | null
+      study?: components['schemas']['StudyInput'] | null
+      /** @description What it reports. */
+      agreement: components['schemas']['AgreementInput']
+    }
     /** @description Everything that the ratings give. */
     AgreementDetail:
       | (components['schemas']['TwoRaterAgreement'] & {
@@ -970,17 +1175,6 @@ export interface components {
     /** @description An agreement result as a person or a file wrote it. */
     AgreementInput: {
       /**
-       * @description Reference text: authors, year, title, journal.
-       * @default
-       */
-      reference: string
-      /**
-       * Format: uuid
-       * @description The reference on record that it was published as.
-       * @default null
-       */
-      reference_id: string | null
-      /**
        * @description Whose ratings are compared.
        * @default examiners
        */
@@ -1001,12 +1195,12 @@ export interface components {
        */
       interval: string
       /**
-       * @description Who was examined.
+       * @description Where the report prints it: page, table.
        * @default
        */
-      population: string
+      page: string
       /**
-       * @description Notes of who extracted it: page, table.
+       * @description Notes of who extracted it.
        * @default
        */
       note: string
@@ -1057,7 +1251,7 @@ export interface components {
       version: number
       /** @description Made up, for demonstration. */
       sample: boolean
-      cited?: components['schemas']['Cited'] | null
+      study: components['schemas']['StudyView']
       answer: components['schemas']['AgreementAnswer']
     }
     /** @description A stored reference that may be the same work. */
@@ -1084,11 +1278,47 @@ export interface components {
       after_negative?: components['schemas']['Estimate_Probability'] | null
       frequencies?: components['schemas']['NaturalFrequencies'] | null
     }
+    /** @description An appraisal of a study: what is said domain by domain. What was checked is written in the same form. */
+    AppraisalInput: {
+      /**
+       * @description By domain; a domain that is not there was not appraised.
+       * @default {}
+       */
+      domains: {
+        [key: string]: components['schemas']['DomainAppraisal']
+      }
+    }
+    /** @description An appraisal of a study. */
+    AppraisalView: components['schemas']['AppraisalInput'] & {
+      aspect: components['schemas']['Aspect']
+      /** Format: int32 */
+      version: number
+      /** @description Made up, for demonstration. */
+      sample: boolean
+      overall?: components['schemas']['Judgement'] | null
+    }
     /**
      * @description One of the two groups of patients.
      * @enum {string}
      */
     ArmName: 'diseased' | 'non_diseased'
+    /** @description What is asked about one aspect of studies. */
+    AskedAspect: {
+      aspect: components['schemas']['Aspect']
+      domains: components['schemas']['AskedDomain'][]
+    }
+    /** @description What is asked in one domain. */
+    AskedDomain: {
+      domain: components['schemas']['Domain']
+      /** @description Whether it can apply to the question at hand more or less. */
+      concern: boolean
+      questions: components['schemas']['SignallingQuestion'][]
+    }
+    /**
+     * @description What is appraised.
+     * @enum {string}
+     */
+    Aspect: 'accuracy' | 'agreement'
     /** @description Somebody who wrote it. An institution has a family name only. */
     Author: {
       /**
@@ -1218,6 +1448,8 @@ export interface components {
       record_id: string
       /** Format: int32 */
       version: number
+      /** @description Of a result or an appraisal: the reference of its study. */
+      study?: string | null
       /** @description `created`, `edited`, `deleted`, `restored` or `imported`. */
       action: string
       /** @description Who; `null` for imports. */
@@ -1401,6 +1633,31 @@ export interface components {
      * @enum {string}
      */
     Design: 'one_group' | 'two_groups' | 'retrospective'
+    /**
+     * @description Where bias may come from.
+     * @enum {string}
+     */
+    Domain:
+      'patient_selection' | 'index_test' | 'reference_standard' | 'flow_timing' | 'examiners' | 'repetition'
+    /** @description What is said of one domain. */
+    DomainAppraisal: {
+      /**
+       * @description Answers to its questions, as far as they were given.
+       * @default {}
+       */
+      answers: {
+        [key: string]: components['schemas']['SignallingAnswer']
+      }
+      /** @default null */
+      risk: components['schemas']['Judgement'] | null
+      /** @default null */
+      concern: components['schemas']['Judgement'] | null
+      /**
+       * @description Why.
+       * @default
+       */
+      reason: string
+    }
     /**
      * @description How a reference of a file meets what is there.
      * @enum {string}
@@ -1617,6 +1874,8 @@ export interface components {
       structures: number
       /** @description References added. */
       references: number
+      /** @description Studies added. */
+      studies: number
       /** @description Its tests in their order. */
       tests: components['schemas']['ImportedTest'][]
     }
@@ -1628,10 +1887,10 @@ export interface components {
       fate: components['schemas']['Fate']
       /** @description Whether its sheet is written. */
       written: boolean
-      /** @description Studies that come in. */
-      studies: number
-      /** @description Studies that are there already. */
-      known_studies: number
+      /** @description Results of accuracy that come in. */
+      results: number
+      /** @description Results of accuracy that are there already. */
+      known_results: number
       /** @description Agreement results that come in. */
       agreements: number
     }
@@ -1713,6 +1972,15 @@ export interface components {
        * @default null
        */
       to: number | null
+    }
+    /**
+     * @description How large a risk, or a concern, is.
+     * @enum {string}
+     */
+    Judgement: 'low' | 'unclear' | 'high'
+    /** @description A study on record, with the tests of which it reports a result. */
+    KnownStudy: components['schemas']['StudyView'] & {
+      tests: components['schemas']['ReportedTest'][]
     }
     /** @description One rung that was tried, from the fullest down. */
     LadderStep: {
@@ -1972,6 +2240,11 @@ export interface components {
        */
       source: string
     }
+    /**
+     * @description Why a result is not in the pool of its test.
+     * @enum {string}
+     */
+    NotPooled: 'same_people' | 'other_condition' | 'together'
     /** @description Something a reader of the figures must know. */
     Note:
       | {
@@ -2172,6 +2445,8 @@ export interface components {
        * @description The version saved meanwhile, in a conflict.
        */
       current_version?: number | null
+      /** @description What was saved meanwhile, in a conflict: `study`, `result`, `test`, ... */
+      changed?: string | null
     }
     /** @description One step. */
     ProcedureStep: {
@@ -2392,7 +2667,8 @@ export interface components {
      * @description What a history is kept of.
      * @enum {string}
      */
-    RecordKind: 'test' | 'study' | 'structure' | 'condition' | 'reference' | 'agreement'
+    RecordKind:
+      'test' | 'study' | 'result' | 'structure' | 'condition' | 'reference' | 'agreement' | 'appraisal'
     /**
      * @description How they were chosen.
      * @enum {string}
@@ -2585,7 +2861,7 @@ export interface components {
      * @enum {string}
      */
     ReportedKind: 'kappa' | 'icc'
-    /** @description A test for which a reference reports a study. */
+    /** @description A test of which a result is reported. */
     ReportedTest: {
       /** Format: uuid */
       id: string
@@ -2595,6 +2871,38 @@ export interface components {
     RestoreInput: {
       /** Format: int32 */
       version: number
+    }
+    /** @description A result and its study, as they are to be saved. */
+    ResultBody: {
+      /**
+       * Format: uuid
+       * @description The study on record that it is of; without it `study` is a new one.
+       */
+      study_id?: string | null
+      /**
+       * Format: int32
+       * @description The version at which that study was read.
+       */
+      study_version?: number | null
+      study?: components['schemas']['StudyInput'] | null
+      /** @description What it reports. */
+      result: components['schemas']['AccuracyInput']
+    }
+    /** @description A result with its study and the accuracy that its counts give. */
+    ResultView: components['schemas']['AccuracyResult'] & {
+      /** Format: uuid */
+      id: string
+      /** Format: uuid */
+      test_id: string
+      /** Format: int32 */
+      version: number
+      /** @description Made up, for demonstration. */
+      sample: boolean
+      /** @description The other tests that were read together with this one, as far as they may be seen. */
+      others: components['schemas']['ReportedTest'][]
+      left_out?: components['schemas']['NotPooled'] | null
+      study: components['schemas']['StudyView']
+      accuracy: components['schemas']['StudyAccuracy']
     }
     /** @description What it takes to call a second measurement changed. */
     Retest: {
@@ -2666,6 +2974,17 @@ export interface components {
        */
       choices: string[]
     }
+    /** @description When several tests together count as positive. */
+    Rule:
+      | 'any'
+      | 'all'
+      | {
+          /**
+           * Format: int32
+           * @description At least this many of them.
+           */
+          at_least: number
+        }
     /** @description Rounding rules under which a figure, or all of them, come out as printed. */
     Rules: {
       /** @description Halves away from zero. */
@@ -2843,6 +3162,36 @@ export interface components {
       password: string
     }
     /**
+     * @description An answer to a question.
+     * @enum {string}
+     */
+    SignallingAnswer: 'yes' | 'no' | 'unclear' | 'not_applicable'
+    /**
+     * @description One question that points to a risk.
+     * @enum {string}
+     */
+    SignallingQuestion:
+      | 'consecutive_or_random'
+      | 'no_two_groups'
+      | 'no_undue_patient_exclusion'
+      | 'test_read_blind'
+      | 'criterion_fixed'
+      | 'standard_likely_right'
+      | 'standard_read_blind'
+      | 'interval_short'
+      | 'everybody_verified'
+      | 'same_standard'
+      | 'everybody_analysed'
+      | 'representative_people'
+      | 'representative_examiners'
+      | 'same_training'
+      | 'blind_to_others'
+      | 'blind_to_condition'
+      | 'order_varied'
+      | 'people_unchanged'
+      | 'same_procedure'
+      | 'fitting_measure'
+    /**
      * @description A word for the size of a coefficient.
      * @enum {string}
      */
@@ -2966,12 +3315,8 @@ export interface components {
       population: string
       /** @description How the study was done, as far as its report says. */
       setup: components['schemas']['StudySetup']
-      /** @description What decided who has the condition. */
-      reference_standard: string
-      /** @description Notes of who extracted it. */
+      /** @description Notes about the study as a whole. */
       note: string
-      /** @description The four cells. */
-      counts: components['schemas']['Counts']
     }
     /** @description Accuracy of one study. `None` means "not estimable", for a reason found in `notes`. */
     StudyAccuracy: {
@@ -3018,39 +3363,10 @@ export interface components {
        */
       setup: components['schemas']['StudySetup']
       /**
-       * @description What decided who has the condition.
-       * @default
-       */
-      reference_standard: string
-      /**
-       * @description Notes of who extracted it: page, table, how the counts came about.
+       * @description Notes about the study as a whole.
        * @default
        */
       note: string
-      /**
-       * Format: double
-       * @description True positives.
-       * @default null
-       */
-      tp: number | null
-      /**
-       * Format: double
-       * @description False positives.
-       * @default null
-       */
-      fp: number | null
-      /**
-       * Format: double
-       * @description False negatives.
-       * @default null
-       */
-      fn: number | null
-      /**
-       * Format: double
-       * @description True negatives.
-       * @default null
-       */
-      tn: number | null
     }
     /** @description How a study was done, as far as its report says. */
     StudySetup: {
@@ -3113,26 +3429,25 @@ export interface components {
       course: components['schemas']['Course'] | null
       /** @default null */
       state: components['schemas']['Wakefulness'] | null
-      /** @default null */
-      unit: components['schemas']['Unit'] | null
       /**
        * @description Who examined, and how experienced they are.
        * @default
        */
       examiners: string
     }
-    /** @description A study with the accuracy that its counts give. */
+    /** @description A study. */
     StudyView: components['schemas']['Study'] & {
       /** Format: uuid */
       id: string
-      /** Format: uuid */
-      test_id: string
       /** Format: int32 */
       version: number
       /** @description Made up, for demonstration. */
       sample: boolean
       cited?: components['schemas']['Cited'] | null
-      accuracy: components['schemas']['StudyAccuracy']
+      /** @description How many results are reported from it, of accuracy and of agreement. */
+      results: number
+      /** @description How far it can be trusted, as far as somebody judged it. */
+      appraisals: components['schemas']['AppraisalView'][]
     }
     /** @description Sensitivity, specificity and the ratios at the summary point. `None` is "not estimable". */
     Summary: {
@@ -3226,6 +3541,13 @@ export interface components {
       | 'bursa'
       | 'fascia'
       | 'vessel'
+    /** @description The tests that were read together with the one that the result stands at. */
+    Together: {
+      /** @description The other tests. */
+      tests: string[]
+      /** @description When all of them together count as positive. */
+      rule: components['schemas']['Rule']
+    }
     /** @description Agreement of two raters. */
     TwoRaterAgreement: {
       /**
@@ -4490,11 +4812,14 @@ export interface operations {
   }
   list_studies: {
     parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
+      query?: {
+        /** @description Reference on record */
+        reference_id?: string
+        /** @description Text of the reference, when it is not on record */
+        reference?: string
       }
+      header?: never
+      path?: never
       cookie?: never
     }
     requestBody?: never
@@ -4504,51 +4829,10 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['StudyView'][]
+          'application/json': components['schemas']['KnownStudy'][]
         }
       }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  create_study: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['StudyInput']
-      }
-    }
-    responses: {
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StudyView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
+      400: {
         headers: {
           [name: string]: unknown
         }
@@ -4610,7 +4894,137 @@ export interface operations {
       }
     }
   }
-  delete_study: {
+  list_results: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView'][]
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_result: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ResultBody']
+      }
+    }
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_result: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description ETag that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ResultBody']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  delete_result: {
     parameters: {
       query?: never
       header: {
@@ -4629,7 +5043,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['StudyView']
+          'application/json': components['schemas']['ResultView']
         }
       }
       404: {
@@ -4650,7 +5064,7 @@ export interface operations {
       }
     }
   }
-  restore_study: {
+  restore_result: {
     parameters: {
       query?: never
       header: {
@@ -4669,7 +5083,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['StudyView']
+          'application/json': components['schemas']['ResultView']
         }
       }
       404: {
@@ -4681,6 +5095,113 @@ export interface operations {
         }
       }
       412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_questions: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AskedAspect'][]
+        }
+      }
+    }
+  }
+  suggest_judgements: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        aspect: components['schemas']['Aspect']
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AppraisalInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': {
+            [key: string]: components['schemas']['Judgement']
+          }
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  save_appraisal: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description Version that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+        aspect: components['schemas']['Aspect']
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AppraisalInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AppraisalView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
         headers: {
           [name: string]: unknown
         }
@@ -4761,7 +5282,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['AgreementInput']
+        'application/json': components['schemas']['AgreementBody']
       }
     }
     responses: {
@@ -4805,7 +5326,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['AgreementInput']
+        'application/json': components['schemas']['AgreementBody']
       }
     }
     responses: {

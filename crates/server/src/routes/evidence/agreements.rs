@@ -1,18 +1,18 @@
 //! Agreement results of a test: what their figures say, list, add, correct, delete, restore.
 
-use pruvex_core::Level;
-use pruvex_core::evidence::{Agreement, AgreementAnswer, AgreementInput, FiguresInput, agreement_answer};
+use pruvex_core::evidence::{Agreement, AgreementAnswer, AgreementInput, FiguresInput, StudyInput, agreement_answer};
+use pruvex_core::{FieldError, Level};
 use pruvex_store::catalogue::get_test;
 use pruvex_store::evidence::{self as store, AgreementRecord};
 use pruvex_store::history::Act;
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
-use rocket::serde::Serialize;
 use rocket::serde::json::Json;
+use rocket::serde::{Deserialize, Serialize};
 use rocket::{delete, get, post, put};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::studies::{Cited, cited};
+use super::studies::{self, StudyView, both, needed, of_study};
 use crate::body::JsonBody;
 use crate::etag::{IfMatch, Tagged};
 use crate::off::off;
@@ -33,20 +33,48 @@ pub(crate) struct AgreementView {
     sample: bool,
     #[serde(flatten)]
     written: AgreementInput,
-    /// The reference on record that it was published as.
-    cited: Option<Cited>,
+    study: StudyView,
     answer: AgreementAnswer,
 }
 
+/// An agreement result and its study, as they are to be saved.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(crate = "rocket::serde", deny_unknown_fields)]
+pub(crate) struct AgreementBody {
+    /// The study on record that it is of; without it `study` is a new one.
+    #[serde(default)]
+    study_id: Option<Uuid>,
+    /// The version at which that study was read.
+    #[serde(default)]
+    study_version: Option<i32>,
+    /// What is said of the study now, for all of its results. A correction may leave it out with its number.
+    #[serde(default)]
+    study: Option<StudyInput>,
+    /// What it reports.
+    agreement: AgreementInput,
+}
+
+impl AgreementBody {
+    fn of_study(&self) -> Result<Option<store::OfStudy>, Vec<FieldError>> {
+        of_study(self.study_id, self.study_version, self.study.as_ref())
+    }
+
+    fn agreement(&self) -> Result<Agreement, Vec<FieldError>> {
+        Agreement::check(&self.agreement)
+            .map_err(|errors| errors.into_iter().map(|error| error.within("agreement.")).collect())
+    }
+}
+
 async fn views(db: &DatabaseConnection, records: Vec<AgreementRecord>) -> Result<Vec<AgreementView>, ApiError> {
-    let cited = cited(db, records.iter().filter_map(|it| it.agreement.written().reference_id)).await?;
+    let of = store::get_studies(db, records.iter().map(|record| record.study_id)).await?;
+    let studies = studies::views(db, of.into_values().collect()).await?;
     off(move || {
-        let view = |AgreementRecord { id, test_id, version, sample, agreement }| {
+        let view = |AgreementRecord { id, test_id, study_id, version, sample, agreement }| {
+            let study = studies.get(&study_id).cloned()?;
             let (written, answer) = (agreement.written().clone(), agreement.answer(Level::default()));
-            let cited = written.reference_id.and_then(|id| cited.get(&id).cloned());
-            AgreementView { id, test_id, version, sample, written, cited, answer }
+            Some(AgreementView { id, test_id, version, sample, written, study, answer })
         };
-        records.into_iter().map(view).collect()
+        records.into_iter().filter_map(view).collect()
     })
     .await
 }
@@ -83,27 +111,27 @@ pub(crate) async fn list_agreements(
 }
 
 /// Adds an agreement result to a test.
-#[utoipa::path(context_path = "/api/v1", tag = "evidence", params(("id" = Uuid, Path)), request_body = AgreementInput,
+#[utoipa::path(context_path = "/api/v1", tag = "evidence", params(("id" = Uuid, Path)), request_body = AgreementBody,
     responses((status = 201, body = AgreementView), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[post("/tests/<id>/agreements", data = "<input>")]
 pub(crate) async fn create_agreement(
     by: StudyWriter,
     id: Result<RecordId, ApiError>,
-    input: JsonBody<AgreementInput>,
+    input: JsonBody<AgreementBody>,
     db: Db<'_>,
 ) -> Result<Tagged<AgreementView>, ApiError> {
-    let (id, agreement) = (id?.0, Agreement::check(&input.0).map_err(ApiError::Fields)?);
+    let id = id?.0;
+    let (study, agreement) = both(input.0.of_study().and_then(needed), input.0.agreement())?;
     let act = Act::of("created", Some(by.0.id));
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     get_test(&transaction, id).await?;
-    let added = store::create_agreements(&transaction, &[(id, &agreement, false)], act).await?;
+    let record = store::create_agreement(&transaction, id, &study, &agreement, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
-    let record = added.into_iter().next().ok_or(ApiError::Internal)?;
     Ok(Tagged::created(record.version, one(db.0, record).await?))
 }
 
 /// Corrects an agreement result that was read at the version in `If-Match`.
-#[utoipa::path(context_path = "/api/v1", tag = "evidence", request_body = AgreementInput,
+#[utoipa::path(context_path = "/api/v1", tag = "evidence", request_body = AgreementBody,
     params(("id" = Uuid, Path), ("If-Match" = String, Header, description = "ETag that was read")),
     responses((status = 200, body = AgreementView), (status = 404, body = Problem), (status = 412, body = Problem),
         (status = 422, body = Problem)))]
@@ -112,13 +140,13 @@ pub(crate) async fn update_agreement(
     by: StudyWriter,
     id: Result<RecordId, ApiError>,
     version: IfMatch,
-    input: JsonBody<AgreementInput>,
+    input: JsonBody<AgreementBody>,
     db: Db<'_>,
 ) -> Result<Tagged<AgreementView>, ApiError> {
-    let (id, agreement) = (id?.0, Agreement::check(&input.0).map_err(ApiError::Fields)?);
+    let (study, agreement) = both(input.0.of_study(), input.0.agreement())?;
     let act = Act::of("edited", Some(by.0.id));
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
-    let record = store::update_agreement(&transaction, id, version.0, &agreement, act).await?;
+    let record = store::update_agreement(&transaction, id?.0, version.0, study.as_ref(), &agreement, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     Ok(Tagged::ok(record.version, one(db.0, record).await?))
 }

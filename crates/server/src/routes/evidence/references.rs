@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 
 use pruvex_core::evidence::{Likeness, Reference, ReferenceInput, parse_identifier};
 use pruvex_formats::{CitationStyle, ReferenceFormat, cite, read_references, write_references};
-use pruvex_store::evidence::{self as store, Order, ReferenceQuery, ReferenceRecord, ReferencesImported};
+use pruvex_store::evidence::{self as store, Citing, Order, ReferenceQuery, ReferenceRecord, ReferencesImported};
 use pruvex_store::history::Act;
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
 use rocket::data::Data;
@@ -48,14 +48,14 @@ async fn views(
     records: Vec<ReferenceRecord>,
 ) -> Result<Vec<ReferenceView>, ApiError> {
     let ids: Vec<Uuid> = records.iter().map(|record| record.id).collect();
-    let mut studies: HashMap<Uuid, usize> = HashMap::new();
-    for (reference, _) in store::citing(db, &ids).await? {
-        *studies.entry(reference).or_default() += 1;
+    let mut studies: HashMap<Uuid, HashSet<Uuid>> = HashMap::new();
+    for Citing { reference, study, .. } in store::citing(db, &ids).await? {
+        studies.entry(reference).or_default().insert(study);
     }
     off(move || {
         let citations = cite(style, &records.iter().map(|record| &record.reference).collect::<Vec<_>>());
         let view = |(ReferenceRecord { id, version, sample, reference }, citation)| {
-            let (label, studies) = (reference.label(), studies.get(&id).copied().unwrap_or_default());
+            let (label, studies) = (reference.label(), studies.get(&id).map_or(0, HashSet::len));
             ReferenceView { id, version, sample, label, reference, citation, studies }
         };
         records.into_iter().zip(citations).map(view).collect()
@@ -149,15 +149,30 @@ pub(crate) async fn get_reference(
     Ok(Tagged::ok(record.version, one(db.0, record).await?))
 }
 
-/// A test for which a reference reports a study.
-#[derive(Debug, Serialize, ToSchema)]
+/// A test of which a result is reported.
+#[derive(Debug, Clone, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde")]
 pub(crate) struct ReportedTest {
     id: Uuid,
     name: String,
 }
 
-/// The tests of which studies were published as a reference.
+/// The names of tests, as far as whoever asks may see them.
+pub(super) async fn named(
+    state: &AppState,
+    by: &Reader,
+    tests: impl Iterator<Item = Uuid>,
+) -> Result<HashMap<Uuid, ReportedTest>, ApiError> {
+    let tests: HashSet<Uuid> = tests.collect();
+    if tests.is_empty() {
+        return Ok(HashMap::new());
+    }
+    let shelf = state.shelf().await?;
+    let rows = shelf.rows(by.0.role).iter().filter(|row| tests.contains(&row.id));
+    Ok(rows.map(|row| (row.id, ReportedTest { id: row.id, name: row.name.clone() })).collect())
+}
+
+/// The tests of which results were published as a reference.
 #[utoipa::path(context_path = "/api/v1", tag = "evidence", params(("id" = Uuid, Path)),
     responses((status = 200, body = Vec<ReportedTest>), (status = 404, body = Problem)))]
 #[get("/references/<id>/tests")]
@@ -168,10 +183,10 @@ pub(crate) async fn list_reported_tests(
     db: Db<'_>,
 ) -> Result<Json<Vec<ReportedTest>>, ApiError> {
     let record = store::get_reference(db.0, id?.0).await?;
-    let tests: HashSet<Uuid> = store::citing(db.0, &[record.id]).await?.into_iter().map(|(_, test)| test).collect();
-    let shelf = state.shelf().await?;
-    let rows = shelf.rows(by.0.role).iter().filter(|row| tests.contains(&row.id));
-    Ok(Json(rows.map(|row| ReportedTest { id: row.id, name: row.name.clone() }).collect()))
+    let citing = store::citing(db.0, &[record.id]).await?;
+    let mut tests: Vec<_> = named(state, &by, citing.into_iter().map(|it| it.test)).await?.into_values().collect();
+    tests.sort_by(|a, b| a.name.cmp(&b.name));
+    Ok(Json(tests))
 }
 
 /// What an identifier stands for, as a registry of published works answers it. Nothing is stored.

@@ -1,4 +1,4 @@
-import type { AgreementView } from '@/shared/api/types'
+import type { AgreementView, ResultView, StudySetup, StudyView } from '@/shared/api/types'
 
 const coefficient = (estimate: number) => ({
   value: { estimate, lower: 0.56, upper: 0.84 },
@@ -33,19 +33,33 @@ export const answer: AgreementView['answer'] = {
   },
 }
 
+/** A study as the API answers it. */
+export const study: StudyView = {
+  id: 's',
+  version: 2,
+  sample: true,
+  reference: 'Sample report',
+  reference_id: null,
+  population: 'Adults',
+  setup: {} as StudySetup,
+  note: '',
+  cited: null,
+  results: 1,
+  appraisals: [],
+}
+
 /** An agreement result as the API answers it. */
 export const stored: AgreementView = {
   id: 'g',
   test_id: 'a',
   version: 3,
   sample: true,
-  reference: 'Sample report',
-  reference_id: null,
+  study,
   between: 'occasions',
   finding: 'Weaker',
   examiners: '',
   interval: '',
-  population: '',
+  page: '',
   note: '',
   figures: {
     kind: 'table',
@@ -56,4 +70,30 @@ export const stored: AgreementView = {
     weights: 'none',
   },
   answer,
+}
+
+const share = { estimate: 0.8, lower: 0.6, upper: 0.9 }
+
+/** A result as the API answers it. */
+export const result: ResultView = {
+  id: 'r',
+  test_id: 'a',
+  version: 3,
+  sample: true,
+  variant: '',
+  criterion: '',
+  condition: '',
+  stage: '',
+  group: '',
+  reference_standard: 'Follow-up',
+  unit: null,
+  together: null,
+  preferred: false,
+  page: 'Table 2, page 5',
+  note: '',
+  counts: { tp: 20, fp: 1, fn: 5, tn: 24 },
+  others: [],
+  left_out: null,
+  study,
+  accuracy: { sensitivity: share, specificity: share } as unknown as ResultView['accuracy'],
 }

@@ -3,17 +3,24 @@ import { mdiDeleteOutline, mdiPencilOutline } from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import ForestRow from '@/figures/ForestRow.vue'
-import type { Counts, Pooled, ShareEstimate, StudyView } from '@/shared/api/types'
+import type { Counts, Pooled, ResultView, ShareEstimate, StudyView } from '@/shared/api/types'
 import { percent, percentInterval } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
+import AppraisalButton from './AppraisalButton.vue'
+import { resultWords, togetherWords } from './resultWords'
 import { setupWords } from './setupWords'
 
-/** The studies of a test as a paired forest: sensitivity and specificity of each beside each other, summary below. */
-defineProps<{ studies: StudyView[]; pooled: Pooled | null; editable: boolean }>()
-const emit = defineEmits<{ edit: [study: StudyView]; remove: [study: StudyView] }>()
+/** The results of a test as a paired forest: sensitivity and specificity of each beside each other, summary below. */
+defineProps<{ results: ResultView[]; pooled: Pooled | null; editable: boolean }>()
+const emit = defineEmits<{
+  edit: [result: ResultView]
+  prefer: [result: ResultView]
+  remove: [result: ResultView]
+  appraise: [study: StudyView]
+}>()
 
 const column = ref<HTMLElement | null>(null)
 const width = useWidth(column, 210)
@@ -25,8 +32,25 @@ function arm(counts: Counts, correct: 'tp' | 'tn', wrong: 'fn' | 'fp') {
 const arms = (counts: Counts) => ({ se: arm(counts, 'tp', 'fn'), sp: arm(counts, 'tn', 'fp') })
 const share = (value?: ShareEstimate | null) =>
   value ? `${percent(value.estimate)} (${percentInterval(value)})` : text.study.oneArmed
-const about = (study: StudyView) =>
-  [study.population, study.reference_standard, ...setupWords(study.setup)].filter(Boolean)
+const label = ({ study }: ResultView) => study.cited?.label ?? study.reference
+const together = ({ together, others }: ResultView) =>
+  together
+    ? togetherWords(
+        others.map((test) => test.name),
+        together.rule,
+      )
+    : ''
+const about = (result: ResultView) =>
+  [result.study.population, result.reference_standard, ...setupWords(result.study.setup)].filter(Boolean)
+/** That each person was counted once is what everybody expects; it stands with the rest. */
+const differs = (result: ResultView) => {
+  const unit = result.unit === 'side' ? result.unit : null
+  return [together(result), ...resultWords({ ...result, unit })].filter(Boolean)
+}
+const full = (result: ResultView) =>
+  [...about(result), ...differs(result), result.page, result.note, result.study.note]
+    .filter(Boolean)
+    .join(' · ')
 const axis = computed(() => [0, 25, 50, 75, 100])
 const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
 </script>
@@ -67,21 +91,52 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
         </tr>
       </thead>
       <tbody>
-        <tr v-for="study in studies" :key="study.id" data-test="study-row">
+        <tr
+          v-for="result in results"
+          :key="result.id"
+          :class="{ out: result.left_out }"
+          data-test="result-row"
+        >
           <th scope="row">
-            <span class="reference" dir="auto" :title="study.cited?.citation ?? study.reference">
-              {{ study.cited?.label ?? study.reference }}
+            <AppraisalButton
+              :study="result.study"
+              aspect="accuracy"
+              :editable="editable"
+              :label="label(result)"
+              @appraise="emit('appraise', $event)"
+            />
+            <span
+              class="reference"
+              dir="auto"
+              :title="result.study.cited?.citation ?? result.study.reference"
+            >
+              {{ label(result) }}
             </span>
-            <span class="about" :title="[...about(study), study.note].filter(Boolean).join(' · ')">
-              <SampleMark v-if="study.sample" />
-              {{ about(study).join(' · ') }}
+            <span v-if="differs(result).length" class="about differs" dir="auto">
+              {{ differs(result).join(' · ') }}
+            </span>
+            <span class="about" :title="full(result)">
+              <SampleMark v-if="result.sample" />
+              {{ about(result).join(' · ') }}
+            </span>
+            <span v-if="result.left_out" class="about why">
+              {{ text.result.leftOut[result.left_out] }}
+              <v-btn
+                v-if="editable && result.left_out === 'same_people'"
+                class="no-print"
+                size="small"
+                data-test="prefer-result"
+                @click="emit('prefer', result)"
+              >
+                {{ text.result.prefer }}
+              </v-btn>
             </span>
           </th>
-          <template v-for="(part, key) in arms(study.counts)" :key="key">
+          <template v-for="(part, key) in arms(result.counts)" :key="key">
             <td class="numbers">
               <template v-if="part">
                 <b>{{
-                  part.n ? share(study.accuracy[key === 'se' ? 'sensitivity' : 'specificity']) : text.unknown
+                  part.n ? share(result.accuracy[key === 'se' ? 'sensitivity' : 'specificity']) : text.unknown
                 }}</b>
                 <small>{{ text.study.people(part.correct, part.n) }}</small>
               </template>
@@ -90,7 +145,7 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
             <td class="plot">
               <ForestRow
                 :width="width"
-                :share="study.accuracy[key === 'se' ? 'sensitivity' : 'specificity']"
+                :share="result.accuracy[key === 'se' ? 'sensitivity' : 'specificity']"
                 :n="part?.n ?? 0"
               />
             </td>
@@ -98,17 +153,17 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
           <td v-if="editable" class="actions no-print">
             <IconButton
               :icon="mdiPencilOutline"
-              :label="`${text.study.edit}: ${study.cited?.label ?? study.reference}`"
+              :label="`${text.study.edit}: ${label(result)}`"
               :hint="text.study.edit"
-              data-test="edit-study"
-              @click="emit('edit', study)"
+              data-test="edit-result"
+              @click="emit('edit', result)"
             />
             <IconButton
               :icon="mdiDeleteOutline"
-              :label="`${text.study.remove}: ${study.cited?.label ?? study.reference}`"
+              :label="`${text.study.remove}: ${label(result)}`"
               :hint="text.study.remove"
-              data-test="remove-study"
-              @click="emit('remove', study)"
+              data-test="remove-result"
+              @click="emit('remove', result)"
             />
           </td>
         </tr>
@@ -187,6 +242,21 @@ small,
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.differs {
+  white-space: normal;
+  color: inherit;
+}
+.why {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 8px;
+  white-space: normal;
+}
+/* What is not in the pool stands back; its words stay readable. */
+.out .plot {
+  opacity: 0.45;
 }
 .reference {
   display: -webkit-box;

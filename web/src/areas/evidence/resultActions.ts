@@ -1,0 +1,91 @@
+import { ApiProblem, api, data } from '@/shared/api/client'
+import { refresh } from '@/shared/api/queries'
+import type { AccuracyInput, AccuracyResult, ResultBody, ResultView } from '@/shared/api/types'
+import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
+import { studyBack } from './studyDraft'
+
+/** Changes of results; each of them can be taken back. */
+
+const at = (id: string, version: number) => ({
+  params: { path: { id }, header: { 'If-Match': `"${version}"` } },
+})
+
+/** A result of which nothing is said yet. */
+export function newResult(): AccuracyInput {
+  const words = { variant: '', criterion: '', condition: '', stage: '', group: '', reference_standard: '' }
+  const cells = { tp: null, fp: null, fn: null, tn: null }
+  return { ...words, unit: null, together: null, preferred: false, page: '', note: '', ...cells }
+}
+
+/** What was checked, as it would be written. */
+export function accuracyInput(result: AccuracyResult): AccuracyInput {
+  const { variant, criterion, condition, stage, group, reference_standard, preferred, page, note } = result
+  const { tp = null, fp = null, fn = null, tn = null } = result.counts
+  const { unit = null, together = null } = result
+  const words = { variant, criterion, condition, stage, group, reference_standard, preferred, page, note }
+  return { ...words, unit, together, tp, fp, fn, tn }
+}
+
+async function remove(id: string, version: number): Promise<ResultView> {
+  const removed = data(await api.DELETE('/api/v1/results/{id}', at(id, version)))
+  await refresh()
+  return removed
+}
+
+async function put(id: string, version: number, body: ResultBody): Promise<ResultView> {
+  const saved = data(await api.PUT('/api/v1/results/{id}', { ...at(id, version), body }))
+  await refresh()
+  return saved
+}
+
+export async function addResult(testId: string, body: ResultBody): Promise<void> {
+  const added = data(await api.POST('/api/v1/tests/{id}/results', { params: { path: { id: testId } }, body }))
+  undoBar.offer(text.study.added, async () => void (await remove(added.id, added.version)))
+}
+
+/** Saves over the version that was read; `before` is what an undo brings back, its study's words too. */
+export async function correctResult(before: ResultView, version: number, body: ResultBody): Promise<void> {
+  const saved = data(await api.PUT('/api/v1/results/{id}', { ...at(before.id, version), body }))
+  undoBar.offer(text.study.corrected, async () => {
+    const study = studyBack(before.study, saved.study)
+    await put(before.id, saved.version, { ...study, result: accuracyInput(before) })
+  })
+}
+
+/** Of the results of the same people this one enters the pool from now on. */
+export async function preferResult(view: ResultView): Promise<void> {
+  await reported(async () => {
+    const saved = await put(view.id, view.version, { result: { ...accuracyInput(view), preferred: true } })
+    undoBar.offer(text.study.preferred, async () => {
+      await put(view.id, saved.version, { result: accuracyInput(view) })
+    })
+  })
+}
+
+export async function removeResult(view: ResultView): Promise<void> {
+  await reported(async () => {
+    const removed = await remove(view.id, view.version)
+    undoBar.offer(text.study.removed(view.study.cited?.label ?? view.study.reference), async () => {
+      await api.POST('/api/v1/results/{id}/restore', at(view.id, removed.version))
+      await refresh()
+    })
+  })
+}
+
+/** A refusal is told in words, beside the list as it stands. */
+async function reported(work: () => Promise<void>): Promise<void> {
+  try {
+    await work()
+  } catch (cause) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    undoBar.offer(cause.message)
+    await refresh()
+  }
+}
+
+/** The result as it is stored now, to compare with after a conflict. */
+export async function currentResult(testId: string, id: string): Promise<ResultView | null> {
+  const results = data(await api.GET('/api/v1/tests/{id}/results', { params: { path: { id: testId } } }))
+  return results.find((result) => result.id === id) ?? null
+}
