@@ -183,6 +183,30 @@ describe('writing a sheet', () => {
     expect(wrapper.get('[data-test=name]').text()).toContain('This field is empty. Name it.')
   })
 
+  it('says that a name is taken until the name is changed', async () => {
+    const taken = {
+      field: 'name',
+      code: 'duplicate' as const,
+      value: 'Thumb lift',
+      message: 'Another test already has this name or alias.',
+      remedy: 'Choose another.',
+    }
+    const { wait, save, type, wrapper } = await editor(undefined, {
+      save: () => problem(422, 'fields_invalid', [taken]),
+    })
+    await type('name', 'Thumb lift')
+    // Refused before the text was looked over, which cannot know the names of other tests.
+    await save()
+    await wait(400)
+    await type('positive_finding', 'Weaker')
+    await wait(400)
+    expect(wrapper.get('[data-test=name]').text()).toContain('Another test already has this name')
+    await type('name', 'Thumb lift, standing')
+    await wait(400)
+    expect(wrapper.get('[data-test=name]').text()).not.toContain('Another test already has this name')
+    expect(wrapper.find('[data-test=form-failure]').exists()).toBe(false)
+  })
+
   it('keeps both texts when somebody else saved first, and saves what was chosen', async () => {
     let saves = 0
     const theirs = stored(

@@ -39,6 +39,8 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
   /** The text that the server has: the saved one, or the one that was kept last. */
   let last = ''
   const errors = ref<FieldError[]>([])
+  /** The text that was refused last. */
+  let refused: SheetInput | null = null
   const findings = ref<Finding[]>([])
   const failure = ref('')
   const saving = ref(false)
@@ -131,12 +133,21 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
       findings.value = checked.findings
       unfinished.value = checked.errors.length > 0
       // A field that was refused and is right now says so at once; new faults wait until saving is tried.
-      errors.value = checked.errors.filter((error) => errors.value.some((told) => told.field === error.field))
+      const still = checked.errors.filter((error) => errors.value.some((told) => told.field === error.field))
+      const taken = errors.value.filter(
+        (told) => takenStill(told) && !still.some((it) => it.field === told.field),
+      )
+      errors.value = [...still, ...taken]
       if (!errors.value.length) failure.value = ''
     } catch (cause) {
       if (!(cause instanceof ApiProblem)) throw cause
     }
   }
+  /** Only saving finds out that another test has a name: until the names change, looking the text over says nothing of it. */
+  const takenStill = (told: FieldError) =>
+    told.code === 'duplicate' &&
+    refused?.name === draft.value.name &&
+    String(refused.aliases) === String(draft.value.aliases)
   const unfinished = ref(false)
   watchDebounced([draft, ready], look, { deep: true, debounce: 350, maxWait: 2000, immediate: true })
 
@@ -168,15 +179,17 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     saving.value = true
     errors.value = []
     failure.value = ''
+    const sent = copy(draft.value)
     try {
       await keeping
-      const saved = await saveSheet(id, version.value, copy(draft.value))
+      const saved = await saveSheet(id, version.value, sent)
       leave(null)
       pristine.value = JSON.stringify(draft.value)
       pending.value = false
       undoBar.offer(text.editor.saved)
       await done(saved)
     } catch (cause) {
+      refused = sent
       await explain(cause)
     } finally {
       saving.value = false
