@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 71] = [
+const TABLE: [(Method, &str, &str); 79] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -60,6 +60,14 @@ const TABLE: [(Method, &str, &str); 71] = [
     (Method::Get, "/appraisals", "AWSL"),
     (Method::Post, "/appraisals/<aspect>", "AWS"),
     (Method::Put, "/studies/<id>/appraisals/<aspect>", "AWS"),
+    (Method::Get, "/extractions", "AWS"),
+    (Method::Post, "/extractions", "AWS"),
+    (Method::Get, "/extractions/agreement", "AWS"),
+    (Method::Get, "/extractions/<id>", "AWS"),
+    (Method::Delete, "/extractions/<id>", "AWS"),
+    (Method::Put, "/extractions/<id>/mine", "AWS"),
+    (Method::Delete, "/extractions/<id>/mine", "AWS"),
+    (Method::Post, "/extractions/<id>/settlement", "AWS"),
     (Method::Put, "/results/<id>", "AWS"),
     (Method::Delete, "/results/<id>", "AWS"),
     (Method::Post, "/results/<id>/restore", "AWS"),

@@ -216,6 +216,40 @@ pub async fn list_revisions(db: &impl ConnectionTrait, kind: Kind, id: Uuid) -> 
     Ok(rows.into_iter().map(|(row, by)| revised(row, by)).collect())
 }
 
+/// Who entered a record, and when.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Entered {
+    /// Their account; none for imports.
+    pub account: Option<Uuid>,
+    /// Their name.
+    pub by: Option<String>,
+    /// When.
+    pub at: DateTime<Utc>,
+}
+
+/// Who entered each of these records.
+///
+/// # Errors
+/// Database errors.
+pub async fn entered(
+    db: &impl ConnectionTrait,
+    kind: Kind,
+    records: &[Uuid],
+) -> Result<HashMap<Uuid, Entered>, StoreError> {
+    if records.is_empty() {
+        return Ok(HashMap::new());
+    }
+    let first = revision::Entity::find()
+        .filter(revision::Column::Kind.eq(kind.code()))
+        .filter(revision::Column::Version.eq(1))
+        .filter(revision::Column::RecordId.is_in(records.iter().copied()))
+        .find_also_related(account::Entity);
+    let entered = |(row, by): (revision::Model, Option<account::Model>)| {
+        (row.record_id, Entered { account: row.account_id, by: by.map(|account| account.name), at: row.at })
+    };
+    Ok(first.all(db).await?.into_iter().map(entered).collect())
+}
+
 fn revised(row: revision::Model, by: Option<account::Model>) -> Revision {
     Revision {
         version: row.version,

@@ -8,7 +8,7 @@ declare module 'vue-router' {
     /** Shown without strip and rail, to people who are not signed in too. */
     alone?: boolean
     /** The step of the work that it belongs to. */
-    step?: 'catalogue' | 'references'
+    step?: 'catalogue' | 'references' | 'extractions'
     /** Who lacks it is told so. */
     right?: Right
   }
@@ -59,6 +59,19 @@ export const router = createRouter({
       name: 'references',
       component: () => import('@/areas/evidence/ReferencesPage.vue'),
       meta: { step: 'references' },
+    },
+    {
+      path: '/extractions',
+      name: 'extractions',
+      component: () => import('@/areas/evidence/ExtractionsPage.vue'),
+      meta: { step: 'extractions', right: 'write_studies' },
+    },
+    {
+      path: '/extractions/:extraction',
+      name: 'extraction',
+      component: () => import('@/areas/evidence/ExtractionPage.vue'),
+      props: true,
+      meta: { step: 'extractions', right: 'write_studies' },
     },
     {
       path: '/structures',

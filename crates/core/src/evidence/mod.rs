@@ -3,6 +3,7 @@
 mod agreement;
 mod appraisal;
 mod duplicates;
+mod extraction;
 mod grid;
 mod reference;
 mod result;
@@ -18,6 +19,10 @@ pub use appraisal::{
     suggestions,
 };
 pub use duplicates::{Likeness, Matcher, likeness, title_key};
+pub use extraction::{
+    Decision, Extraction, ExtractionInput, FieldAgreement, FieldKind, FieldPair, ReaderAgreement, compare,
+    reader_agreement, settle,
+};
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};
 pub use result::{AccuracyInput, AccuracyResult, Candidate, NotPooled, Rule, Together, Unit, fits, left_out};
 pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Wakefulness};

@@ -5,6 +5,8 @@ pub mod accuracy_result;
 pub mod agreement;
 pub mod appraisal;
 pub mod condition;
+pub mod double_extraction;
+pub mod extraction;
 pub mod invitation;
 pub mod reference;
 pub mod revision;

@@ -2,6 +2,7 @@
 
 mod agreements;
 mod appraisals;
+mod extractions;
 mod references;
 mod results;
 mod studies;
@@ -11,6 +12,11 @@ pub use agreements::{
     set_agreement_deleted, update_agreement,
 };
 pub use appraisals::{AppraisalRecord, appraisals_of, create_appraisals, put_appraisal};
+pub use extractions::{
+    Board, BoardQuery, BoardReader, BoardRow, DoubleExtraction, NewDoubleExtraction, Progress, ReaderExtraction,
+    Settled, Settlement, ask_second_reading, create_double_extraction, delete_double_extraction, double_extractions_of,
+    get_double_extraction, give_up_extraction, list_board, list_both, put_extraction, settle_double_extraction,
+};
 pub(crate) use references::bring_references;
 pub use references::{
     BroughtReference, Citing, Encounter, Order, ReferenceQuery, ReferenceRecord, ReferencesImported, alike, citing,
@@ -18,8 +24,8 @@ pub use references::{
     restore_reference, update_reference,
 };
 pub use results::{
-    NewResult, ResultCounts, ResultRecord, create_result, create_results, list_counts, list_results, results_of,
-    set_result_deleted, tests_of, update_result,
+    NewResult, ResultCounts, ResultRecord, create_result, create_results, get_result, list_counts, list_results,
+    results_of, set_result_deleted, tests_of, update_result,
 };
 pub(crate) use studies::studies_of_texts;
 pub use studies::{

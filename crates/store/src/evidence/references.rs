@@ -15,6 +15,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::extractions::listed_for;
 use super::studies::reported_from;
 use crate::StoreError;
 use crate::entities::{reference, study};
@@ -213,6 +214,18 @@ pub async fn delete_reference(
             "studies",
             FieldErrorCode::Invalid,
             citing,
+            message,
+            remedy,
+        )]));
+    }
+    let listed = listed_for(db, id).await?;
+    if listed > 0 {
+        let message = format!("Results to be read off it are on the list of double extractions: {listed}.");
+        let remedy = "Take them off that list first.";
+        return Err(StoreError::Fields(vec![FieldError::new(
+            "extractions",
+            FieldErrorCode::Invalid,
+            listed,
             message,
             remedy,
         )]));

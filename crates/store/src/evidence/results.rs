@@ -56,6 +56,17 @@ pub async fn list_results(db: &impl ConnectionTrait, tests: &[Uuid]) -> Result<V
     rows.into_iter().zip(why).map(|(row, why)| record(row, &names, why)).collect()
 }
 
+/// One result that is not deleted.
+///
+/// # Errors
+/// [`StoreError::NotFound`], database errors.
+pub async fn get_result(db: &impl ConnectionTrait, id: Uuid) -> Result<ResultRecord, StoreError> {
+    let row = Entity::find_by_id(id).filter(Column::DeletedAt.is_null()).one(db).await?;
+    let test = row.ok_or(StoreError::NotFound { what: "result", id })?.test_id;
+    let all = list_results(db, &[test]).await?;
+    all.into_iter().find(|it| it.id == id).ok_or(StoreError::NotFound { what: "result", id })
+}
+
 /// What a pool needs to know of a result.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct ResultCounts {
@@ -274,7 +285,7 @@ pub async fn create_result(
     let added = create_results(db, &[new], act).await?;
     let added = added.into_iter().next().ok_or(StoreError::NotFound { what: "test", id: test_id })?;
     prefer(db, &added, act).await?;
-    reread(db, added).await
+    get_result(db, added.id).await
 }
 
 /// Saves a result that was read at `version`, and its study if something is said of that; call within a transaction.
@@ -312,7 +323,7 @@ pub async fn update_result(
         let_go(db, old.study_id, act).await?;
     }
     prefer(db, &saved, act).await?;
-    reread(db, saved).await
+    get_result(db, saved.id).await
 }
 
 /// Marks a result as deleted, or brings it back; call within a transaction. A study goes with its last result and comes back with it.
@@ -341,7 +352,7 @@ pub async fn set_result_deleted(
     }
     take_back(db, old.study_id, act).await?;
     prefer(db, &saved, act).await?;
-    reread(db, saved).await
+    get_result(db, saved.id).await
 }
 
 /// Of the results of one study at one test only the last that was preferred stays so.
@@ -366,13 +377,6 @@ async fn prefer(db: &impl ConnectionTrait, chosen: &ResultRecord, act: Act<'_>) 
         kept(db, changed, Act { action: "edited", ..act }).await?;
     }
     Ok(())
-}
-
-/// The record with what the other results of its test make of it.
-async fn reread(db: &impl ConnectionTrait, record: ResultRecord) -> Result<ResultRecord, StoreError> {
-    let all = list_results(db, &[record.test_id]).await?;
-    let found = all.into_iter().find(|it| it.id == record.id);
-    found.ok_or(StoreError::NotFound { what: "result", id: record.id })
 }
 
 /// Writes a row, and keeps its version in the history.

@@ -8,7 +8,7 @@ import { newStudy, studyDraft, type StudyDraft } from './studyDraft'
 
 /** The study that a result is of: where it was published, who was examined, and how. */
 const draft = defineModel<StudyDraft>({ required: true })
-defineProps<{ of: (field: string) => string[] }>()
+defineProps<{ of: (field: string) => string[]; reportGiven?: boolean }>()
 
 function take(study: KnownStudy) {
   Object.assign(draft.value, studyDraft(study, 0))
@@ -23,17 +23,18 @@ function part() {
 
 <template>
   <CitedReference
+    v-if="!reportGiven"
     v-model:id="draft.words.reference_id"
     v-model:reference="draft.words.reference"
     :errors="[...of('study.reference'), ...of('study.reference_id')]"
   />
   <KnownStudies
-    v-if="!draft.id"
+    v-if="!reportGiven && !draft.id"
     :reference-id="draft.words.reference_id"
     :reference="draft.words.reference"
     @take="take"
   />
-  <div v-else-if="draft.others" class="same small" data-test="of-study">
+  <div v-else-if="!reportGiven && draft.others" class="same small" data-test="of-study">
     <p>{{ text.study.others(draft.others) }}</p>
     <v-btn size="small" data-test="other-people" @click="part">{{ text.study.part }}</v-btn>
   </div>

@@ -152,6 +152,48 @@ export function useReferences(filter: MaybeRefOrGetter<ReferenceFilter>) {
   })
 }
 
+export interface BoardFilter {
+  progress?: string
+  appraised?: boolean
+  region?: Region
+  search: string
+  next?: boolean
+  offset: number
+  limit: number
+}
+
+/** How far the reading of each result has come. */
+export function useBoard(filter: MaybeRefOrGetter<BoardFilter>) {
+  return useQuery({
+    queryKey: ['extractions', computed(() => toValue(filter))],
+    queryFn: async () => data(await api.GET('/api/v1/extractions', { params: { query: toValue(filter) } })),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export const extractionKey = (id: string) => ['extraction', id]
+
+export function useExtraction(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => extractionKey(toValue(id))),
+    queryFn: async () => data(await api.GET('/api/v1/extractions/{id}', byId(toValue(id)))),
+  })
+}
+
+export function useReaderAgreement(
+  region: MaybeRefOrGetter<Region | undefined>,
+  enabled: MaybeRefOrGetter<boolean>,
+) {
+  return useQuery({
+    queryKey: ['reader-agreement', computed(() => toValue(region))],
+    queryFn: async () =>
+      data(
+        await api.GET('/api/v1/extractions/agreement', { params: { query: { region: toValue(region) } } }),
+      ),
+    enabled,
+  })
+}
+
 export function useReportedTests(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean>) {
   return useQuery({
     queryKey: ['reported-tests', computed(() => toValue(id))],

@@ -509,6 +509,94 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/extractions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** How far the reading of each result has come. */
+    get: operations['list_extractions']
+    put?: never
+    /** Puts a result on the list. */
+    post: operations['ask_extraction']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/extractions/agreement': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** How well readers agree, over all results of a region (or of all) that two have read. */
+    get: operations['reader_agreement_of']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/extractions/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A double extraction, as far as you may see it. */
+    get: operations['get_extraction']
+    put?: never
+    post?: never
+    /** Takes a result off the list that nobody has begun to read. */
+    delete: operations['delete_extraction']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/extractions/{id}/mine': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Keeps what you read, at the version in `If-Match`; 0 at first. The reference is that of the list. */
+    put: operations['save_extraction']
+    post?: never
+    /** Gives up what you began, so that somebody else can read it. */
+    delete: operations['give_up_extraction']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/extractions/{id}/settlement': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Settles what two read: the result is added to its test, or corrected. */
+    post: operations['settle_extraction']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/agreements/answer': {
     parameters: {
       query?: never
@@ -1314,6 +1402,35 @@ export interface components {
       concern: boolean
       questions: components['schemas']['SignallingQuestion'][]
     }
+    /** @description What is to be put on the list: a result that is to be read off a report, or one on record that is to be read a second time. */
+    AskedExtraction:
+      | {
+          /** @description To be read by two people. */
+          report: {
+            /**
+             * Format: uuid
+             * @description The test.
+             */
+            test_id: string
+            /**
+             * Format: uuid
+             * @description The reference on record.
+             */
+            reference_id: string
+            /** @description Which of the report's results: criterion, condition, group. */
+            asked?: string
+          }
+        }
+      | {
+          /** @description On record; who entered it is the first reader. */
+          result: {
+            /**
+             * Format: uuid
+             * @description The result.
+             */
+            result_id: string
+          }
+        }
     /**
      * @description What is appraised.
      * @enum {string}
@@ -1359,6 +1476,49 @@ export interface components {
       lower_limit_exact: components['schemas']['Estimate_f64']
       /** @description The upper limit with its exact interval. */
       upper_limit_exact: components['schemas']['Estimate_f64']
+    }
+    /** @description A row of the board: a result on record, or one that is to be read. */
+    BoardRowView: {
+      /**
+       * Format: uuid
+       * @description The double extraction; `null` for a result that nobody was asked to read again.
+       */
+      id?: string | null
+      /**
+       * Format: uuid
+       * @description The result on record.
+       */
+      result_id?: string | null
+      test: components['schemas']['ReportedTest']
+      /** @description Short name of the reference, or the beginning of its text. */
+      report: string
+      /** @description Which of the report's results; for one on record who was examined. */
+      about: string
+      /** @description `unread`, `once`, `twice` or `settled`. */
+      progress: string
+      /** @description Its study is appraised. */
+      appraised: boolean
+      /** @description Made up, for demonstration. */
+      sample: boolean
+      readers: components['schemas']['ReaderView'][]
+    }
+    /** @description A page of the board. */
+    BoardView: {
+      rows: components['schemas']['BoardRowView'][]
+      /** @description How many are `unread`, `once`, `twice`, `settled`, whatever of those is asked for. */
+      counts: {
+        [key: string]: number
+      }
+      /**
+       * Format: int64
+       * @description How many of them are appraised.
+       */
+      appraised: number
+      /**
+       * Format: int64
+       * @description How many rows there are in all.
+       */
+      found: number
     }
     /**
      * @description Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since the simpler model
@@ -1507,6 +1667,14 @@ export interface components {
        */
       se_null?: number | null
     }
+    /** @description What both readers read. */
+    ComparedExtractions: {
+      first: components['schemas']['ExtractionInput']
+      second: components['schemas']['ExtractionInput']
+      fields: components['schemas']['FieldPair'][]
+      /** @description Names of the other tests that either of them was read together with. */
+      others: components['schemas']['ReportedTest'][]
+    }
     /**
      * @description How a measurement is compared with a value.
      * @enum {string}
@@ -1624,6 +1792,19 @@ export interface components {
       | 'ratio'
       | 'norm'
       | 'graded'
+    /** @description How a field was settled on which the readers differed, or which was changed although they did not. */
+    Decision: {
+      /** @description Path of the field. */
+      field: string
+      /** @description What the first reader said. */
+      first: Record<string, never> | null
+      /** @description What the second reader said. */
+      second: Record<string, never> | null
+      /** @description What stands now. */
+      settled: Record<string, never> | null
+      /** @description Why; may be empty where only words of one's own differ. */
+      reason: string
+    }
     /** @description A role to enter the demonstration in. */
     DemoInput: {
       role: components['schemas']['Role']
@@ -1657,6 +1838,46 @@ export interface components {
        * @default
        */
       reason: string
+    }
+    /** @description A double extraction, as far as you may see it. */
+    DoubleExtractionView: {
+      /** Format: uuid */
+      id: string
+      test: components['schemas']['ReportedTest']
+      /**
+       * Format: uuid
+       * @description The reference on record.
+       */
+      reference_id?: string | null
+      /** @description Short name of the reference, or its text. */
+      report: string
+      /** @description Its text. */
+      reference: string
+      /** @description Which of the report's results. */
+      asked: string
+      /** @description Made up, for demonstration. */
+      sample: boolean
+      progress: string
+      readers: components['schemas']['ReaderView'][]
+      mine?: components['schemas']['OwnExtraction'] | null
+      compared?: components['schemas']['ComparedExtractions'] | null
+      settled?: components['schemas']['SettledView'] | null
+      /** @description It is a result on record that is read a second time, or was settled. */
+      result_known: boolean
+      result?: components['schemas']['ResultOnRecord'] | null
+    }
+    /** @description How two people read a result. */
+    DoubleTrace: {
+      /** Format: uuid */
+      id: string
+      /** @description Who handed in; `null` for what came with a file. */
+      readers: (string | null)[]
+      settled_by?: string | null
+      /**
+       * Format: date-time
+       * @description `null` while it is not settled.
+       */
+      settled_at?: string | null
     }
     /**
      * @description How a reference of a file meets what is there.
@@ -1701,11 +1922,46 @@ export interface components {
      * @enum {string}
      */
     Evidence: 'not_studied' | 'one_study' | 'few_studies' | 'several_studies'
+    /** @description What one person read off a report, as it was typed. */
+    ExtractionInput: {
+      /**
+       * @description Who was examined, and how.
+       * @default {
+       *       "population": "",
+       *       "reference": ""
+       *     }
+       */
+      study: components['schemas']['StudyInput']
+      /**
+       * @description What was found.
+       * @default {}
+       */
+      result: components['schemas']['AccuracyInput']
+    }
     /**
      * @description How a test of a bundle meets what is there.
      * @enum {string}
      */
     Fate: 'new' | 'same' | 'changed'
+    /** @description How often two readers said the same in one field. */
+    FieldAgreement: {
+      /** @description Path of the field. */
+      field: string
+      /** @description How it is compared. */
+      kind: components['schemas']['FieldKind']
+      /**
+       * Format: int64
+       * @description Double extractions; saying nothing counts as an answer.
+       */
+      n: number
+      /**
+       * Format: int64
+       * @description In how many of them both said the same.
+       */
+      same: number
+      share?: components['schemas']['Estimate_Probability'] | null
+      choices?: components['schemas']['TwoRaterAgreement'] | null
+    }
     /** @description One fault of one field. Checks return all of them, not the first. */
     FieldError: {
       /** @description Path of the field, such as `tp` or `steps[2]`. */
@@ -1732,6 +1988,24 @@ export interface components {
       | 'empty_table'
       | 'unknown'
       | 'invalid'
+    /**
+     * @description How two values of a field are compared.
+     * @enum {string}
+     */
+    FieldKind: 'choice' | 'number' | 'words'
+    /** @description One field of two extractions. */
+    FieldPair: {
+      /** @description Path of the field. */
+      field: string
+      /** @description How the two are compared. */
+      kind: components['schemas']['FieldKind']
+      /** @description What the first reader says; `null` when nothing. */
+      first: Record<string, never> | null
+      /** @description What the second reader says. */
+      second: Record<string, never> | null
+      /** @description Whether that is the same. */
+      same: boolean
+    }
     /** @description What a report gives, as it was written. */
     FiguresInput:
       | {
@@ -2294,6 +2568,23 @@ export interface components {
      * @enum {string}
      */
     Outcome: 'positive' | 'equivocal' | 'negative' | 'not_interpretable'
+    /** @description What you read. */
+    OwnExtraction: {
+      /** Format: int32 */
+      version: number
+      /**
+       * Format: date-time
+       * @description `null` while you are writing it.
+       */
+      handed_in_at?: string | null
+      content: components['schemas']['ExtractionInput']
+    }
+    /** @description What you read, as it is being typed or complete. */
+    OwnExtractionBody: {
+      /** @description It is complete: it is checked, and shown to the other reader once theirs is too. */
+      hand_in: boolean
+      content: components['schemas']['ExtractionInput']
+    }
     /** @description A change of one's own password. */
     PasswordInput: {
       current: string
@@ -2560,6 +2851,36 @@ export interface components {
        * @description True negatives.
        */
       tn?: number | null
+    }
+    /** @description How well readers agree over all double extractions. */
+    ReaderAgreement: {
+      /**
+       * Format: int64
+       * @description Double extractions.
+       */
+      n: number
+      /**
+       * Format: int64
+       * @description Numbers and choices about which at least one of the two said something.
+       */
+      compared: number
+      /**
+       * Format: int64
+       * @description How many of them both said alike.
+       */
+      same: number
+      share?: components['schemas']['Estimate_Probability'] | null
+      /** @description Field by field, numbers and choices only. */
+      fields: components['schemas']['FieldAgreement'][]
+    }
+    /** @description A reader of a double extraction. */
+    ReaderView: {
+      /** @description Their name; `null` for what came with a file. */
+      name?: string | null
+      /** @description It is you. */
+      you: boolean
+      /** @description It is handed in. */
+      done: boolean
     }
     /** @description What a table answers. */
     Reading: {
@@ -2888,6 +3209,25 @@ export interface components {
       /** @description What it reports. */
       result: components['schemas']['AccuracyInput']
     }
+    /** @description The result on record that is read a second time, at the versions to settle from. */
+    ResultOnRecord: {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+      /** Format: uuid */
+      study_id: string
+      /** Format: int32 */
+      study_version: number
+    }
+    /** @description How a result came about. */
+    ResultTrace: {
+      /** @description Who entered it; `null` for what came with a file. */
+      entered_by?: string | null
+      /** Format: date-time */
+      entered_at: string
+      double?: components['schemas']['DoubleTrace'] | null
+    }
     /** @description A result with its study and the accuracy that its counts give. */
     ResultView: components['schemas']['AccuracyResult'] & {
       /** Format: uuid */
@@ -2903,6 +3243,7 @@ export interface components {
       left_out?: components['schemas']['NotPooled'] | null
       study: components['schemas']['StudyView']
       accuracy: components['schemas']['StudyAccuracy']
+      trace?: components['schemas']['ResultTrace'] | null
     }
     /** @description What it takes to call a second measurement changed. */
     Retest: {
@@ -2997,6 +3338,37 @@ export interface components {
       account?: components['schemas']['AccountView'] | null
       /** @description This is a demonstration: anybody on this machine may enter in any role. */
       demo: boolean
+    }
+    /** @description How it was settled. */
+    SettledView: {
+      by?: string | null
+      /** Format: date-time */
+      at: string
+      decisions: components['schemas']['Decision'][]
+    }
+    /** @description What stands, and why. */
+    SettlementBody: {
+      /**
+       * Format: uuid
+       * @description The study on record that it is of; without it the study is a new one.
+       */
+      study_id?: string | null
+      /**
+       * Format: int32
+       * @description The version at which that study was read.
+       */
+      study_version?: number | null
+      /**
+       * Format: int32
+       * @description The version at which a result on record was read.
+       */
+      result_version?: number | null
+      /** @description What stands. */
+      settled: components['schemas']['ExtractionInput']
+      /** @description Why, by path of the field, where the readers differed or both are overruled. */
+      reasons?: {
+        [key: string]: string
+      }
     }
     /** @description Agreement of several raters. */
     SeveralRaterAgreement: {
@@ -5183,6 +5555,330 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['AppraisalView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_extractions: {
+    parameters: {
+      query?: {
+        /** @description `unread`, `once`, `twice` or `settled`. */
+        progress?: string
+        /** @description Whether the study is appraised. */
+        appraised?: boolean
+        /** @description Region of the tests. */
+        region?: components['schemas']['Region']
+        /** @description A part of the reference or of the test's name. */
+        search?: string
+        /** @description What you can do something about. */
+        next?: boolean
+        /** @description How many to leave out at the beginning. */
+        offset?: number
+        /** @description How many to answer at most, 50 unless told otherwise. */
+        limit?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BoardView']
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  ask_extraction: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AskedExtraction']
+      }
+    }
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DoubleExtractionView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  reader_agreement_of: {
+    parameters: {
+      query?: {
+        /** @description Region of the tests */
+        region?: components['schemas']['Region']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReaderAgreement']
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_extraction: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DoubleExtractionView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  delete_extraction: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  save_extraction: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description Version that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OwnExtractionBody']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DoubleExtractionView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  give_up_extraction: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description Version that was read */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DoubleExtractionView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  settle_extraction: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SettlementBody']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DoubleExtractionView']
         }
       }
       404: {

@@ -1,9 +1,11 @@
 //! Results of accuracy of a test: list, add, correct, delete, restore.
 
+use chrono::{DateTime, Utc};
 use pruvex_core::accuracy::{Methods, StudyAccuracy, study_accuracy};
 use pruvex_core::evidence::{AccuracyInput, AccuracyResult, NotPooled, StudyInput};
-use pruvex_store::evidence::{self as store, ResultRecord};
-use pruvex_store::history::Act;
+use pruvex_core::people::Right;
+use pruvex_store::evidence::{self as store, DoubleExtraction, ResultRecord};
+use pruvex_store::history::{Act, Kind, entered};
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
 use rocket::serde::json::Json;
 use rocket::serde::{Deserialize, Serialize};
@@ -22,6 +24,37 @@ use crate::problem::{ApiError, Problem};
 use crate::routes::catalogue::visible_test;
 use crate::state::{AppState, Db};
 
+/// How a result came about.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct ResultTrace {
+    /// Who entered it; `null` for what came with a file.
+    entered_by: Option<String>,
+    entered_at: DateTime<Utc>,
+    /// Its double extraction; `null` when one person read it.
+    double: Option<DoubleTrace>,
+}
+
+/// How two people read a result.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct DoubleTrace {
+    id: Uuid,
+    /// Who handed in; `null` for what came with a file.
+    readers: Vec<Option<String>>,
+    settled_by: Option<String>,
+    /// `null` while it is not settled.
+    settled_at: Option<DateTime<Utc>>,
+}
+
+impl From<DoubleExtraction> for DoubleTrace {
+    fn from(of: DoubleExtraction) -> Self {
+        let readers = of.readings.into_iter().filter(|it| it.handed_in_at.is_some()).map(|it| it.reader).collect();
+        let settled_at = of.settled.as_ref().map(|it| it.at);
+        Self { id: of.id, readers, settled_by: of.settled.and_then(|it| it.by), settled_at }
+    }
+}
+
 /// A result with its study and the accuracy that its counts give.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde")]
@@ -39,6 +72,8 @@ pub(crate) struct ResultView {
     left_out: Option<NotPooled>,
     study: StudyView,
     accuracy: StudyAccuracy,
+    /// How it came about; `null` for who may not read histories.
+    trace: Option<ResultTrace>,
 }
 
 /// A result and its study, as they are to be saved.
@@ -79,15 +114,23 @@ async fn views(
     let studies = studies::views(db, of.into_values().collect()).await?;
     let together = records.iter().filter_map(|record| record.result.together.as_ref());
     let names = named(state, by, together.flat_map(|it| it.tests.iter().copied())).await?;
+    let traced = if by.0.role.may(Right::ReadDrafts) { records.iter().map(|it| it.id).collect() } else { Vec::new() };
+    let mut entered = entered(db, Kind::Result, &traced).await?;
+    let mut double = store::double_extractions_of(db, &traced).await?;
     off(move || {
-        let view = |ResultRecord { id, test_id, study_id, version, sample, result, left_out }| {
+        let mut view = |ResultRecord { id, test_id, study_id, version, sample, result, left_out }| {
             let study = studies.get(&study_id).cloned()?;
             let accuracy = study_accuracy(&result.counts, Methods::default());
             let others = result.together.iter().flat_map(|it| &it.tests);
             let others = others.filter_map(|test| names.get(test).cloned()).collect();
-            Some(ResultView { id, test_id, version, sample, result, others, left_out, study, accuracy })
+            let trace = entered.remove(&id).map(|it| ResultTrace {
+                entered_by: it.by,
+                entered_at: it.at,
+                double: double.remove(&id).map(DoubleTrace::from),
+            });
+            Some(ResultView { id, test_id, version, sample, result, others, left_out, study, accuracy, trace })
         };
-        records.into_iter().filter_map(view).collect()
+        records.into_iter().filter_map(&mut view).collect()
     })
     .await
 }

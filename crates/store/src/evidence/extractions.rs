@@ -1,0 +1,726 @@
+//! Double extractions: a result that two people read off its report, neither seeing what the other reads, and how it was settled.
+
+use std::collections::{BTreeMap, HashMap, HashSet};
+
+use chrono::{DateTime, Utc};
+use pruvex_core::catalogue::Region;
+use pruvex_core::evidence::{Decision, Extraction, ExtractionInput, settle};
+use pruvex_core::{FieldError, FieldErrorCode};
+use sea_orm::{
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, DbBackend, EntityTrait, FromQueryResult,
+    IntoActiveModel, QueryFilter, QueryOrder, QuerySelect, SqlErr, Statement,
+};
+use uuid::Uuid;
+
+use super::references::check_references;
+use super::results::{create_result, get_result, update_result};
+use super::studies::{OfStudy, get_studies};
+use crate::StoreError;
+use crate::entities::{account, double_extraction, extraction};
+use crate::history::{Act, Entered, Kind, alone, entered};
+
+/// A double extraction.
+#[derive(Debug, Clone, PartialEq)]
+pub struct DoubleExtraction {
+    /// Id.
+    pub id: Uuid,
+    /// The test it is about.
+    pub test_id: Uuid,
+    /// The reference on record.
+    pub reference_id: Option<Uuid>,
+    /// Its text, as it was put on the list.
+    pub reference: String,
+    /// Which of the report's results is to be read.
+    pub asked: String,
+    /// The result that came of it, or that is read a second time.
+    pub result_id: Option<Uuid>,
+    /// Made up; cannot be switched off.
+    pub sample: bool,
+    /// What was read, by whom, in the order they began.
+    pub readings: Vec<ReaderExtraction>,
+    /// How it was settled.
+    pub settled: Option<Settled>,
+}
+
+impl DoubleExtraction {
+    /// What both handed in; none before.
+    #[must_use]
+    pub fn both(&self) -> Option<[&ReaderExtraction; 2]> {
+        match self.readings.as_slice() {
+            [first, second] if first.handed_in_at.is_some() && second.handed_in_at.is_some() => Some([first, second]),
+            _ => None,
+        }
+    }
+}
+
+/// What one reader reads.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ReaderExtraction {
+    /// The reader's account; none for what came with a file.
+    pub account: Option<Uuid>,
+    /// Their name.
+    pub reader: Option<String>,
+    /// Rises by one with every save.
+    pub version: i32,
+    /// None while it is being written.
+    pub handed_in_at: Option<DateTime<Utc>>,
+    /// As it was typed; checked when it is handed in.
+    pub content: ExtractionInput,
+}
+
+/// How it was settled.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Settled {
+    /// By whom.
+    pub by: Option<String>,
+    /// When.
+    pub at: DateTime<Utc>,
+    /// What was decided where the two differed.
+    pub decisions: Vec<Decision>,
+}
+
+/// A result of a report that is to be read twice.
+#[derive(Debug, Clone, Copy)]
+pub struct NewDoubleExtraction<'a> {
+    /// The test it is about.
+    pub test_id: Uuid,
+    /// The reference on record.
+    pub reference_id: Option<Uuid>,
+    /// Its text.
+    pub reference: &'a str,
+    /// Which of the report's results.
+    pub asked: &'a str,
+    /// Made up.
+    pub sample: bool,
+}
+
+/// How far the reading of a result has come.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Progress {
+    /// Nobody has read it.
+    Unread,
+    /// One person has.
+    Once,
+    /// Two have; it is to be settled.
+    Twice,
+    /// Settled.
+    Settled,
+}
+
+impl Progress {
+    /// In the order of the work.
+    pub const ALL: [Self; 4] = [Self::Unread, Self::Once, Self::Twice, Self::Settled];
+
+    /// As it is written in addresses.
+    #[must_use]
+    pub fn code(self) -> &'static str {
+        match self {
+            Self::Unread => "unread",
+            Self::Once => "once",
+            Self::Twice => "twice",
+            Self::Settled => "settled",
+        }
+    }
+}
+
+/// Which rows of the board.
+#[derive(Debug, Clone, Default)]
+pub struct BoardQuery {
+    /// So far only.
+    pub progress: Option<Progress>,
+    /// Appraised or not.
+    pub appraised: Option<bool>,
+    /// Tests of this region.
+    pub region: Option<Region>,
+    /// Part of the reference's text or the test's name.
+    pub search: Option<String>,
+    /// What this account can do something about.
+    pub next_for: Option<Uuid>,
+    /// Where they begin, and how many.
+    pub offset: u64,
+    /// How many.
+    pub limit: u64,
+}
+
+/// A row of the board: a result on record or one that is to be read.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BoardRow {
+    /// The double extraction, if there is one.
+    pub id: Option<Uuid>,
+    /// The result, if there is one.
+    pub result_id: Option<Uuid>,
+    /// The test it is about.
+    pub test_id: Uuid,
+    /// The reference on record.
+    pub reference_id: Option<Uuid>,
+    /// Text of the reference.
+    pub reference: String,
+    /// Which of the report's results; for one on record who was examined.
+    pub about: String,
+    /// How far it has come.
+    pub progress: Progress,
+    /// Its study is appraised.
+    pub appraised: bool,
+    /// Made up.
+    pub sample: bool,
+    /// Who began to read it, and who has handed in.
+    pub readers: Vec<BoardReader>,
+}
+
+/// A reader on the board.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BoardReader {
+    /// The account; none for what came with a file.
+    pub account: Option<Uuid>,
+    /// Name.
+    pub name: Option<String>,
+    /// It is handed in.
+    pub done: bool,
+}
+
+/// A page of the board.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Board {
+    /// Its rows.
+    pub rows: Vec<BoardRow>,
+    /// How many there are with these filters but for progress and appraisal, in the order of [`Progress::ALL`].
+    pub counts: [u64; 4],
+    /// How many of those are appraised.
+    pub appraised: u64,
+    /// How many rows there are with all filters.
+    pub found: u64,
+}
+
+/// Puts a result of a report on the list; call within a transaction.
+///
+/// # Errors
+/// [`StoreError::NotFound`] without that test, [`StoreError::Fields`] for a reference that is not on record, database errors.
+pub async fn create_double_extraction(
+    db: &impl ConnectionTrait,
+    new: NewDoubleExtraction<'_>,
+    by: Option<Uuid>,
+) -> Result<DoubleExtraction, StoreError> {
+    alone(db).await?;
+    check_references(db, new.reference_id.into_iter()).await?;
+    let id = insert(db, new, None, by).await?;
+    get_double_extraction(db, id).await
+}
+
+/// Has a result on record read a second time: what it says is the first reading, of whoever entered it. Call within a transaction.
+///
+/// # Errors
+/// [`StoreError::NotFound`], [`StoreError::Fields`] when it is on the list already, database errors.
+pub async fn ask_second_reading(
+    db: &impl ConnectionTrait,
+    result_id: Uuid,
+    by: Option<Uuid>,
+) -> Result<DoubleExtraction, StoreError> {
+    alone(db).await?;
+    let result = get_result(db, result_id).await?;
+    let there = double_extraction::Entity::find()
+        .filter(double_extraction::Column::ResultId.eq(result_id))
+        .filter(double_extraction::Column::DeletedAt.is_null());
+    if there.one(db).await?.is_some() {
+        let (message, remedy) = ("This result is on the list already.", "Look for it there.");
+        return Err(refused("result_id", FieldErrorCode::Duplicate, result_id, message, remedy));
+    }
+    let study = get_studies(db, [result.study_id]).await?.remove(&result.study_id);
+    let study = study.ok_or(StoreError::NotFound { what: "study", id: result.study_id })?.study;
+    let new = NewDoubleExtraction {
+        test_id: result.test_id,
+        reference_id: study.reference_id,
+        reference: &study.reference,
+        asked: &study.population,
+        sample: result.sample,
+    };
+    let id = insert(db, new, Some(result_id), by).await?;
+    let entered = entered(db, Kind::Result, &[result_id]).await?.remove(&result_id);
+    let first = Extraction { study: study.clone(), result: result.result }.written();
+    let at = entered.as_ref().map_or_else(Utc::now, |it| it.at);
+    let row = reading(id, entered.and_then(|it| it.account), &first, Some(at))?;
+    extraction::Entity::insert(row).exec_without_returning(db).await?;
+    get_double_extraction(db, id).await
+}
+
+async fn insert(
+    db: &impl ConnectionTrait,
+    new: NewDoubleExtraction<'_>,
+    result_id: Option<Uuid>,
+    by: Option<Uuid>,
+) -> Result<Uuid, StoreError> {
+    let row = double_extraction::ActiveModel {
+        id: Set(Uuid::now_v7()),
+        test_id: Set(new.test_id),
+        reference_id: Set(new.reference_id),
+        reference: Set(new.reference.to_owned()),
+        asked: Set(new.asked.to_owned()),
+        result_id: Set(result_id),
+        sample: Set(new.sample),
+        created_by: Set(by),
+        created_at: Set(Utc::now()),
+        updated_at: Set(Utc::now()),
+        ..Default::default()
+    };
+    match row.insert(db).await {
+        Ok(row) => Ok(row.id),
+        Err(error) if matches!(error.sql_err(), Some(SqlErr::ForeignKeyConstraintViolation(_))) => {
+            Err(StoreError::NotFound { what: "test", id: new.test_id })
+        }
+        Err(error) => Err(error.into()),
+    }
+}
+
+fn reading(
+    of: Uuid,
+    account: Option<Uuid>,
+    content: &ExtractionInput,
+    handed_in_at: Option<DateTime<Utc>>,
+) -> Result<extraction::ActiveModel, StoreError> {
+    Ok(extraction::ActiveModel {
+        id: Set(Uuid::now_v7()),
+        double_extraction_id: Set(of),
+        account_id: Set(account),
+        content: Set(serde_json::to_value(content).map_err(|error| damaged(of, &error))?),
+        handed_in_at: Set(handed_in_at),
+        version: Set(1),
+        created_at: Set(Utc::now()),
+        updated_at: Set(Utc::now()),
+    })
+}
+
+/// One double extraction, with everything that was read: who may see which part of it is decided by whoever asks.
+///
+/// # Errors
+/// [`StoreError::NotFound`], database errors.
+pub async fn get_double_extraction(db: &impl ConnectionTrait, id: Uuid) -> Result<DoubleExtraction, StoreError> {
+    let row = double_extraction::Entity::find_by_id(id).filter(double_extraction::Column::DeletedAt.is_null());
+    let row = row.one(db).await?.ok_or(StoreError::NotFound { what: "double extraction", id })?;
+    records(db, vec![row]).await?.pop().ok_or(StoreError::NotFound { what: "double extraction", id })
+}
+
+/// How results came about that were read twice, by result.
+///
+/// # Errors
+/// Database errors.
+pub async fn double_extractions_of(
+    db: &impl ConnectionTrait,
+    results: &[Uuid],
+) -> Result<HashMap<Uuid, DoubleExtraction>, StoreError> {
+    if results.is_empty() {
+        return Ok(HashMap::new());
+    }
+    let rows = double_extraction::Entity::find()
+        .filter(double_extraction::Column::ResultId.is_in(results.iter().copied()))
+        .filter(double_extraction::Column::DeletedAt.is_null());
+    let found = records(db, rows.all(db).await?).await?;
+    Ok(found.into_iter().filter_map(|it| Some((it.result_id?, it))).collect())
+}
+
+/// Every pair of extractions that both were handed in, settled or not, of tests of a region or of all.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_both(
+    db: &impl ConnectionTrait,
+    region: Option<Region>,
+) -> Result<Vec<(Extraction, Extraction)>, StoreError> {
+    let rows = double_extraction::Entity::find().filter(double_extraction::Column::DeletedAt.is_null());
+    let rows = match region {
+        Some(region) => {
+            let tests = crate::entities::test::Entity::find()
+                .select_only()
+                .column(crate::entities::test::Column::Id)
+                .filter(crate::entities::test::Column::Region.eq(region.code()));
+            rows.filter(double_extraction::Column::TestId.in_subquery(sea_orm::QueryTrait::into_query(tests)))
+        }
+        None => rows,
+    };
+    let all = records(db, rows.order_by_asc(double_extraction::Column::Id).all(db).await?).await?;
+    all.iter().filter_map(|it| it.both().map(|both| (it.id, both))).map(|(id, both)| checked(id, both)).collect()
+}
+
+async fn records(
+    db: &impl ConnectionTrait,
+    rows: Vec<double_extraction::Model>,
+) -> Result<Vec<DoubleExtraction>, StoreError> {
+    let mut readings: HashMap<Uuid, Vec<ReaderExtraction>> = HashMap::new();
+    let of = rows.iter().map(|row| row.id);
+    let found = extraction::Entity::find()
+        .filter(extraction::Column::DoubleExtractionId.is_in(of))
+        .order_by_asc(extraction::Column::CreatedAt)
+        .order_by_asc(extraction::Column::Id);
+    let found = found.all(db).await?;
+    let people = found.iter().filter_map(|it| it.account_id).chain(rows.iter().filter_map(|row| row.settled_by));
+    let names = names(db, people).await?;
+    let named = |account: Option<Uuid>| account.and_then(|id| names.get(&id).cloned());
+    for row in found {
+        let of = row.double_extraction_id;
+        readings.entry(of).or_default().push(ReaderExtraction {
+            account: row.account_id,
+            reader: named(row.account_id),
+            version: row.version,
+            handed_in_at: row.handed_in_at,
+            content: serde_json::from_value(row.content).map_err(|error| damaged(of, &error))?,
+        });
+    }
+    let record = |row: double_extraction::Model| {
+        let decisions =
+            row.decisions.map(serde_json::from_value).transpose().map_err(|error| damaged(row.id, &error))?;
+        let settled = row.settled_at.zip(decisions);
+        Ok(DoubleExtraction {
+            id: row.id,
+            test_id: row.test_id,
+            reference_id: row.reference_id,
+            reference: row.reference,
+            asked: row.asked,
+            result_id: row.result_id,
+            sample: row.sample,
+            readings: readings.remove(&row.id).unwrap_or_default(),
+            settled: settled.map(|(at, decisions)| Settled { by: named(row.settled_by), at, decisions }),
+        })
+    };
+    rows.into_iter().map(record).collect()
+}
+
+async fn names(
+    db: &impl ConnectionTrait,
+    accounts: impl Iterator<Item = Uuid>,
+) -> Result<HashMap<Uuid, String>, StoreError> {
+    let ids: HashSet<Uuid> = accounts.collect();
+    if ids.is_empty() {
+        return Ok(HashMap::new());
+    }
+    let found = account::Entity::find().select_only().columns([account::Column::Id, account::Column::Name]);
+    let found = found.filter(account::Column::Id.is_in(ids)).into_tuple::<(Uuid, String)>();
+    Ok(found.all(db).await?.into_iter().collect())
+}
+
+/// Keeps what a reader read, at the version it was read at (0 at first); with `hand_in` it is complete, and was checked. Call within a
+/// transaction.
+///
+/// # Errors
+/// [`StoreError::Fields`] when two others read it, both are in, or it is settled; [`StoreError::Conflict`], [`StoreError::NotFound`].
+pub async fn put_extraction(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    account: Uuid,
+    version: i32,
+    content: &ExtractionInput,
+    hand_in: bool,
+) -> Result<DoubleExtraction, StoreError> {
+    let there = open(db, id).await?;
+    let mine = there.readings.iter().find(|it| it.account == Some(account));
+    if mine.is_none() && there.readings.len() >= 2 {
+        let (message, remedy) = ("Two people read this already.", "Settle what they read, or choose another one.");
+        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, remedy));
+    }
+    let current = mine.map_or(0, |it| it.version);
+    if current != version {
+        return Err(StoreError::Conflict { what: "extraction", current });
+    }
+    let handed_in_at = hand_in.then(Utc::now);
+    if mine.is_none() {
+        extraction::Entity::insert(reading(id, Some(account), content, handed_in_at)?)
+            .exec_without_returning(db)
+            .await?;
+    } else {
+        let mut row = of_reader(db, id, account).await?.into_active_model();
+        row.content = Set(serde_json::to_value(content).map_err(|error| damaged(id, &error))?);
+        row.handed_in_at = Set(handed_in_at);
+        row.version = Set(version + 1);
+        row.updated_at = Set(Utc::now());
+        row.update(db).await?;
+    }
+    get_double_extraction(db, id).await
+}
+
+/// Gives up what a reader began, so that somebody else can read it; call within a transaction.
+///
+/// # Errors
+/// As [`put_extraction`].
+pub async fn give_up_extraction(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    account: Uuid,
+    version: i32,
+) -> Result<DoubleExtraction, StoreError> {
+    open(db, id).await?;
+    let row = of_reader(db, id, account).await?;
+    if row.version != version {
+        return Err(StoreError::Conflict { what: "extraction", current: row.version });
+    }
+    extraction::Entity::delete_by_id(row.id).exec(db).await?;
+    get_double_extraction(db, id).await
+}
+
+/// Takes a result off the list; call within a transaction. The result on record, if it was one, stays as it is.
+///
+/// # Errors
+/// [`StoreError::Fields`] while somebody reads it, other than whoever entered a result on record.
+pub async fn delete_double_extraction(db: &impl ConnectionTrait, id: Uuid) -> Result<(), StoreError> {
+    let there = open(db, id).await?;
+    let own = usize::from(there.result_id.is_some());
+    if there.readings.len() > own {
+        let (message, remedy) = ("Somebody began to read it.", "Let them give it up first.");
+        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, remedy));
+    }
+    let row = double_extraction::ActiveModel {
+        id: Set(id),
+        deleted_at: Set(Some(Utc::now())),
+        updated_at: Set(Utc::now()),
+        ..Default::default()
+    };
+    row.update(db).await?;
+    Ok(())
+}
+
+/// What stands after two extractions, and the reasons by field.
+#[derive(Debug, Clone)]
+pub struct Settlement<'a> {
+    /// Its study: a new one, or one on record.
+    pub of: &'a OfStudy,
+    /// The result.
+    pub settled: &'a Extraction,
+    /// Why, by field.
+    pub reasons: &'a BTreeMap<String, String>,
+    /// The version at which a result on record was read.
+    pub result_version: Option<i32>,
+}
+
+/// Settles two extractions: the result is added to its test, or corrected, and what was decided is kept. Call within a transaction.
+///
+/// # Errors
+/// [`StoreError::Fields`] before both are in, when it is settled already, or without the reasons that are needed; as
+/// [`create_result`] and [`update_result`].
+pub async fn settle_double_extraction(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    settlement: &Settlement<'_>,
+    by: Uuid,
+) -> Result<DoubleExtraction, StoreError> {
+    alone(db).await?;
+    let there = get_double_extraction(db, id).await?;
+    if there.settled.is_some() {
+        let (message, remedy) = ("This is settled already.", "Correct the result on its sheet.");
+        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, remedy));
+    }
+    let Some(both) = there.both() else {
+        let (message, remedy) =
+            ("Two extractions are needed before they can be settled.", "Wait for the other reader.");
+        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, remedy));
+    };
+    let (first, second) = checked(id, both)?;
+    let decisions = settle(&first, &second, settlement.settled, settlement.reasons).map_err(StoreError::Fields)?;
+    let (of, result) = (settlement.of, &settlement.settled.result);
+    let result = match (there.result_id, settlement.result_version) {
+        (Some(result_id), Some(version)) => {
+            update_result(db, result_id, version, Some(of), result, Act::of("settled", Some(by))).await?
+        }
+        (Some(_), None) => {
+            let (message, remedy) = ("The version of the result is missing.", "Send the one that was read.");
+            return Err(refused("result_version", FieldErrorCode::Missing, "", message, remedy));
+        }
+        (None, _) => create_result(db, there.test_id, of, result, Act::of("settled", Some(by))).await?,
+    };
+    let row = double_extraction::ActiveModel {
+        id: Set(id),
+        result_id: Set(Some(result.id)),
+        decisions: Set(Some(serde_json::json!(decisions))),
+        settled_by: Set(Some(by)),
+        settled_at: Set(Some(Utc::now())),
+        updated_at: Set(Utc::now()),
+        ..Default::default()
+    };
+    row.update(db).await?;
+    get_double_extraction(db, id).await
+}
+
+/// One that can still be changed: not both are in.
+async fn open(db: &impl ConnectionTrait, id: Uuid) -> Result<DoubleExtraction, StoreError> {
+    alone(db).await?;
+    let there = get_double_extraction(db, id).await?;
+    if there.both().is_some() {
+        let message = "Both readers have handed in; what they read stands as it is.";
+        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, "Settle it."));
+    }
+    Ok(there)
+}
+
+async fn of_reader(db: &impl ConnectionTrait, id: Uuid, account: Uuid) -> Result<extraction::Model, StoreError> {
+    let mine = extraction::Entity::find()
+        .filter(extraction::Column::DoubleExtractionId.eq(id))
+        .filter(extraction::Column::AccountId.eq(account));
+    mine.one(db).await?.ok_or(StoreError::NotFound { what: "extraction", id })
+}
+
+fn checked(id: Uuid, [first, second]: [&ReaderExtraction; 2]) -> Result<(Extraction, Extraction), StoreError> {
+    let check = |it: &ReaderExtraction| {
+        Extraction::check(&it.content).map_err(|errors| StoreError::Damaged {
+            what: "extraction",
+            id,
+            why: errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" "),
+        })
+    };
+    Ok((check(first)?, check(second)?))
+}
+
+fn refused(field: &str, code: FieldErrorCode, value: impl ToString, message: &str, remedy: &str) -> StoreError {
+    StoreError::Fields(vec![FieldError::new(field, code, value, message, remedy)])
+}
+
+fn damaged(id: Uuid, error: &serde_json::Error) -> StoreError {
+    StoreError::Damaged { what: "extraction", id, why: error.to_string() }
+}
+
+/// Every result on record, and everything on the list that is no result yet, as far as it has come.
+const BOARD: &str = "
+    SELECT d.id, r.id AS result_id, r.test_id, s.reference_id, s.reference, s.population AS about, r.sample,
+        r.created_at AS added,
+        CASE WHEN d.settled_at IS NOT NULL THEN 3 WHEN coalesce(x.done, 1) >= 2 THEN 2 ELSE 1 END AS progress,
+        EXISTS (SELECT FROM appraisal a WHERE a.study_id = s.id AND a.aspect = 'accuracy') AS appraised
+    FROM accuracy_result r
+    JOIN study s ON s.id = r.study_id
+    LEFT JOIN double_extraction d ON d.result_id = r.id AND d.deleted_at IS NULL
+    LEFT JOIN LATERAL (SELECT count(handed_in_at) AS done FROM extraction WHERE double_extraction_id = d.id) x
+        ON d.id IS NOT NULL
+    WHERE r.deleted_at IS NULL
+    UNION ALL
+    SELECT d.id, NULL, d.test_id, d.reference_id, d.reference, d.asked, d.sample, d.created_at,
+        least((SELECT count(handed_in_at) FROM extraction WHERE double_extraction_id = d.id), 2), false
+    FROM double_extraction d
+    WHERE d.result_id IS NULL AND d.deleted_at IS NULL";
+
+/// What somebody can do something about: what two have read, their own drafts, and what fewer than two others have begun.
+const NEXT: &str = "(b.progress = 2 OR b.progress < 2 AND CASE WHEN b.id IS NULL THEN true ELSE
+    (SELECT count(*) FILTER (WHERE e.account_id = $4::uuid AND e.handed_in_at IS NOT NULL) = 0
+        AND count(*) FILTER (WHERE e.account_id IS DISTINCT FROM $4::uuid) < 2
+     FROM extraction e WHERE e.double_extraction_id = b.id) END)";
+
+#[derive(FromQueryResult)]
+struct Row {
+    id: Option<Uuid>,
+    result_id: Option<Uuid>,
+    test_id: Uuid,
+    reference_id: Option<Uuid>,
+    reference: String,
+    about: String,
+    sample: bool,
+    progress: i32,
+    appraised: bool,
+}
+
+/// A page of the board: what was read twice first, then once, then not at all, settled ones last; within that the newest first.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_board(db: &impl ConnectionTrait, query: &BoardQuery) -> Result<Board, StoreError> {
+    let search = query
+        .search
+        .as_ref()
+        .map(|text| format!("%{}%", text.to_lowercase().replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_")));
+    let position = |progress| Progress::ALL.iter().position(|it| *it == progress).and_then(|it| i32::try_from(it).ok());
+    let progress = query.progress.and_then(position);
+    let within = format!(
+        "WITH board AS ({BOARD}), b AS (
+            SELECT b.* FROM board b JOIN test t ON t.id = b.test_id
+            WHERE ($1::text IS NULL OR t.region = $1)
+              AND ($2::text IS NULL OR lower(b.reference) LIKE $2 OR t.search_names LIKE $2)
+              AND ($3::bool IS NULL OR {NEXT}))"
+    );
+    let own: [sea_orm::Value; 4] = [
+        query.region.map(Region::code).into(),
+        search.into(),
+        query.next_for.map(|_| true).into(),
+        query.next_for.into(),
+    ];
+    let counting = format!("{within} SELECT progress::int, appraised, count(*) FROM b GROUP BY 1, 2");
+    let counting = Statement::from_sql_and_values(DbBackend::Postgres, counting, own.clone());
+    let (mut counts, mut appraised, mut found) = ([0_u64; 4], 0, 0);
+    for row in db.query_all_raw(counting).await? {
+        let (at, judged, n): (i32, bool, i64) =
+            (row.try_get_by_index(0)?, row.try_get_by_index(1)?, row.try_get_by_index(2)?);
+        let n = u64::try_from(n).unwrap_or_default();
+        if let Some(count) = usize::try_from(at).ok().and_then(|at| counts.get_mut(at)) {
+            *count += n;
+        }
+        appraised += if judged { n } else { 0 };
+        let wanted = progress.is_none_or(|it| it == at) && query.appraised.is_none_or(|it| it == judged);
+        found += if wanted { n } else { 0 };
+    }
+    let listing = format!(
+        "{within} SELECT id, result_id, test_id, reference_id, reference, about, sample, progress::int, appraised FROM b
+         WHERE ($5::int IS NULL OR progress = $5) AND ($6::bool IS NULL OR appraised = $6)
+         ORDER BY array_position(ARRAY[2, 1, 0, 3], progress::int), added DESC, coalesce(id, result_id)
+         LIMIT $7 OFFSET $8"
+    );
+    let page = [
+        progress.into(),
+        query.appraised.into(),
+        i64::try_from(query.limit).unwrap_or(i64::MAX).into(),
+        i64::try_from(query.offset).unwrap_or(i64::MAX).into(),
+    ];
+    let values: Vec<sea_orm::Value> = own.into_iter().chain(page).collect();
+    let listing = Statement::from_sql_and_values(DbBackend::Postgres, listing, values);
+    let rows = Row::find_by_statement(listing).all(db).await?;
+    let mut readers = board_readers(db, &rows).await?;
+    let rows = rows
+        .into_iter()
+        .map(|row| BoardRow {
+            readers: row.id.or(row.result_id).and_then(|id| readers.remove(&id)).unwrap_or_default(),
+            progress: usize::try_from(row.progress)
+                .ok()
+                .and_then(|at| Progress::ALL.get(at).copied())
+                .unwrap_or(Progress::Unread),
+            id: row.id,
+            result_id: row.result_id,
+            test_id: row.test_id,
+            reference_id: row.reference_id,
+            reference: row.reference,
+            about: row.about,
+            appraised: row.appraised,
+            sample: row.sample,
+        })
+        .collect();
+    Ok(Board { rows, counts, appraised, found })
+}
+
+/// By double extraction; for a result that was read once, by result: whoever entered it.
+async fn board_readers(db: &impl ConnectionTrait, rows: &[Row]) -> Result<HashMap<Uuid, Vec<BoardReader>>, StoreError> {
+    let readings = extraction::Entity::find()
+        .select_only()
+        .columns([
+            extraction::Column::DoubleExtractionId,
+            extraction::Column::AccountId,
+            extraction::Column::HandedInAt,
+        ])
+        .filter(extraction::Column::DoubleExtractionId.is_in(rows.iter().filter_map(|row| row.id)))
+        .order_by_asc(extraction::Column::CreatedAt)
+        .order_by_asc(extraction::Column::Id);
+    let found: Vec<(Uuid, Option<Uuid>, bool)> = readings
+        .into_tuple::<(Uuid, Option<Uuid>, Option<DateTime<Utc>>)>()
+        .all(db)
+        .await?
+        .into_iter()
+        .map(|(of, account, handed_in)| (of, account, handed_in.is_some()))
+        .collect();
+    let names = names(db, found.iter().filter_map(|(_, account, _)| *account)).await?;
+    let mut readers: HashMap<Uuid, Vec<BoardReader>> = HashMap::new();
+    for (of, account, done) in found {
+        let name = account.and_then(|id| names.get(&id).cloned());
+        readers.entry(of).or_default().push(BoardReader { account, name, done });
+    }
+    let once: Vec<Uuid> = rows.iter().filter(|row| row.id.is_none()).filter_map(|row| row.result_id).collect();
+    for (of, Entered { account, by: name, .. }) in entered(db, Kind::Result, &once).await? {
+        readers.insert(of, vec![BoardReader { account, name, done: true }]);
+    }
+    Ok(readers)
+}
+
+/// How many on the list are to be read off a reference.
+pub(super) async fn listed_for(db: &impl ConnectionTrait, reference: Uuid) -> Result<usize, StoreError> {
+    let listed = double_extraction::Entity::find()
+        .filter(double_extraction::Column::ReferenceId.eq(reference))
+        .filter(double_extraction::Column::ResultId.is_null())
+        .filter(double_extraction::Column::DeletedAt.is_null());
+    Ok(listed.all(db).await?.len())
+}

@@ -1,0 +1,138 @@
+<script lang="ts">
+/** What stands in a field: what a reader said, or something else; open while nobody has chosen. */
+export interface Standing {
+  of: 'first' | 'second' | 'own' | null
+  own: unknown
+  reason: string
+}
+</script>
+
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import type { FieldPair, ReportedTest } from '@/shared/api/types'
+import { text } from '@/shared/text'
+import { fieldChoices, fieldLabel, valueWords } from './extractionWords'
+
+const standing = defineModel<Standing>({ required: true })
+const props = defineProps<{ pair: FieldPair; others: ReportedTest[]; errors: string[]; missing: boolean }>()
+
+const words = text.extraction
+const choices = computed(() => fieldChoices(props.pair.field))
+const label = computed(() => fieldLabel(props.pair.field))
+const said = (reader: 'first' | 'second') => valueWords(props.pair.field, props.pair[reader], props.others)
+/** Which tests were read together is not typed here: one of the two stands. */
+const typable = computed(() => props.pair.field !== 'result.together')
+const typed = ref(standing.value.own === null ? '' : String(standing.value.own))
+const noNumber = computed(
+  () => standing.value.of === 'own' && props.pair.kind === 'number' && Number.isNaN(parse(typed.value)),
+)
+const parse = (text: string) => (text.trim() ? Number(text.trim().replace(',', '.')) : null)
+
+function choose(of: Standing['of']) {
+  standing.value = { ...standing.value, of }
+}
+function own(value: string | null) {
+  typed.value = value ?? ''
+  // What is no number is sent as one that cannot be, so that it is refused and not left out.
+  const number = parse(typed.value)
+  const read = props.pair.kind === 'number' ? (Number.isNaN(number) ? -1 : number) : value || null
+  standing.value = { ...standing.value, of: 'own', own: read }
+}
+const reasonErrors = computed(() => {
+  if (props.missing && standing.value.of === null) return [words.choose]
+  return props.errors
+})
+</script>
+
+<template>
+  <tr :data-test="`settle-${pair.field}`">
+    <th scope="row">{{ label }}</th>
+    <td v-if="pair.same" colspan="2">
+      <label class="answer">
+        <input type="radio" :name="pair.field" :checked="standing.of === 'first'" @change="choose('first')" />
+        <span class="wrap-anywhere" dir="auto">{{ said('first') }}</span>
+        <span class="small muted">{{ words.both }}</span>
+      </label>
+    </td>
+    <template v-else>
+      <td v-for="reader in ['first', 'second'] as const" :key="reader">
+        <label class="answer">
+          <input
+            type="radio"
+            :name="pair.field"
+            :checked="standing.of === reader"
+            :data-test="`take-${reader}`"
+            @change="choose(reader)"
+          />
+          <span class="wrap-anywhere" dir="auto">{{ said(reader) }}</span>
+        </label>
+      </td>
+    </template>
+    <td>
+      <v-btn
+        v-if="typable && standing.of !== 'own'"
+        size="small"
+        variant="text"
+        data-test="take-own"
+        @click="choose('own')"
+      >
+        {{ words.change }}
+      </v-btn>
+      <v-select
+        v-else-if="typable && choices"
+        :model-value="(standing.own as string | null) ?? null"
+        :items="choices"
+        :aria-label="`${label}: ${words.other}`"
+        clearable
+        density="compact"
+        @update:model-value="own"
+      />
+      <v-text-field
+        v-else-if="typable"
+        :model-value="typed"
+        :aria-label="`${label}: ${words.other}`"
+        :error-messages="noNumber ? text.setup.noNumber : ''"
+        density="compact"
+        dir="auto"
+        data-test="own"
+        @update:model-value="own"
+      />
+    </td>
+    <td class="reason">
+      <v-combobox
+        v-if="!pair.same || standing.of === 'own'"
+        :model-value="standing.reason"
+        :items="words.reasons"
+        :aria-label="`${label}: ${words.reason}`"
+        :placeholder="pair.kind === 'words' ? '' : words.reason"
+        :error-messages="reasonErrors"
+        density="compact"
+        hide-no-data
+        dir="auto"
+        data-test="reason"
+        @update:model-value="standing = { ...standing, reason: $event ?? '' }"
+      />
+      <p v-else-if="errors.length" class="failure small" role="alert">{{ errors.join(' ') }}</p>
+    </td>
+  </tr>
+</template>
+
+<style scoped>
+th {
+  font-weight: 600;
+}
+.answer {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  cursor: pointer;
+}
+input[type='radio'] {
+  flex: none;
+  accent-color: rgb(var(--v-theme-primary));
+}
+.reason {
+  min-width: 220px;
+}
+</style>
