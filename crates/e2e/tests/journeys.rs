@@ -699,6 +699,93 @@ async fn the_same_people_count_once_and_their_study_is_appraised() {
     journey.end().await;
 }
 
+/// From an identifier to a settled result: looked up, put on the list, rebuilt from rounded figures by one reader, read otherwise by
+/// another who sees nothing of it, and settled with reasons.
+#[tokio::test]
+async fn two_people_read_a_report_and_settle_what_they_read() {
+    const ITEM: &str = ".v-overlay-container .v-list-item";
+    const NEXT: &str = "[data-test=extraction-next]";
+    let journey = Journey::start().await;
+    journey.open("/catalogue?region=hand_wrist").await;
+    journey.click("[data-test=step-references]").await;
+    journey.click("[data-test=part-extractions]").await;
+    journey.until_says("[data-test=progress-twice]", "2 read twice").await;
+    journey.click("[data-test=ask-extraction]").await;
+    journey.click("[data-test=put-on-list]").await;
+    journey.until_says("[data-test=ask-dialog]", "Choose a report").await;
+    journey.click("[data-test=ask-new-report]").await;
+    journey.fill("[data-test=identifier] input", "10.5555/fenwater.2024.001").await;
+    journey.press(ENTER).await;
+    journey.until_says("[data-test=looked-up]", "Filled in").await;
+    journey.click("[data-test=save-reference]").await;
+    journey.until("[data-test=reference-dialog]", <[String]>::is_empty).await;
+    journey.fill("[data-test=pick-reference] input", "ambervale tosk").await;
+    journey.until(ITEM, |items| items.len() == 1).await;
+    journey.click(ITEM).await;
+    journey.until_says("[data-test=ask-report]", "Held flexion").await;
+    journey.fill("[data-test=ask-test] input", "square").await;
+    journey.until(ITEM, |items| items.len() == 1).await;
+    journey.click(ITEM).await;
+    journey.until_says("[data-test=asked-test]", "Square wrist ratio").await;
+    journey.click("[data-test=put-on-list]").await;
+    journey.until("[data-test=ask-dialog]", <[String]>::is_empty).await;
+    journey.fill("[data-test=search-extractions] input", "square").await;
+    journey.until("[data-test=extraction-row]", |rows| rows.len() == 1 && rows[0].contains("unread")).await;
+
+    // The first reader: what is rounded in the report is made into its table.
+    journey.click(NEXT).await;
+    journey.click("[data-test=rebuild] summary").await;
+    for (figure, value) in [("n", "49"), ("diseased", "25"), ("sens", "80%"), ("spec", "100%")] {
+        journey.fill(&format!("[data-test=printed-{figure}] input"), value).await;
+    }
+    journey.until_says("[data-test=rebuilt]", "One table gives all these figures").await;
+    journey.click("[data-test=use-table]").await;
+    journey.until_says("[data-test=live]", "14\u{202f}% false positives are still compatible").await;
+    journey.until_says("[data-test=kept]", "Kept").await;
+    // Left and come back to: what was typed is here.
+    journey.open("/extractions?region=hand_wrist&search=square").await;
+    journey.click(NEXT).await;
+    journey.until_says("[data-test=live] [data-test=measure-sensitivity]", "80\u{202f}%").await;
+    journey.fill("[data-test=page] input", "Abstract").await;
+    journey.click("[data-test=hand-in]").await;
+    journey.until("[data-test=extraction-row]", |rows| rows.len() == 1 && rows[0].contains("read once")).await;
+
+    // The second reads otherwise, and sees nothing of the first.
+    enter_as(&journey, "second_reader").await;
+    journey.open("/extractions?region=hand_wrist&search=square&next=true").await;
+    journey.until_says(NEXT, "Read it").await;
+    journey.click(NEXT).await;
+    journey.until_says("form", "What another reader reads shows after both").await;
+    let empty = "return document.querySelector('[data-test=cell-tp]').value";
+    assert_eq!(journey.browser.execute(empty, vec![]).await.unwrap(), json!(""));
+    type_cells(&journey, [("tp", "20"), ("fp", "1"), ("fn", "5"), ("tn", "23")]).await;
+    journey.click("[data-test=hand-in]").await;
+    journey.until_says(NEXT, "Settle").await;
+    journey.click(NEXT).await;
+    journey.until_says("[data-test=same-of]", "The same in 2 of 5 fields").await;
+    journey.click("[data-test=settle]").await;
+    journey.until_says("[data-test=open-differences]", "2 differences are open").await;
+    for field in ["fp", "tn"] {
+        journey.click(&format!("[data-test='settle-result.{field}'] [data-test=take-second]")).await;
+    }
+    journey.fill("[data-test='settle-result.fp'] [data-test=reason] input", "Table 2 counts one").await;
+    journey.click("[data-test=settle]").await;
+    journey.until_says("[data-test='settle-result.tn']", "Say in a few words why this stands").await;
+    journey.fill("[data-test='settle-result.tn'] [data-test=reason] input", "As for the false positives").await;
+    journey.click("[data-test=settle]").await;
+    journey.until_says("[data-test=decisions]", "Settled by Sample second reader").await;
+    journey.until_says("[data-test=decisions]", "Table 2 counts one").await;
+
+    // Traced from the sheet; a correction says beforehand what it changes there.
+    journey.click("[data-test=to-sheet]").await;
+    journey.until_says("[data-test=result-row]", "23 of 24").await;
+    journey.until_says("[data-test=trace]", "Abstract · read by two people, settled by Sample second reader").await;
+    journey.click("[data-test=edit-result]").await;
+    journey.fill("[data-test=cell-tp]", "10").await;
+    journey.until_says("[data-test=effect]", "LR+ 19 → 16").await;
+    journey.end().await;
+}
+
 /// How far examiners agree: pasted from a spreadsheet, mended where it cannot be read, corrected, taken out and brought back.
 #[tokio::test]
 async fn ratings_are_pasted_mended_saved_and_brought_back() {
@@ -755,6 +842,8 @@ async fn no_view_has_a_serious_barrier() {
     enter_as(&journey, "administrator").await;
     let rows = journey.api("GET", "/api/v1/tests?search=turned", json!({}), Value::Null).await;
     let sheet = format!("/tests/{}", rows[0]["id"].as_str().unwrap());
+    let twice = journey.api("GET", "/api/v1/extractions?progress=twice", json!({}), Value::Null).await;
+    let settling = format!("/extractions/{}", twice["rows"][0]["id"].as_str().unwrap());
     for dark in [false, true] {
         if dark {
             journey.click("[data-test=theme]").await;
@@ -767,6 +856,8 @@ async fn no_view_has_a_serious_barrier() {
             ("/structures?region=hand_wrist", "[data-test=structure-row]"),
             ("/exchange", "[data-test=bundle-file]"),
             ("/references", "[data-test=references]"),
+            ("/extractions?region=hand_wrist", "[data-test=extractions]"),
+            (&settling, "[data-test=compared]"),
             ("/people", "[data-test=account-row]"),
             ("/catalogue?search=zzz", ".notice"),
         ] {

@@ -4,11 +4,12 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::OnceLock;
 
+use chrono::{DateTime, Utc};
 use jsonschema::Validator;
 use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, name_key};
 use pruvex_core::evidence::{
-    AccuracyInput, AccuracyResult, Agreement, AgreementInput, Appraisal, AppraisalInput, Aspect, Reference,
-    ReferenceInput, Rule, Study, StudyInput,
+    AccuracyInput, AccuracyResult, Agreement, AgreementInput, Appraisal, AppraisalInput, Aspect, Decision, Extraction,
+    ExtractionInput, Reference, ReferenceInput, Rule, Study, StudyInput,
 };
 use pruvex_core::{FieldError, FieldErrorCode, Probability};
 use serde::de::DeserializeOwned;
@@ -63,6 +64,48 @@ pub struct BundleTest {
     pub results: Vec<BundleResult>,
     /// Its agreement results.
     pub agreements: Vec<BundleAgreement>,
+    /// Its results that two people read, or are to read.
+    pub extractions: Vec<BundleExtraction>,
+}
+
+/// A result that two people read, or are to read.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BundleExtraction {
+    /// Place of its report in the bundle.
+    pub work: Option<usize>,
+    /// Text of the report.
+    pub reference: String,
+    /// Which of the report's results.
+    pub asked: String,
+    /// Place of its result among those of the test.
+    pub result: Option<usize>,
+    /// What was read: nothing, or by two people.
+    pub readings: Vec<BundleReading>,
+    /// How it was settled.
+    pub settled: Option<BundleSettled>,
+    /// It is made up.
+    pub sample: bool,
+}
+
+/// What one person read.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BundleReading {
+    /// Their name.
+    pub reader: String,
+    /// What they read.
+    pub extraction: Extraction,
+}
+
+/// How two readings were settled.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct BundleSettled {
+    /// Name of who settled them.
+    pub by: String,
+    /// When.
+    pub at: DateTime<Utc>,
+    /// What was decided where they differed.
+    pub decisions: Vec<Decision>,
 }
 
 /// One study of a bundle.
@@ -169,6 +212,49 @@ struct WireTest {
     /// How far examiners, or occasions, agree on it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     agreements: Vec<WireAgreement>,
+    /// Results that two people read, or are to read.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    extractions: Vec<WireExtraction>,
+}
+
+/// A result that two people read independently, or are to read.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleExtraction)]
+struct WireExtraction {
+    /// Place, from 0, of its report in `references`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    work: Option<usize>,
+    /// Text of the report.
+    reference: String,
+    /// Which of the report's results: criterion, condition, group.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    asked: String,
+    /// Place, from 0, of its result in `results` of the test; absent before it is settled.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    result: Option<usize>,
+    /// What was read: absent while it is to be read, or by two people.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    readings: Vec<WireReading>,
+    /// How it was settled.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    settled: Option<BundleSettled>,
+    /// It is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
+}
+
+/// What one person read off a report.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleReading)]
+struct WireReading {
+    /// Name of the reader.
+    reader: String,
+    /// Who was examined, and how; its reference is that of the report.
+    study: StudyInput,
+    /// What was found.
+    result: AccuracyInput,
 }
 
 /// A study.
@@ -306,12 +392,26 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
                 let agreements = test.agreements.iter().map(|BundleAgreement { study, agreement, sample }| {
                     WireAgreement { study: *study, agreement: agreement.written().clone(), sample: marked(*sample) }
                 });
+                let extractions = test.extractions.iter().map(|it| wire_extraction(it, marked(it.sample))).collect();
                 let (sheet, sample) = (as_input(&test.sheet)?, marked(test.sample));
-                Ok(WireTest { sheet, sample, results: results.collect(), agreements: agreements.collect() })
+                let (results, agreements) = (results.collect(), agreements.collect());
+                Ok(WireTest { sheet, sample, results, agreements, extractions })
             })
             .collect::<Result<_, serde_json::Error>>()?,
     };
     serde_json::to_string_pretty(&wire).map(|text| text + "\n")
+}
+
+fn wire_extraction(of: &BundleExtraction, sample: bool) -> WireExtraction {
+    let BundleExtraction { work, reference, asked, result, readings, settled, .. } = of.clone();
+    let reading = |BundleReading { reader, extraction }: BundleReading| {
+        let ExtractionInput { study, result } = extraction.written();
+        // The report is said once; other tests that were read together have no numbers in a file.
+        let study = StudyInput { reference: String::new(), reference_id: None, ..study };
+        WireReading { reader, study, result: AccuracyInput { together: None, ..result } }
+    };
+    let readings = readings.into_iter().map(reading).collect();
+    WireExtraction { work, reference, asked, result, readings, settled, sample }
 }
 
 /// What is checked has the same fields as what was written.
@@ -486,6 +586,7 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
                 }
             }
         }
+        let test_results = test.results.len();
         let mut results = Vec::new();
         for (number, WireResult { study, result, together, sample }) in test.results.into_iter().enumerate() {
             let place = format!("tests[{index}].results[{number}].");
@@ -534,8 +635,20 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
                 Err(found) => keep(format!("tests[{index}].agreements[{number}].agreement."), found),
             }
         }
+        let mut extractions = Vec::new();
+        for (number, extraction) in test.extractions.into_iter().enumerate() {
+            let place = format!("tests[{index}].extractions[{number}].");
+            let lost = misplaced("work", extraction.work, "references", wire.references.len());
+            keep(place.clone(), lost.into_iter().collect());
+            let lost = misplaced("result", extraction.result, "results of this test", test_results);
+            keep(place.clone(), lost.into_iter().collect());
+            match check_extraction(extraction, wire.sample) {
+                Ok(extraction) => extractions.push(extraction),
+                Err(found) => keep(place, found),
+            }
+        }
         let sample = wire.sample || test.sample;
-        tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, results, agreements }));
+        tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, results, agreements, extractions }));
     }
     for index in (0..wire.studies.len()).filter(|index| !used.contains(index)) {
         let remedy = "Give it a result, or leave it out.";
@@ -550,6 +663,36 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
     }
     let studies = studies.into_iter().flatten().collect();
     Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, references, studies, tests })
+}
+
+fn check_extraction(wire: WireExtraction, all_sample: bool) -> Result<BundleExtraction, Vec<FieldError>> {
+    let WireExtraction { work, reference, asked, result, readings: given, settled, sample } = wire;
+    let mut errors = Vec::new();
+    let mut readings = Vec::new();
+    let n = given.len();
+    if n != 0 && n != 2 {
+        let message = format!("{n} people read it; a file holds what two read, or nothing.");
+        errors.push(FieldError::new("readings", FieldErrorCode::Invalid, n, message, "Leave out what only one read."));
+    }
+    if settled.is_some() && (n != 2 || result.is_none()) {
+        let message = "What is settled needs two readings and its result.";
+        let remedy = "Give both, or leave out how it was settled.";
+        errors.push(FieldError::new("settled", FieldErrorCode::Invalid, "", message, remedy));
+    }
+    for (place, WireReading { reader, mut study, result }) in given.into_iter().enumerate() {
+        study.reference.clone_from(&reference);
+        study.reference_id = None;
+        match Extraction::check(&ExtractionInput { study, result }) {
+            Ok(extraction) => readings.push(BundleReading { reader, extraction }),
+            Err(found) => errors.extend(found.into_iter().map(|error| error.within(&format!("readings[{place}].")))),
+        }
+    }
+    let sample = all_sample || sample;
+    if errors.is_empty() {
+        Ok(BundleExtraction { work, reference, asked, result, readings, settled, sample })
+    } else {
+        Err(errors)
+    }
 }
 
 /// Where something of an upgraded file stood before.

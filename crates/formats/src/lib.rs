@@ -9,8 +9,8 @@ mod report;
 mod teaching_sheet;
 
 pub use bundle::{
-    Bundle, BundleAgreement, BundleReference, BundleResult, BundleStudy, BundleTest, BundleTogether, MAX_BUNDLE_BYTES,
-    bundle_schema, read_bundle, relocate, write_bundle,
+    Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
+    BundleStudy, BundleTest, BundleTogether, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate, write_bundle,
 };
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};

@@ -174,6 +174,12 @@ fn every_fault_is_told_with_its_path() {
     rules["tests"][4]["sheet"]["name"] = json!("\u{0}");
     let others = json!(["Nerve tapping at the wrist crease", "wrist  FLEXION, held"]);
     rules["tests"][0]["results"][4]["together"] = json!({ "tests": others, "rule": { "at_least": 4 } });
+    let read = |tp: i32| json!({ "reader": "A", "study": {}, "result": { "tp": tp, "fn": 1 } });
+    let settled = json!({ "by": "B", "at": "2026-03-01T10:00:00Z", "decisions": [] });
+    rules["tests"][5]["extractions"] = json!([
+        { "reference": "Sample report", "result": 99, "work": 99, "readings": [read(4)] },
+        { "reference": "Sample report", "readings": [read(4), read(-4)], "settled": settled },
+    ]);
     let paths: Vec<String> = errors(&rules).into_iter().map(|e| e.field).collect();
     for path in [
         "tests[1].sheet.aliases[0]",
@@ -187,6 +193,11 @@ fn every_fault_is_told_with_its_path() {
         "tests[4].sheet.name",
         "tests[0].results[4].together.rule",
         "tests[0].results[4].together.tests[1]",
+        "tests[5].extractions[0].result",
+        "tests[5].extractions[0].work",
+        "tests[5].extractions[0].readings",
+        "tests[5].extractions[1].readings[1].result.tp",
+        "tests[5].extractions[1].settled",
     ] {
         assert!(paths.contains(&path.to_owned()), "{path} is not among {paths:?}");
     }

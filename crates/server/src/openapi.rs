@@ -43,6 +43,7 @@ use crate::routes::{
         evidence::studies::update_study,
         evidence::results::list_results,
         evidence::results::create_result,
+        evidence::results::try_result,
         evidence::results::update_result,
         evidence::results::delete_result,
         evidence::results::restore_result,

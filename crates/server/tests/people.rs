@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 79] = [
+const TABLE: [(Method, &str, &str); 80] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -39,6 +39,7 @@ const TABLE: [(Method, &str, &str); 79] = [
     (Method::Get, "/tests/<id>/sheet.pdf", "AWSL"),
     (Method::Get, "/tests/<id>/results", "AWSL"),
     (Method::Post, "/tests/<id>/results", "AWS"),
+    (Method::Post, "/tests/<id>/results/effect", "AWS"),
     (Method::Get, "/tests/<id>/findings", "AWS"),
     (Method::Get, "/mail", "A"),
     (Method::Post, "/conditions", "AW"),

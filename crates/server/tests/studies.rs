@@ -105,6 +105,23 @@ async fn several_results_of_one_study_count_its_people_once() {
     let path = format!("/api/v1/results/{}", second["id"].as_str().unwrap());
     let (_, chosen) = server.put(&path, "\"1\"", &json!({ "result": chosen })).await;
     assert_eq!((&chosen["left_out"], pooled().await), (&Value::Null, (json!(1), json!(25), json!(0.36))));
+    // What a correction would change is told before, and changes nothing; what would be refused is refused here too.
+    let effect = format!("{results}/effect");
+    let worse = json!({ "result": { "tp": 10, "fp": 1, "fn": 15, "tn": 24, "preferred": true } });
+    let correcting = format!("{effect}?correcting={}", first["id"].as_str().unwrap());
+    let (status, would) = server.post(&correcting, &worse).await;
+    let sensitivity = |answer: &Value| answer["pooled"]["sensitivity"]["estimate"].clone();
+    assert_eq!(
+        (status, sensitivity(&would["before"]), sensitivity(&would["after"])),
+        (Status::Ok, json!(0.36), json!(0.4)),
+        "{would}"
+    );
+    assert_eq!(faults(&server.post(&correcting, &json!({ "result": { "tp": 1.5, "fn": 2 } })).await.1), ["result.tp"]);
+    let other = json!({ "study": { "reference": "Another" }, "result": cells });
+    let (_, would) = server.post(&effect, &other).await;
+    assert_eq!((&would["before"]["pooled"]["k"], &would["after"]["pooled"]["k"]), (&json!(1), &json!(2)));
+    assert_eq!(pooled().await, (json!(1), json!(25), json!(0.36)), "nothing was changed");
+    assert_eq!(server.get("/api/v1/studies?reference=Another").await.1, json!([]));
     // The catalogue counts them once as well.
     let (_, rows) = server.get("/api/v1/tests?search=lift").await;
     assert_eq!((&rows[0]["studies"], &rows[0]["patients"]), (&json!(1), &json!(50)));

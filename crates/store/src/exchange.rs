@@ -5,7 +5,10 @@ use std::collections::{HashMap, HashSet, VecDeque};
 use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
 use pruvex_core::evidence::{AccuracyResult, Agreement, Study, Together};
 use pruvex_core::{FieldError, FieldErrorCode};
-use pruvex_formats::{Bundle, BundleAgreement, BundleReference, BundleResult, BundleStudy, BundleTest, BundleTogether};
+use pruvex_formats::{
+    Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
+    BundleStudy, BundleTest, BundleTogether,
+};
 use sea_orm::{ConnectionTrait, DatabaseConnection, TransactionTrait};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -15,9 +18,11 @@ use crate::StoreError;
 use crate::catalogue::{TestRecord, create_tests, get_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
 use crate::evidence::{
-    AgreementRecord, AppraisalRecord, NewAgreement, NewResult, ReferenceQuery, ReferenceRecord, ResultRecord,
-    StudyRecord, appraisals_of, bring_references, create_agreements, create_appraisals, create_results, create_studies,
-    get_references, get_studies, list_agreements, list_references, list_results, studies_of_texts,
+    AgreementRecord, AppraisalRecord, BroughtExtraction, DoubleExtraction, NewAgreement, NewDoubleExtraction,
+    NewResult, ReferenceQuery, ReferenceRecord, ResultRecord, StudyRecord, appraisals_of, bring_extractions,
+    bring_references, checked, create_agreements, create_appraisals, create_results, create_studies,
+    extractions_for_file, get_references, get_studies, list_agreements, list_references, list_results,
+    studies_of_texts,
 };
 use crate::history::{Act, alone};
 use crate::vocabulary::{create_structure, list_structures};
@@ -223,11 +228,12 @@ async fn bring_results(
     let names = named_together(db, bundle, outcomes).await?;
     let there = There::read(db, bundle, outcomes).await?;
     let mut results: Vec<(Uuid, &BundleResult, AccuracyResult)> = Vec::new();
+    let mut places: HashMap<(usize, usize), usize> = HashMap::new();
     let mut agreements: Vec<(Uuid, &BundleAgreement)> = Vec::new();
     let mut tests = Vec::with_capacity(outcomes.len());
-    for (test, Outcome { id, fate, written }) in bundle.tests.iter().zip(outcomes) {
+    for (index, (test, Outcome { id, fate, written })) in bundle.tests.iter().zip(outcomes).enumerate() {
         let (before, agreed) = (results.len(), agreements.len());
-        for it in &test.results {
+        for (number, it) in test.results.iter().enumerate() {
             let mut result = it.result.clone();
             result.together = it.together.as_ref().map(|together| Together {
                 tests: together.tests.iter().filter_map(|name| names.get(&name_key(name)).copied()).collect(),
@@ -237,6 +243,7 @@ async fn bring_results(
                 result.condition.clear();
             }
             if !there.knows_result(*id, it.study, &result) {
+                places.insert((index, number), results.len());
                 results.push((*id, it, result));
             }
         }
@@ -279,7 +286,9 @@ async fn bring_results(
             sample: it.sample || made_up(it.study),
         })
         .collect();
-    create_results(db, &new, act).await?;
+    let added_results: Vec<Uuid> = create_results(db, &new, act).await?.into_iter().map(|it| it.id).collect();
+    let result = |index, number| places.get(&(index, number)).and_then(|place| added_results.get(*place)).copied();
+    bring_extractions(db, &brought(bundle, outcomes, works, result), act.by).await?;
     let new: Vec<NewAgreement<'_>> = agreements
         .iter()
         .map(|(test_id, it)| NewAgreement {
@@ -291,6 +300,37 @@ async fn bring_results(
         .collect();
     create_agreements(db, &new, act).await?;
     Ok((tests, added.len()))
+}
+
+/// The double extractions that come in: those of results that come in, and those without one.
+fn brought<'a>(
+    bundle: &'a Bundle,
+    outcomes: &[Outcome],
+    works: &[Uuid],
+    result: impl Fn(usize, usize) -> Option<Uuid>,
+) -> Vec<BroughtExtraction<'a>> {
+    let of_test = |(index, (test, Outcome { id, .. })): (usize, (&'a BundleTest, &Outcome))| {
+        let one = |it: &'a BundleExtraction| {
+            let result_id = match it.result {
+                Some(number) => Some(result(index, number)?),
+                None => None,
+            };
+            Some(BroughtExtraction {
+                new: NewDoubleExtraction {
+                    test_id: *id,
+                    reference_id: it.work.and_then(|place| works.get(place).copied()),
+                    reference: &it.reference,
+                    asked: &it.asked,
+                    sample: it.sample,
+                },
+                result_id,
+                readings: it.readings.iter().map(|read| (read.reader.as_str(), &read.extraction)).collect(),
+                settled: it.settled.as_ref(),
+            })
+        };
+        test.extractions.iter().filter_map(one).collect::<Vec<_>>()
+    };
+    bundle.tests.iter().zip(outcomes).enumerate().flat_map(of_test).collect()
 }
 
 /// Adds the appraisals of studies that have none of that kind yet; what was judged here stays.
@@ -422,13 +462,22 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
     let others = get_tests(db, &others.collect::<Vec<_>>()).await?;
     let names: HashMap<Uuid, &str> = others.iter().map(|test| (test.id, test.sheet.name.as_str())).collect();
     let mut results: HashMap<Uuid, Vec<BundleResult>> = HashMap::new();
-    for ResultRecord { test_id, study_id, mut result, sample, .. } in found {
+    let mut numbers: HashMap<Uuid, usize> = HashMap::new();
+    for ResultRecord { id, test_id, study_id, mut result, sample, .. } in found {
         let together = result.together.take().map(|Together { tests, rule }| BundleTogether {
             tests: tests.iter().filter_map(|id| names.get(id).map(|name| (*name).to_owned())).collect(),
             rule,
         });
         let result = BundleResult { study: study(study_id), result, together, sample };
-        results.entry(test_id).or_default().push(result);
+        let of_test = results.entry(test_id).or_default();
+        numbers.insert(id, of_test.len());
+        of_test.push(result);
+    }
+    let works: HashMap<Uuid, usize> = references.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
+    let mut extractions: HashMap<Uuid, Vec<BundleExtraction>> = HashMap::new();
+    for it in extractions_for_file(db, &ids).await? {
+        let test_id = it.test_id;
+        extractions.entry(test_id).or_default().extend(bundled_extraction(it, &works, &numbers)?);
     }
     let mut agreements: HashMap<Uuid, Vec<BundleAgreement>> = HashMap::new();
     for AgreementRecord { test_id, study_id, agreement, sample, .. } in rated {
@@ -440,14 +489,17 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         .map(|TestRecord { id, sheet, sample, .. }| BundleTest {
             results: results.remove(&id).unwrap_or_default(),
             agreements: agreements.remove(&id).unwrap_or_default(),
+            extractions: extractions.remove(&id).unwrap_or_default(),
             sheet,
             sample,
         })
         .collect();
     let made_up = |test: &BundleTest| {
-        test.sample && test.results.iter().all(|it| it.sample) && test.agreements.iter().all(|it| it.sample)
+        test.sample
+            && test.results.iter().all(|it| it.sample)
+            && test.agreements.iter().all(|it| it.sample)
+            && test.extractions.iter().all(|it| it.sample)
     };
-    let works: HashMap<Uuid, usize> = references.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
     let mut appraisals = appraisals_of(db, &place.keys().copied().collect::<Vec<_>>()).await?;
     let studies: Vec<BundleStudy> = studies
         .into_iter()
@@ -471,4 +523,28 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         conditions: conditions.filter(|condition| wanted(condition.region)).collect(),
         structures: structures.collect(),
     })
+}
+
+/// None for one whose result was deleted.
+fn bundled_extraction(
+    of: DoubleExtraction,
+    works: &HashMap<Uuid, usize>,
+    numbers: &HashMap<Uuid, usize>,
+) -> Result<Option<BundleExtraction>, StoreError> {
+    let result = of.result_id.and_then(|id| numbers.get(&id).copied());
+    if of.result_id.is_some() && result.is_none() {
+        return Ok(None);
+    }
+    let mut readings = Vec::new();
+    if let Some(both) = of.both() {
+        let (first, second) = checked(of.id, both)?;
+        let named = both.map(|it| it.reader.clone().unwrap_or_default());
+        let read = named.into_iter().zip([first, second]);
+        readings = read.map(|(reader, extraction)| BundleReading { reader, extraction }).collect();
+    }
+    let settled =
+        of.settled.map(|it| BundleSettled { by: it.by.unwrap_or_default(), at: it.at, decisions: it.decisions });
+    let work = of.reference_id.and_then(|id| works.get(&id).copied());
+    let (reference, asked, sample) = (of.reference, of.asked, of.sample);
+    Ok(Some(BundleExtraction { work, reference, asked, result, readings, settled, sample }))
 }

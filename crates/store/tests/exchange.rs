@@ -12,8 +12,8 @@ use pruvex_formats::{Bundle, BundleResult, BundleStudy, BundleTest, BundleTogeth
 use pruvex_store::catalogue::{TestRecord, get_test, list_tests, named_tests, step_test};
 use pruvex_store::condition::list_conditions;
 use pruvex_store::evidence::{
-    NewResult, OfStudy, appraisals_of, create_result, create_results, create_studies, get_reference, get_studies,
-    list_agreements, list_results, update_result,
+    BoardQuery, NewResult, OfStudy, Progress, appraisals_of, create_result, create_results, create_studies,
+    get_double_extraction, get_reference, get_studies, list_agreements, list_board, list_results, update_result,
 };
 use pruvex_store::exchange::{Fate, Meeting, export, import};
 use pruvex_store::history::{Act, Kind, list_revisions};
@@ -54,7 +54,7 @@ fn with_results(tests: Vec<(BundleTest, &[&str])>) -> Bundle {
 }
 
 fn plain(sheet: Sheet) -> BundleTest {
-    BundleTest { sheet, sample: false, results: vec![], agreements: vec![] }
+    BundleTest { sheet, sample: false, results: vec![], agreements: vec![], extractions: vec![] }
 }
 
 fn demo(name: &str) -> Bundle {
@@ -114,7 +114,25 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
             }
         }
     }
+    // What two people read comes along with who they were and how it was settled; what nobody has read stays on the list.
+    let board = async || list_board(&other, &BoardQuery { limit: 500, ..BoardQuery::default() }).await.unwrap();
+    let before = board().await;
+    assert_eq!((before.counts, before.appraised), ([5, 53, 3, 16], 69));
+    let settled = before.rows.iter().filter(|row| row.progress == Progress::Settled);
+    for row in settled {
+        let it = get_double_extraction(&other, row.id.unwrap()).await.unwrap();
+        let expected = ["hand_wrist", "neck", "pelvis"].map(demo).into_iter().flat_map(|module| module.tests);
+        let expected = expected
+            .flat_map(|test| test.extractions)
+            .find(|known| known.settled.as_ref().is_some_and(|known| known.at == it.settled.as_ref().unwrap().at));
+        let expected = expected.unwrap();
+        assert_eq!(it.settled.as_ref().unwrap().decisions, expected.settled.unwrap().decisions);
+        let read: Vec<_> = it.readings.iter().map(|it| (it.reader.as_deref().unwrap(), &it.content.result)).collect();
+        let written = expected.readings.iter().map(|it| (it.reader.as_str(), it.extraction.result.written()));
+        assert_eq!(read, written.collect::<Vec<_>>().iter().map(|(name, it)| (*name, it)).collect::<Vec<_>>());
+    }
     let again = import(&other, &demo("neck"), &Meeting::Refuse, ACT, false).await.unwrap();
+    assert_eq!(board().await.counts, before.counts, "nor is anything put on the list again");
     assert_eq!((again.studies, again.results(), again.agreements()), (0, 0, 0), "nothing comes in twice");
     let whole = export(&db, None, "All").await.unwrap();
     assert_eq!((whole.tests.len(), whole.references.len(), whole.studies.len()), (19, 51, ids.len()));

@@ -76,9 +76,9 @@ export function coefficient(value: number): string {
   return signed(value.toFixed(2))
 }
 
-/** `0.55–0.83`, and `−0.10 to 0.32` where a sign would be read as a range. */
+/** `0.55–0.83` (a large-sample bound beyond 1 is 1), and `−0.10 to 0.32` where a sign would be read as a range. */
 export function coefficientInterval({ lower, upper }: FigureEstimate): string {
-  return `${coefficient(lower)}${lower < 0 || (upper >= 0.995 && upper < 1) ? ' to ' : '–'}${coefficient(upper)}`
+  return `${coefficient(lower)}${lower < 0 || (upper >= 0.995 && upper < 1) ? ' to ' : '–'}${coefficient(Math.min(upper, 1))}`
 }
 
 /** A measured quantity with three significant digits. */

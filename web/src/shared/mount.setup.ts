@@ -86,9 +86,13 @@ export async function mounted(
 ) {
   const page = { template: '<div />' }
   const names = ['catalogue', 'sheet', 'edit-test', 'new-test', 'history', 'structures', 'vocabulary-history']
+  names.push('references', 'extractions')
   const router = createRouter({
     history: createMemoryHistory(),
-    routes: names.map((name) => ({ path: `/${name}/:id?`, name, component: page })),
+    routes: [
+      ...names.map((name) => ({ path: `/${name}/:id?`, name, component: page })),
+      { path: '/extraction/:extraction', name: 'extraction', component: page },
+    ],
   })
   await router.push({ path: '/catalogue', query })
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })

@@ -8,7 +8,7 @@ declare module 'vue-router' {
     /** Shown without strip and rail, to people who are not signed in too. */
     alone?: boolean
     /** The step of the work that it belongs to. */
-    step?: 'catalogue' | 'references' | 'extractions'
+    step?: 'catalogue' | 'references'
     /** Who lacks it is told so. */
     right?: Right
   }
@@ -64,14 +64,14 @@ export const router = createRouter({
       path: '/extractions',
       name: 'extractions',
       component: () => import('@/areas/evidence/ExtractionsPage.vue'),
-      meta: { step: 'extractions', right: 'write_studies' },
+      meta: { step: 'references', right: 'write_studies' },
     },
     {
       path: '/extractions/:extraction',
       name: 'extraction',
       component: () => import('@/areas/evidence/ExtractionPage.vue'),
       props: true,
-      meta: { step: 'extractions', right: 'write_studies' },
+      meta: { step: 'references', right: 'write_studies' },
     },
     {
       path: '/structures',

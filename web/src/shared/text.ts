@@ -82,10 +82,9 @@ export const text = {
     wait: 'Loading',
     skip: 'Skip to the page',
     path: 'Path of the work',
-    steps: { catalogue: 'Catalogue', references: 'Evidence', extractions: 'Extraction' } as Record<
-      string,
-      string
-    >,
+    steps: { catalogue: 'Catalogue', references: 'Evidence' } as Record<string, string>,
+    evidence: 'Evidence',
+    evidenceParts: { references: 'References', extractions: 'Double extraction' } as Record<string, string>,
     rail: 'Body regions, head to foot',
     tests: (n: number) => (n === 1 ? '1 test' : `${n} tests`),
     theme: (dark: boolean) => (dark ? 'Light colours' : 'Dark colours'),
@@ -613,7 +612,7 @@ export const text = {
         },
       },
       recruitment: {
-        label: 'Chosen',
+        label: 'Recruitment',
         words: { consecutive: 'consecutive', random: 'random', convenience: 'convenience' },
       },
       setting: {
@@ -632,7 +631,7 @@ export const text = {
         words: { general: 'general public', athletes: 'athletes', workers: 'heavy work' },
       },
       course: { label: 'Course', words: { acute: 'acute', chronic: 'chronic', mixed: 'acute and chronic' } },
-      state: { label: 'Examined', words: { awake: 'awake', anaesthetised: 'under anaesthesia' } },
+      state: { label: 'Examined while', words: { awake: 'awake', anaesthetised: 'under anaesthesia' } },
     } as Record<
       'design' | 'recruitment' | 'setting' | 'activity' | 'course' | 'state',
       { label: string; words: Record<string, string> }
@@ -689,6 +688,12 @@ export const text = {
       other_condition: 'Not pooled: it is about another condition.',
       together: 'Not pooled: it is about several tests together.',
     } as Record<NotPooled, string>,
+    effect: {
+      title: 'On the sheet',
+      nothing: 'nothing changes',
+      figures: ['Sensitivity', 'Specificity', 'LR+', 'LR−', 'Studies pooled'],
+      change: (name: string, from: string, to: string) => `${name} ${from} → ${to}`,
+    },
     prefer: 'Pool this one instead',
     pooled: 'Of several results of the same people',
     chosen: 'this one enters the pool',
@@ -770,6 +775,7 @@ export const text = {
     added: 'It is on the list.',
     takenOff: (report: string) => `Off the list: ${report}`,
     takeOff: 'Take off the list',
+    otherTest: 'Another test',
     needsTest: 'Choose a test.',
     needsReport: 'Choose a report.',
     newReport: 'Add a report that is not on record',
@@ -835,7 +841,7 @@ export const text = {
       'The report gives both; the table is taken',
       'Rounded in the report',
     ],
-    change: 'Change',
+    change: 'Write it',
     notSaid: 'not stated',
     both: 'both',
     open: (n: number) =>
@@ -861,9 +867,9 @@ export const text = {
     noneYet: 'No result has been read by two people yet.',
     counts: { tp: 'True positives', fp: 'False positives', fn: 'False negatives', tn: 'True negatives' },
     trace: {
-      entered: (name: string, when: string) => `entered by ${name}, ${when}`,
-      two: (first: string, second: string) => `read by ${first} and ${second}`,
-      settled: (name: string, when: string) => `settled by ${name}, ${when}`,
+      entered: (name: string | null, when: string) =>
+        name ? `entered by ${name}, ${when}` : `brought with a file, ${when}`,
+      settled: (name: string) => `read by two people, settled by ${name}`,
       open: 'being read a second time',
     },
   },

@@ -134,10 +134,8 @@ pub struct FieldPair {
     /// How the two are compared.
     pub kind: FieldKind,
     /// What the first reader says; `null` when nothing.
-    #[cfg_attr(feature = "openapi", schema(value_type = Object, nullable))]
     pub first: Value,
     /// What the second reader says.
-    #[cfg_attr(feature = "openapi", schema(value_type = Object, nullable))]
     pub second: Value,
     /// Whether that is the same.
     pub same: bool,
@@ -177,13 +175,10 @@ pub struct Decision {
     /// Path of the field.
     pub field: String,
     /// What the first reader said.
-    #[cfg_attr(feature = "openapi", schema(value_type = Object, nullable))]
     pub first: Value,
     /// What the second reader said.
-    #[cfg_attr(feature = "openapi", schema(value_type = Object, nullable))]
     pub second: Value,
     /// What stands now.
-    #[cfg_attr(feature = "openapi", schema(value_type = Object, nullable))]
     pub settled: Value,
     /// Why; may be empty where only words of one's own differ.
     pub reason: String,

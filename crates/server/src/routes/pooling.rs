@@ -113,17 +113,27 @@ pub(crate) async fn pool_test(
 ) -> Result<Json<PooledAnswer>, ApiError> {
     let id = id?.0;
     visible_test(&db, id, &by.0).await?;
-    Ok(Json(match back(id, state, &db).await? {
-        None => PooledAnswer { evidence: Evidence::NotStudied, sample: false, pooled: None },
-        Some(Backed { evidence, sample, pooled }) => {
-            PooledAnswer { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)) }
+    Ok(Json(back(id, state, &db).await?.into()))
+}
+
+impl From<Option<Backed>> for PooledAnswer {
+    fn from(backed: Option<Backed>) -> Self {
+        match backed {
+            None => Self { evidence: Evidence::NotStudied, sample: false, pooled: None },
+            Some(Backed { evidence, sample, pooled }) => {
+                Self { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)) }
+            }
         }
-    }))
+    }
 }
 
 /// What stands behind one test; none without a study.
 pub(crate) async fn back(test: Uuid, state: &AppState, db: &Db<'_>) -> Result<Option<Backed>, ApiError> {
-    let studies = list_counts(db.0, Some(&[test])).await?;
+    back_with(list_counts(db.0, Some(&[test])).await?, state).await
+}
+
+/// What these counts of one test would stand behind; none without any.
+pub(crate) async fn back_with(studies: Vec<ResultCounts>, state: &AppState) -> Result<Option<Backed>, ApiError> {
     let pools = Arc::clone(&state.pools);
     Ok(off(move || pool_each(&pools, studies)).await?.into_values().next())
 }

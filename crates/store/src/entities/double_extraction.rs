@@ -14,6 +14,8 @@ pub struct Model {
     pub result_id: Option<Uuid>,
     pub decisions: Option<Json>,
     pub settled_by: Option<Uuid>,
+    #[sea_orm(column_type = "Text")]
+    pub settler: String,
     pub settled_at: Option<DateTimeUtc>,
     pub sample: bool,
     pub created_by: Option<Uuid>,

@@ -7,6 +7,8 @@ pub struct Model {
     pub id: Uuid,
     pub double_extraction_id: Uuid,
     pub account_id: Option<Uuid>,
+    #[sea_orm(column_type = "Text")]
+    pub reader: String,
     pub content: Json,
     pub handed_in_at: Option<DateTimeUtc>,
     pub version: i32,

@@ -6,6 +6,7 @@ use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::{Decision, Extraction, ExtractionInput, settle};
 use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_formats::BundleSettled;
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, DbBackend, EntityTrait, FromQueryResult,
     IntoActiveModel, QueryFilter, QueryOrder, QuerySelect, SqlErr, Statement,
@@ -280,6 +281,7 @@ fn reading(
         id: Set(Uuid::now_v7()),
         double_extraction_id: Set(of),
         account_id: Set(account),
+        reader: Set(String::new()),
         content: Set(serde_json::to_value(content).map_err(|error| damaged(of, &error))?),
         handed_in_at: Set(handed_in_at),
         version: Set(1),
@@ -352,12 +354,15 @@ async fn records(
     let found = found.all(db).await?;
     let people = found.iter().filter_map(|it| it.account_id).chain(rows.iter().filter_map(|row| row.settled_by));
     let names = names(db, people).await?;
-    let named = |account: Option<Uuid>| account.and_then(|id| names.get(&id).cloned());
+    // Who read what came with a file has no account here, but a name.
+    let named = |account: Option<Uuid>, written: String| {
+        account.and_then(|id| names.get(&id).cloned()).or_else(|| Some(written).filter(|name| !name.is_empty()))
+    };
     for row in found {
         let of = row.double_extraction_id;
         readings.entry(of).or_default().push(ReaderExtraction {
             account: row.account_id,
-            reader: named(row.account_id),
+            reader: named(row.account_id, row.reader),
             version: row.version,
             handed_in_at: row.handed_in_at,
             content: serde_json::from_value(row.content).map_err(|error| damaged(of, &error))?,
@@ -376,7 +381,7 @@ async fn records(
             result_id: row.result_id,
             sample: row.sample,
             readings: readings.remove(&row.id).unwrap_or_default(),
-            settled: settled.map(|(at, decisions)| Settled { by: named(row.settled_by), at, decisions }),
+            settled: settled.map(|(at, decisions)| Settled { by: named(row.settled_by, row.settler), at, decisions }),
         })
     };
     rows.into_iter().map(record).collect()
@@ -553,7 +558,10 @@ async fn of_reader(db: &impl ConnectionTrait, id: Uuid, account: Uuid) -> Result
     mine.one(db).await?.ok_or(StoreError::NotFound { what: "extraction", id })
 }
 
-fn checked(id: Uuid, [first, second]: [&ReaderExtraction; 2]) -> Result<(Extraction, Extraction), StoreError> {
+pub(crate) fn checked(
+    id: Uuid,
+    [first, second]: [&ReaderExtraction; 2],
+) -> Result<(Extraction, Extraction), StoreError> {
     let check = |it: &ReaderExtraction| {
         Extraction::check(&it.content).map_err(|errors| StoreError::Damaged {
             what: "extraction",
@@ -691,23 +699,19 @@ async fn board_readers(db: &impl ConnectionTrait, rows: &[Row]) -> Result<HashMa
         .columns([
             extraction::Column::DoubleExtractionId,
             extraction::Column::AccountId,
+            extraction::Column::Reader,
             extraction::Column::HandedInAt,
         ])
         .filter(extraction::Column::DoubleExtractionId.is_in(rows.iter().filter_map(|row| row.id)))
         .order_by_asc(extraction::Column::CreatedAt)
         .order_by_asc(extraction::Column::Id);
-    let found: Vec<(Uuid, Option<Uuid>, bool)> = readings
-        .into_tuple::<(Uuid, Option<Uuid>, Option<DateTime<Utc>>)>()
-        .all(db)
-        .await?
-        .into_iter()
-        .map(|(of, account, handed_in)| (of, account, handed_in.is_some()))
-        .collect();
-    let names = names(db, found.iter().filter_map(|(_, account, _)| *account)).await?;
+    let found: Vec<(Uuid, Option<Uuid>, String, Option<DateTime<Utc>>)> = readings.into_tuple().all(db).await?;
+    let names = names(db, found.iter().filter_map(|(_, account, ..)| *account)).await?;
     let mut readers: HashMap<Uuid, Vec<BoardReader>> = HashMap::new();
-    for (of, account, done) in found {
+    for (of, account, written, handed_in) in found {
         let name = account.and_then(|id| names.get(&id).cloned());
-        readers.entry(of).or_default().push(BoardReader { account, name, done });
+        let name = name.or_else(|| Some(written).filter(|name| !name.is_empty()));
+        readers.entry(of).or_default().push(BoardReader { account, name, done: handed_in.is_some() });
     }
     let once: Vec<Uuid> = rows.iter().filter(|row| row.id.is_none()).filter_map(|row| row.result_id).collect();
     for (of, Entered { account, by: name, .. }) in entered(db, Kind::Result, &once).await? {
@@ -723,4 +727,76 @@ pub(super) async fn listed_for(db: &impl ConnectionTrait, reference: Uuid) -> Re
         .filter(double_extraction::Column::ResultId.is_null())
         .filter(double_extraction::Column::DeletedAt.is_null());
     Ok(listed.all(db).await?.len())
+}
+
+/// A double extraction out of a file.
+#[derive(Debug, Clone)]
+pub(crate) struct BroughtExtraction<'a> {
+    /// What is to be read.
+    pub new: NewDoubleExtraction<'a>,
+    /// The result that came of it.
+    pub result_id: Option<Uuid>,
+    /// What two people read, with their names; or nothing.
+    pub readings: Vec<(&'a str, &'a Extraction)>,
+    /// How it was settled.
+    pub settled: Option<&'a BundleSettled>,
+}
+
+/// Adds double extractions out of a file; call within a transaction. Those that are on the list already are left out: what is to be
+/// read of the same report at the same test, under the same words.
+///
+/// # Errors
+/// Database errors.
+pub(crate) async fn bring_extractions(
+    db: &impl ConnectionTrait,
+    brought: &[BroughtExtraction<'_>],
+    by: Option<Uuid>,
+) -> Result<(), StoreError> {
+    let tests: HashSet<Uuid> = brought.iter().map(|it| it.new.test_id).collect();
+    let listed = double_extraction::Entity::find()
+        .filter(double_extraction::Column::TestId.is_in(tests))
+        .filter(double_extraction::Column::DeletedAt.is_null());
+    let listed: HashSet<(Uuid, String, String)> =
+        listed.all(db).await?.into_iter().map(|row| (row.test_id, row.reference, row.asked)).collect();
+    for BroughtExtraction { new, result_id, readings, settled } in brought {
+        let key = (new.test_id, new.reference.to_owned(), new.asked.to_owned());
+        if result_id.is_none() && listed.contains(&key) {
+            continue;
+        }
+        let id = insert(db, *new, *result_id, by).await?;
+        for (name, read) in readings {
+            let row = extraction::ActiveModel {
+                reader: Set((*name).to_owned()),
+                ..reading(id, None, &read.written(), Some(Utc::now()))?
+            };
+            extraction::Entity::insert(row).exec_without_returning(db).await?;
+        }
+        if let Some(BundleSettled { by, at, decisions }) = settled {
+            let row = double_extraction::ActiveModel {
+                id: Set(id),
+                decisions: Set(Some(serde_json::json!(decisions))),
+                settler: Set(by.clone()),
+                settled_at: Set(Some(*at)),
+                ..Default::default()
+            };
+            row.update(db).await?;
+        }
+    }
+    Ok(())
+}
+
+/// What a file takes along: what two have read, or nobody yet. What one person read stays with them until the other has read it too.
+///
+/// # Errors
+/// Database errors.
+pub(crate) async fn extractions_for_file(
+    db: &impl ConnectionTrait,
+    tests: &[Uuid],
+) -> Result<Vec<DoubleExtraction>, StoreError> {
+    let rows = double_extraction::Entity::find()
+        .filter(double_extraction::Column::TestId.is_in(tests.iter().copied()))
+        .filter(double_extraction::Column::DeletedAt.is_null())
+        .order_by_asc(double_extraction::Column::Id);
+    let all = records(db, rows.all(db).await?).await?;
+    Ok(all.into_iter().filter(|it| it.readings.is_empty() || it.both().is_some()).collect())
 }

@@ -17,6 +17,7 @@ pub use extractions::{
     Settled, Settlement, ask_second_reading, create_double_extraction, delete_double_extraction, double_extractions_of,
     get_double_extraction, give_up_extraction, list_board, list_both, put_extraction, settle_double_extraction,
 };
+pub(crate) use extractions::{BroughtExtraction, bring_extractions, checked, extractions_for_file};
 pub(crate) use references::bring_references;
 pub use references::{
     BroughtReference, Citing, Encounter, Order, ReferenceQuery, ReferenceRecord, ReferencesImported, alike, citing,

@@ -63,9 +63,14 @@ function addReport() {
       <h2 id="ask-title">{{ words.addTitle }}</h2>
       <form novalidate @submit.prevent="submit">
         <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+        <div v-if="test" class="chosen small">
+          <p class="wrap-anywhere" dir="auto" data-test="asked-test">{{ test.name }}</p>
+          <v-btn size="small" @click="test = null">{{ words.otherTest }}</v-btn>
+        </div>
         <v-autocomplete
-          v-model="test"
+          v-else
           v-model:search="search"
+          :model-value="null"
           :items="found.data.value?.rows ?? []"
           item-title="name"
           item-value="id"
@@ -73,10 +78,11 @@ function addReport() {
           no-filter
           :label="words.test"
           :no-data-text="text.result.noTest"
-          :error-messages="tried && !test ? words.needsTest : ''"
+          :error-messages="tried ? words.needsTest : ''"
           data-test="ask-test"
+          @update:model-value="test = $event"
         />
-        <div v-if="report" class="report small">
+        <div v-if="report" class="chosen small">
           <p class="wrap-anywhere" dir="auto" data-test="ask-report">{{ report.citation }}</p>
           <v-btn size="small" @click="report = null">{{ text.references.other }}</v-btn>
         </div>
@@ -112,7 +118,7 @@ form {
   gap: 12px;
   margin-top: 12px;
 }
-.report {
+.chosen {
   display: grid;
   gap: 8px;
   justify-items: start;

@@ -53,3 +53,9 @@ const name = (index: number) => {
     >
   </section>
 </template>
+
+<style scoped>
+p {
+  margin: 6px 0 12px;
+}
+</style>

@@ -14,8 +14,12 @@ import ResultForm from './ResultForm.vue'
 import { newStudy } from './studyDraft'
 
 /** What one reader reads off a report; kept while it is typed, checked when it is handed in. */
-const props = defineProps<{ view: DoubleExtractionView }>()
-const emit = defineEmits<{ done: []; giveUp: [version: number] }>()
+const props = defineProps<{
+  view: DoubleExtractionView
+  /** Not an event: the form is gone as soon as what it read is handed in. */
+  leave: () => unknown
+}>()
+const emit = defineEmits<{ giveUp: [version: number] }>()
 
 const words = text.extraction
 const begun = props.view.mine
@@ -74,7 +78,7 @@ async function handIn() {
   if (!done) return
   pending.value = false
   undoBar.offer(words.handedIn)
-  emit('done')
+  await props.leave()
 }
 </script>
 

@@ -34,7 +34,12 @@ const untouched = computed(() => {
 })
 watchEffect(() => (document.title = `${view.value?.report ?? words.title} – Pruvex`))
 
-const toList = () => router.push({ name: 'extractions', query: carried.value })
+/** Back to the list as it was left, if one came from there. */
+function toList() {
+  const { back } = router.options.history.state
+  if (String(back ?? '').startsWith('/extractions?')) return router.back()
+  return router.push({ name: 'extractions', query: carried.value })
+}
 async function drop() {
   if (!view.value) return
   try {
@@ -47,7 +52,7 @@ async function drop() {
     await asked.refetch()
   }
 }
-async function leave(version: number) {
+async function giveItUp(version: number) {
   if (!view.value) return
   await giveUp(view.value.id, version)
   await toList()
@@ -84,7 +89,7 @@ async function leave(version: number) {
         </span>
       </p>
       <StateNotice v-if="taken" :title="words.two" :detail="words.twoDetail" />
-      <ExtractionForm v-else-if="writing" :key="view.id" :view="view" @done="toList" @give-up="leave" />
+      <ExtractionForm v-else-if="writing" :key="view.id" :view="view" :leave="toList" @give-up="giveItUp" />
       <StateNotice v-else-if="!view.compared" :title="words.yours" :detail="words.yoursDetail">
         <v-btn data-test="take-back" @click="takeBack(view)">{{ words.takeBack }}</v-btn>
       </StateNotice>

@@ -6,7 +6,7 @@ import { text } from '@/shared/text'
 import { useSaving } from '@/shared/useSaving'
 import { settle } from './extractionActions'
 import { fieldLabel } from './extractionWords'
-import SettlingRow, { type Standing } from './SettlingRow.vue'
+import SettlingRow, { REASONS, type Standing } from './SettlingRow.vue'
 
 /** What two read, field by field: where they differ one is chosen, or something else, with the reason. */
 const props = defineProps<{ view: DoubleExtractionView }>()
@@ -128,6 +128,9 @@ async function submit() {
           />
         </tbody>
       </table>
+      <datalist :id="REASONS">
+        <option v-for="reason in words.reasons" :key="reason" :value="reason" />
+      </datalist>
       <div class="foot">
         <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="settle">
           {{ words.save }}

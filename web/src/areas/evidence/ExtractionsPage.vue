@@ -8,6 +8,7 @@ import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
+import EvidenceNav from './EvidenceNav.vue'
 import ExtractionRow from './ExtractionRow.vue'
 import ReaderAgreement from './ReaderAgreement.vue'
 import { PAGE, useExtractionState } from './useExtractionState'
@@ -42,6 +43,7 @@ useShortcuts({ '/': () => search.value?.focus(), a: ask })
 
 <template>
   <div>
+    <EvidenceNav />
     <header>
       <h1>{{ words.title }}</h1>
       <v-btn class="no-print" :prepend-icon="mdiPlus" data-test="ask-extraction" @click="ask">{{

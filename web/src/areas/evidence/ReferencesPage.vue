@@ -9,6 +9,7 @@ import WaitLine from '@/shared/layout/WaitLine.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
+import EvidenceNav from './EvidenceNav.vue'
 import ReferenceEntry from './ReferenceEntry.vue'
 import { PAGE, useReferenceState } from './useReferenceState'
 
@@ -48,6 +49,7 @@ const exportAddress = (format: string) =>
 
 <template>
   <div>
+    <EvidenceNav />
     <header>
       <h1>{{ text.references.title }}</h1>
       <div class="buttons no-print">

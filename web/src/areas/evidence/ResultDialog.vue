@@ -5,6 +5,7 @@ import type { AccuracyInput, RawCounts, ResultView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { useSaving } from '@/shared/useSaving'
 import { accuracyInput, addResult, correctResult, currentResult, newResult } from './resultActions'
+import ResultEffect from './ResultEffect.vue'
 import ResultForm from './ResultForm.vue'
 import { newStudy, studyBody, studyDraft } from './studyDraft'
 
@@ -17,6 +18,8 @@ const study = ref(newStudy())
 const words = ref<AccuracyInput>(newResult())
 const cells = ref<RawCounts>(none())
 const theirs = ref<ResultView | null>(null)
+/** Each time it opens the form begins anew. */
+const opening = ref(0)
 const { version, failure, errors, saving, begin, of, save } = useSaving(text.study.conflict, (what, now) => {
   if (what === 'study') study.value.version = now
   return what === 'study'
@@ -27,6 +30,7 @@ function start(opened: boolean) {
   if (!opened) return
   const given = props.result
   begin(given?.version)
+  opening.value += 1
   theirs.value = null
   study.value = given ? studyDraft(given.study, 1) : newStudy()
   words.value = given ? accuracyInput(given) : newResult()
@@ -34,13 +38,15 @@ function start(opened: boolean) {
   cells.value = { tp, fp, fn, tn }
 }
 
-async function submit() {
+const body = computed(() => {
   const { tp = null, fp = null, fn = null, tn = null } = cells.value
-  const body = { ...studyBody(study.value), result: { ...words.value, tp, fp, fn, tn } }
+  return { ...studyBody(study.value), result: { ...words.value, tp, fp, fn, tn } }
+})
+async function submit() {
   const given = props.result
   theirs.value = null
   const saved = await save(() =>
-    given ? correctResult(given, version.value, body) : addResult(props.testId, body),
+    given ? correctResult(given, version.value, body.value) : addResult(props.testId, body.value),
   )
   if (saved) open.value = false
   else if (given && failure.value) await meet(given)
@@ -73,7 +79,7 @@ const theirWords = computed(() => {
         <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
         <p v-if="theirs" class="small">{{ text.study.theirs }}: {{ theirWords }}</p>
         <ResultForm
-          v-if="open"
+          :key="opening"
           v-model:study="study"
           v-model:words="words"
           v-model:cells="cells"
@@ -83,6 +89,7 @@ const theirWords = computed(() => {
           :of="of"
           :sample="result?.sample"
         />
+        <ResultEffect v-if="open" :test-id="testId" :correcting="result?.id" :body="body" />
         <div class="foot">
           <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-result">
             {{ text.study.save }}

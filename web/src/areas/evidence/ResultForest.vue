@@ -10,6 +10,7 @@ import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 import AppraisalButton from './AppraisalButton.vue'
+import ResultTrace from './ResultTrace.vue'
 import { resultWords, togetherWords } from './resultWords'
 import { setupWords } from './setupWords'
 
@@ -119,6 +120,7 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
               <SampleMark v-if="result.sample" />
               {{ about(result).join(' · ') }}
             </span>
+            <ResultTrace class="about" :result="result" />
             <span v-if="result.left_out" class="about why">
               {{ text.result.leftOut[result.left_out] }}
               <v-btn
@@ -242,6 +244,9 @@ small,
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.about.trace {
+  white-space: normal;
 }
 .differs {
   white-space: normal;

@@ -1,4 +1,7 @@
 <script lang="ts">
+/** The list of usual reasons, once a page. */
+export const REASONS = 'usual-reasons'
+
 /** What stands in a field: what a reader said, or something else; open while nobody has chosen. */
 export interface Standing {
   of: 'first' | 'second' | 'own' | null
@@ -100,18 +103,17 @@ const reasonErrors = computed(() => {
       />
     </td>
     <td class="reason">
-      <v-combobox
+      <v-text-field
         v-if="!pair.same || standing.of === 'own'"
         :model-value="standing.reason"
-        :items="words.reasons"
+        :list="REASONS"
         :aria-label="`${label}: ${words.reason}`"
-        :placeholder="pair.kind === 'words' ? '' : words.reason"
         :error-messages="reasonErrors"
         density="compact"
-        hide-no-data
+        autocomplete="off"
         dir="auto"
         data-test="reason"
-        @update:model-value="standing = { ...standing, reason: $event ?? '' }"
+        @update:model-value="standing = { ...standing, reason: $event }"
       />
       <p v-else-if="errors.length" class="failure small" role="alert">{{ errors.join(' ') }}</p>
     </td>

@@ -1,5 +1,4 @@
 import type { ReportedTest, Together } from '@/shared/api/types'
-import { quantity } from '@/shared/format'
 import { text } from '@/shared/text'
 import { togetherWords } from './resultWords'
 
@@ -38,7 +37,7 @@ export function fieldChoices(field: string): { value: string; title: string }[] 
 
 export function valueWords(field: string, value: unknown, others: ReportedTest[] = []): string {
   if (value === null || value === undefined || value === '') return extraction.notSaid
-  if (typeof value === 'number') return quantity(value)
+  if (typeof value === 'number') return String(value)
   if (field === 'result.together') {
     const { tests, rule } = value as Together
     const named = tests.map((id) => others.find((test) => test.id === id)?.name ?? '…')

@@ -46,7 +46,7 @@ export function useLiveAnswer<Question extends object, Answer>(
       }
       timer = setTimeout(() => void send({ ...now }), REST_MILLISECONDS)
     },
-    { deep: true },
+    { deep: true, immediate: true },
   )
   return { answer, faults }
 }

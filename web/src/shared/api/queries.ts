@@ -14,6 +14,7 @@ import type {
   RawCounts,
   ReportInput,
   Region,
+  ResultBody,
   Sort,
   Summary,
 } from './types'
@@ -238,4 +239,15 @@ export async function askRebuilt(report: ReportInput, signal: AbortSignal) {
 
 export async function askAccuracy(cells: RawCounts, signal: AbortSignal) {
   return data(await api.POST('/api/v1/accuracy', { body: cells, signal }))
+}
+
+/** What adding a result, or correcting this one, would change in the test's answer. */
+export async function askEffect(
+  testId: string,
+  correcting: string | undefined,
+  body: ResultBody,
+  signal: AbortSignal,
+) {
+  const params = { path: { id: testId }, query: { correcting } }
+  return data(await api.POST('/api/v1/tests/{id}/results/effect', { params, body, signal }))
 }

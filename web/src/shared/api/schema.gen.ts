@@ -423,6 +423,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/tests/{id}/results/effect': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * What adding a result, or correcting the one named, would change in the test's pooled answer. It is tried and taken back: every rule of
+     *     saving holds here too.
+     */
+    post: operations['try_result']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/results/{id}': {
     parameters: {
       query?: never
@@ -1797,11 +1817,11 @@ export interface components {
       /** @description Path of the field. */
       field: string
       /** @description What the first reader said. */
-      first: Record<string, never> | null
+      first: unknown
       /** @description What the second reader said. */
-      second: Record<string, never> | null
+      second: unknown
       /** @description What stands now. */
-      settled: Record<string, never> | null
+      settled: unknown
       /** @description Why; may be empty where only words of one's own differ. */
       reason: string
     }
@@ -2000,9 +2020,9 @@ export interface components {
       /** @description How the two are compared. */
       kind: components['schemas']['FieldKind']
       /** @description What the first reader says; `null` when nothing. */
-      first: Record<string, never> | null
+      first: unknown
       /** @description What the second reader says. */
-      second: Record<string, never> | null
+      second: unknown
       /** @description Whether that is the same. */
       same: boolean
     }
@@ -3208,6 +3228,11 @@ export interface components {
       study?: components['schemas']['StudyInput'] | null
       /** @description What it reports. */
       result: components['schemas']['AccuracyInput']
+    }
+    /** @description What a test answers now, and what it would answer. */
+    ResultEffect: {
+      before: components['schemas']['PooledAnswer']
+      after: components['schemas']['PooledAnswer']
     }
     /** @description The result on record that is read a second time, at the versions to settle from. */
     ResultOnRecord: {
@@ -5316,6 +5341,58 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['ResultView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  try_result: {
+    parameters: {
+      query?: {
+        /** @description The result to be corrected */
+        correcting?: string
+      }
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ResultBody']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultEffect']
         }
       }
       404: {

@@ -7,6 +7,7 @@ use pruvex_core::people::Right;
 use pruvex_store::evidence::{self as store, DoubleExtraction, ResultRecord};
 use pruvex_store::history::{Act, Kind, entered};
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
+use rocket::request::FromParam;
 use rocket::serde::json::Json;
 use rocket::serde::{Deserialize, Serialize};
 use rocket::{State, delete, get, post, put};
@@ -22,6 +23,7 @@ use crate::params::RecordId;
 use crate::people::{Reader, StudyWriter};
 use crate::problem::{ApiError, Problem};
 use crate::routes::catalogue::visible_test;
+use crate::routes::pooling::{PooledAnswer, back_with};
 use crate::state::{AppState, Db};
 
 /// How a result came about.
@@ -178,6 +180,49 @@ pub(crate) async fn create_result(
     let record = store::create_result(&transaction, id?.0, &study, &result, act).await?;
     transaction.commit().await.map_err(StoreError::from)?;
     Ok(Tagged::created(record.version, one(db.0, state, by, record).await?))
+}
+
+/// What a test answers now, and what it would answer.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct ResultEffect {
+    before: PooledAnswer,
+    after: PooledAnswer,
+}
+
+/// What adding a result, or correcting the one named, would change in the test's pooled answer. It is tried and taken back: every rule of
+/// saving holds here too.
+#[utoipa::path(context_path = "/api/v1", tag = "evidence", request_body = ResultBody,
+    params(("id" = Uuid, Path), ("correcting" = Option<Uuid>, Query, description = "The result to be corrected")),
+    responses((status = 200, body = ResultEffect), (status = 404, body = Problem), (status = 412, body = Problem),
+        (status = 422, body = Problem)))]
+#[post("/tests/<id>/results/effect?<correcting>", data = "<input>")]
+pub(crate) async fn try_result(
+    by: StudyWriter,
+    id: Result<RecordId, ApiError>,
+    correcting: Option<&str>,
+    input: JsonBody<ResultBody>,
+    state: &State<AppState>,
+    db: Db<'_>,
+) -> Result<Json<ResultEffect>, ApiError> {
+    let (id, (study, result)) = (id?.0, both(input.0.of_study(), input.0.result())?);
+    let before = store::list_counts(db.0, Some(&[id])).await?;
+    let transaction = db.0.begin().await.map_err(StoreError::from)?;
+    match correcting.map(RecordId::from_param).transpose()? {
+        Some(RecordId(result_id)) => {
+            let version = store::get_result(&transaction, result_id).await?.version;
+            let act = Act::of("edited", Some(by.0.id));
+            store::update_result(&transaction, result_id, version, study.as_ref(), &result, act).await?;
+        }
+        None => {
+            let study = needed(study).map_err(ApiError::Fields)?;
+            store::create_result(&transaction, id, &study, &result, Act::of("created", Some(by.0.id))).await?;
+        }
+    }
+    let after = store::list_counts(&transaction, Some(&[id])).await?;
+    transaction.rollback().await.map_err(StoreError::from)?;
+    let (before, after) = (back_with(before, state).await?.into(), back_with(after, state).await?.into());
+    Ok(Json(ResultEffect { before, after }))
 }
 
 /// Corrects a result that was read at the version in `If-Match`, and its study.

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { askEffect } from '@/shared/api/queries'
+import type { Pooled, ResultBody } from '@/shared/api/types'
+import { percentPoint, ratioPoint } from '@/shared/format'
+import { text } from '@/shared/text'
+import { useLiveAnswer } from './useLiveAnswer'
+
+/** What saving would change in the test's own answer, told while the result is typed. */
+const props = defineProps<{ testId: string; correcting?: string; body: ResultBody }>()
+
+const words = text.result.effect
+const sayable = ({ result, study }: ResultBody) =>
+  (result.tp != null || result.tn != null) && Boolean(props.correcting || study?.reference)
+/** As long as nothing is typed nothing changes. */
+const begun = JSON.stringify(props.body)
+const { answer } = useLiveAnswer(
+  computed(() => props.body),
+  (body) => JSON.stringify(body) !== begun && sayable(body),
+  (body, signal) => askEffect(props.testId, props.correcting, body, signal),
+)
+function figures(pooled?: Pooled | null): string[] {
+  if (!pooled) return ['–', '–', '–', '–', '0']
+  const share = (value?: Pooled['sensitivity']) => (value ? percentPoint(value) : text.unknown)
+  const ratio = (value?: Pooled['lr_positive']) => (value ? ratioPoint(value) : text.unknown)
+  return [
+    share(pooled.sensitivity),
+    share(pooled.specificity),
+    ratio(pooled.lr_positive),
+    ratio(pooled.lr_negative),
+    String(pooled.k),
+  ]
+}
+const changes = computed(() => {
+  if (!answer.value) return null
+  const [before, after] = [figures(answer.value.before.pooled), figures(answer.value.after.pooled)]
+  return words.figures.flatMap((name, index) => {
+    const [from = '', to = ''] = [before[index], after[index]]
+    return from === to ? [] : [{ name, from, to }]
+  })
+})
+</script>
+
+<template>
+  <p v-if="changes" class="small effect" aria-live="polite" data-test="effect">
+    <b>{{ words.title }}</b>
+    <span v-if="!changes.length">{{ words.nothing }}</span>
+    <span v-for="{ name, from, to } in changes" :key="name">{{ words.change(name, from, to) }}</span>
+  </p>
+</template>
+
+<style scoped>
+.effect {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  padding-top: 10px;
+  margin-top: 14px;
+  border-top: 1px solid var(--line);
+}
+</style>
