@@ -779,7 +779,7 @@ async fn two_people_read_a_report_and_settle_what_they_read() {
     // Traced from the sheet; a correction says beforehand what it changes there.
     journey.click("[data-test=to-sheet]").await;
     journey.until_says("[data-test=result-row]", "23 of 24").await;
-    journey.until_says("[data-test=trace]", "Abstract · read by two people, settled by Sample second reader").await;
+    journey.until_says("[data-test=trace]", "Abstract · two readers, settled by Sample second reader").await;
     journey.click("[data-test=edit-result]").await;
     journey.fill("[data-test=cell-tp]", "10").await;
     journey.until_says("[data-test=effect]", "LR+ 19 → 16").await;

@@ -869,7 +869,7 @@ export const text = {
     trace: {
       entered: (name: string | null, when: string) =>
         name ? `entered by ${name}, ${when}` : `brought with a file, ${when}`,
-      settled: (name: string) => `read by two people, settled by ${name}`,
+      settled: (name: string) => `two readers, settled by ${name}`,
       open: 'being read a second time',
     },
   },

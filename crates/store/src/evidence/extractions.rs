@@ -580,22 +580,21 @@ fn damaged(id: Uuid, error: &serde_json::Error) -> StoreError {
     StoreError::Damaged { what: "extraction", id, why: error.to_string() }
 }
 
-/// Every result on record, and everything on the list that is no result yet, as far as it has come.
+/// Every result on record, and everything on the list that is no result yet, as far as it has come; without their texts, which only a page
+/// of them needs.
 const BOARD: &str = "
-    SELECT d.id, r.id AS result_id, r.test_id, s.reference_id, s.reference, s.population AS about, r.sample,
-        r.created_at AS added,
+    SELECT d.id, r.id AS result_id, r.test_id, r.study_id, r.sample, r.created_at AS added,
         CASE WHEN d.settled_at IS NOT NULL THEN 3 WHEN coalesce(x.done, 1) >= 2 THEN 2 ELSE 1 END AS progress,
-        EXISTS (SELECT FROM appraisal a WHERE a.study_id = s.id AND a.aspect = 'accuracy') AS appraised
+        a.study_id IS NOT NULL AS appraised
     FROM accuracy_result r
-    JOIN study s ON s.id = r.study_id
     LEFT JOIN double_extraction d ON d.result_id = r.id AND d.deleted_at IS NULL
-    LEFT JOIN LATERAL (SELECT count(handed_in_at) AS done FROM extraction WHERE double_extraction_id = d.id) x
-        ON d.id IS NOT NULL
+    LEFT JOIN done x ON x.double_extraction_id = d.id
+    LEFT JOIN appraisal a ON a.study_id = r.study_id AND a.aspect = 'accuracy'
     WHERE r.deleted_at IS NULL
     UNION ALL
-    SELECT d.id, NULL, d.test_id, d.reference_id, d.reference, d.asked, d.sample, d.created_at,
-        least((SELECT count(handed_in_at) FROM extraction WHERE double_extraction_id = d.id), 2), false
+    SELECT d.id, NULL, d.test_id, NULL, d.sample, d.created_at, least(coalesce(x.done, 0), 2), false
     FROM double_extraction d
+    LEFT JOIN done x ON x.double_extraction_id = d.id
     WHERE d.result_id IS NULL AND d.deleted_at IS NULL";
 
 /// What somebody can do something about: what two have read, their own drafts, and what fewer than two others have begun.
@@ -629,10 +628,13 @@ pub async fn list_board(db: &impl ConnectionTrait, query: &BoardQuery) -> Result
     let position = |progress| Progress::ALL.iter().position(|it| *it == progress).and_then(|it| i32::try_from(it).ok());
     let progress = query.progress.and_then(position);
     let within = format!(
-        "WITH board AS ({BOARD}), b AS (
+        "WITH done AS (SELECT double_extraction_id, count(handed_in_at) AS done FROM extraction GROUP BY 1),
+        board AS ({BOARD}), b AS (
             SELECT b.* FROM board b JOIN test t ON t.id = b.test_id
             WHERE ($1::text IS NULL OR t.region = $1)
-              AND ($2::text IS NULL OR lower(b.reference) LIKE $2 OR t.search_names LIKE $2)
+              AND ($2::text IS NULL OR t.search_names LIKE $2
+                OR b.study_id IN (SELECT id FROM study WHERE lower(reference) LIKE $2)
+                OR b.id IN (SELECT id FROM double_extraction WHERE lower(reference) LIKE $2))
               AND ($3::bool IS NULL OR {NEXT}))"
     );
     let own: [sea_orm::Value; 4] = [
@@ -655,11 +657,16 @@ pub async fn list_board(db: &impl ConnectionTrait, query: &BoardQuery) -> Result
         let wanted = progress.is_none_or(|it| it == at) && query.appraised.is_none_or(|it| it == judged);
         found += if wanted { n } else { 0 };
     }
+    let order = "array_position(ARRAY[2, 1, 0, 3], progress::int), added DESC, coalesce(id, result_id)";
     let listing = format!(
-        "{within} SELECT id, result_id, test_id, reference_id, reference, about, sample, progress::int, appraised FROM b
-         WHERE ($5::int IS NULL OR progress = $5) AND ($6::bool IS NULL OR appraised = $6)
-         ORDER BY array_position(ARRAY[2, 1, 0, 3], progress::int), added DESC, coalesce(id, result_id)
-         LIMIT $7 OFFSET $8"
+        "{within}, page AS (
+            SELECT b.*, row_number() OVER (ORDER BY {order}) AS place FROM b WHERE ($5::int IS NULL OR progress = $5) AND ($6::bool IS NULL OR appraised = $6)
+            ORDER BY place LIMIT $7 OFFSET $8)
+        SELECT b.id, b.result_id, b.test_id, coalesce(s.reference_id, d.reference_id) AS reference_id,
+            coalesce(s.reference, d.reference) AS reference, coalesce(s.population, d.asked) AS about, b.sample,
+            b.progress::int, b.appraised
+        FROM page b LEFT JOIN study s ON s.id = b.study_id LEFT JOIN double_extraction d ON d.id = b.id
+        ORDER BY b.place"
     );
     let page = [
         progress.into(),

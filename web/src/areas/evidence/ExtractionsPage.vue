@@ -89,10 +89,9 @@ useShortcuts({ '/': () => search.value?.focus(), a: ask })
         clearable
         @update:model-value="state.setAppraised"
       />
-      <v-switch
+      <v-checkbox
         :model-value="filter.next ?? false"
         :label="words.next"
-        color="primary"
         hide-details
         density="compact"
         data-test="next-only"

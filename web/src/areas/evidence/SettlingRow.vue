@@ -72,7 +72,7 @@ const reasonErrors = computed(() => {
         </label>
       </td>
     </template>
-    <td>
+    <td class="own">
       <v-btn
         v-if="typable && standing.of !== 'own'"
         size="small"
@@ -134,7 +134,21 @@ input[type='radio'] {
   flex: none;
   accent-color: rgb(var(--v-theme-primary));
 }
+.own {
+  width: 150px;
+  min-width: 110px;
+}
 .reason {
-  min-width: 220px;
+  width: 26%;
+  min-width: 150px;
+}
+td {
+  overflow-wrap: break-word;
+}
+@media (max-width: 900px) {
+  .answer .wrap-anywhere {
+    overflow-wrap: break-word;
+    font-size: 0.875rem;
+  }
 }
 </style>
