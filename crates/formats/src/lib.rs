@@ -6,6 +6,7 @@ mod csv_table;
 mod numbers;
 mod references;
 mod report;
+mod results_table;
 mod teaching_sheet;
 
 pub use bundle::{
@@ -18,4 +19,5 @@ pub use references::{
     CitationStyle, ReadReferences, ReferenceFormat, cite, read_csl_item, read_references, write_references,
 };
 pub use report::{StatementError, read_statement};
+pub use results_table::{RESULT_COLUMNS, write_results_csv, write_results_xlsx};
 pub use teaching_sheet::{TeachingSheet, TypesettingError, teaching_sheet};

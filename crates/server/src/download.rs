@@ -6,14 +6,14 @@ use rocket::http::{ContentType, Header};
 /// A file to be saved.
 #[derive(Responder)]
 pub(crate) struct Download {
-    text: String,
+    bytes: Vec<u8>,
     kind: ContentType,
     disposition: Header<'static>,
 }
 
 impl Download {
-    pub fn new(text: String, kind: ContentType, name: &str) -> Self {
+    pub fn new(content: impl Into<Vec<u8>>, kind: ContentType, name: &str) -> Self {
         let disposition = Header::new("Content-Disposition", format!("attachment; filename=\"{name}\""));
-        Self { text, kind, disposition }
+        Self { bytes: content.into(), kind, disposition }
     }
 }

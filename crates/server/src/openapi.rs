@@ -38,6 +38,7 @@ use crate::routes::{
         teaching_sheet::print_test,
         exchange::export_bundle,
         exchange::export_list,
+        exchange::export_results,
         exchange::import_bundle,
         evidence::studies::list_studies,
         evidence::studies::update_study,

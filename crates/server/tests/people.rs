@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 80] = [
+const TABLE: [(Method, &str, &str); 81] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -45,6 +45,7 @@ const TABLE: [(Method, &str, &str); 80] = [
     (Method::Post, "/conditions", "AW"),
     (Method::Put, "/conditions/<id>", "AW"),
     (Method::Get, "/tests.csv", "AWSL"),
+    (Method::Get, "/results/table/<format>", "AWS"),
     (Method::Get, "/bundle", "AWS"),
     (Method::Post, "/bundle", "AW"),
     (Method::Post, "/checks", "AW"),

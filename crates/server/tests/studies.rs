@@ -122,6 +122,20 @@ async fn several_results_of_one_study_count_its_people_once() {
     assert_eq!((&would["before"]["pooled"]["k"], &would["after"]["pooled"]["k"]), (&json!(1), &json!(2)));
     assert_eq!(pooled().await, (json!(1), json!(25), json!(0.36)), "nothing was changed");
     assert_eq!(server.get("/api/v1/studies?reference=Another").await.1, json!([]));
+    // As a table they are two rows of one study.
+    let csv = server.client.get("/api/v1/results/table/csv?region=hand_wrist").dispatch().await;
+    let csv = csv.into_string().await.unwrap();
+    let rows: Vec<&str> = csv.lines().skip(1).collect();
+    assert!(
+        rows.len() == 2 && rows.iter().all(|row| row.starts_with("Thumb lift,hand_wrist,1,Sample report,")),
+        "{csv}"
+    );
+    let book = server.client.get("/api/v1/results/table/xlsx").dispatch().await;
+    let named = book.headers().get_one("Content-Disposition").unwrap().to_owned();
+    assert_eq!(named, "attachment; filename=\"pruvex-results-all.xlsx\"");
+    assert!(book.into_bytes().await.unwrap().starts_with(b"PK"), "a workbook is a ZIP archive");
+    assert_eq!(server.get("/api/v1/results/table/ods").await.0, Status::NotFound);
+    assert_eq!(server.get("/api/v1/results/table/csv?region=tail").await.0, Status::BadRequest);
     // The catalogue counts them once as well.
     let (_, rows) = server.get("/api/v1/tests?search=lift").await;
     assert_eq!((&rows[0]["studies"], &rows[0]["patients"]), (&json!(1), &json!(50)));

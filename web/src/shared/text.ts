@@ -372,6 +372,10 @@ export const text = {
     outAbout:
       'Sheets, studies with their results and appraisals, references, conditions and structures as one open file that this program, or any other, can read back. Retired sheets are left out.',
     whole: 'The whole catalogue',
+    tableTitle: 'Studies and results as a table',
+    tableAbout:
+      'Of this region, one row a result, for spreadsheets and statistics programs. Results of one study are of the same people.',
+    tables: { xlsx: 'Workbook (XLSX)', csv: 'CSV' } as Record<string, string>,
     only: (region: string) => `Only: ${region}`,
     inTitle: 'Bring in',
     inAbout: 'A bundle comes in whole or not at all, as drafts. You see first what it would do.',

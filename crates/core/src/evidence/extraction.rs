@@ -280,11 +280,12 @@ pub fn reader_agreement(extractions: &[Vec<FieldPair>], level: Level) -> ReaderA
 
 /// The answers that occur as categories; none while there is but one.
 fn ratings(pairs: &[&FieldPair]) -> Option<RatingTable> {
-    let answers: BTreeSet<String> = pairs.iter().flat_map(|it| [it.first.to_string(), it.second.to_string()]).collect();
-    let place = |value: &Value| answers.iter().position(|answer| *answer == value.to_string());
+    let said: Vec<[String; 2]> = pairs.iter().map(|it| [it.first.to_string(), it.second.to_string()]).collect();
+    let answers: BTreeSet<&String> = said.iter().flatten().collect();
+    let place = |answer: &String| answers.iter().position(|it| *it == answer);
     let mut cells = vec![vec![0_u32; answers.len()]; answers.len()];
-    for pair in pairs {
-        if let (Some(row), Some(column)) = (place(&pair.first), place(&pair.second)) {
+    for [first, second] in &said {
+        if let (Some(row), Some(column)) = (place(first), place(second)) {
             cells[row][column] += 1;
         }
     }

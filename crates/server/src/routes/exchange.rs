@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use pruvex_core::catalogue::{Region, name_key};
 use pruvex_core::{Estimate, Ratio};
-use pruvex_formats::{read_bundle, write_bundle, write_csv};
+use pruvex_formats::{read_bundle, write_bundle, write_csv, write_results_csv, write_results_xlsx};
 use pruvex_store::exchange::{Imported, Meeting, export, import};
 use pruvex_store::history::Act;
 use rocket::data::Data;
@@ -32,6 +32,37 @@ pub(crate) async fn export_bundle(_by: DraftReader, region: Option<&str>, db: Db
     let bundle = export(db.0, region, &format!("Pruvex: {name}")).await?;
     let text = write_bundle(&bundle).map_err(|_| ApiError::Internal)?;
     Ok(Download::new(text, ContentType::JSON, &format!("pruvex-{name}.json")))
+}
+
+/// A region's studies and results as a table, one row a result, or all.
+#[utoipa::path(context_path = "/api/v1", tag = "exchange",
+    params(("format" = String, Path, description = "csv or xlsx"),
+        ("region" = Option<Region>, Query, description = "only this region")),
+    responses((status = 200, description = "CSV with a header row, or an Office Open XML workbook"),
+        (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[get("/results/table/<format>?<region>")]
+pub(crate) async fn export_results(
+    _by: DraftReader,
+    format: &str,
+    region: Option<&str>,
+    db: Db<'_>,
+) -> Result<Download, ApiError> {
+    let region = choice("region", region, &Region::ALL.map(Region::code), Region::from_code)?;
+    let name = format!("pruvex-results-{}.{format}", region.map_or("all", Region::code));
+    match format {
+        "csv" => {
+            let bundle = export(db.0, region, &name).await?;
+            let text = off(move || write_results_csv(&bundle)).await?.map_err(|_| ApiError::Internal)?;
+            Ok(Download::new(text, ContentType::CSV, &name))
+        }
+        "xlsx" => {
+            let bundle = export(db.0, region, &name).await?;
+            let bytes = off(move || write_results_xlsx(&bundle)).await?.map_err(|_| ApiError::Internal)?;
+            let kind = ContentType::new("application", "vnd.openxmlformats-officedocument.spreadsheetml.sheet");
+            Ok(Download::new(bytes, kind, &name))
+        }
+        _ => Err(ApiError::NoRoute),
+    }
 }
 
 /// The catalogue's list as a table, with the same parameters.

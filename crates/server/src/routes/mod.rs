@@ -49,6 +49,7 @@ pub(crate) fn api() -> Vec<Route> {
         history::restore_test,
         exchange::export_bundle,
         exchange::export_list,
+        exchange::export_results,
         exchange::import_bundle,
         evidence::studies::list_studies,
         evidence::studies::update_study,

@@ -2,6 +2,7 @@
 
 mod agreements;
 mod appraisals;
+mod board;
 mod extractions;
 mod references;
 mod results;
@@ -12,12 +13,13 @@ pub use agreements::{
     set_agreement_deleted, update_agreement,
 };
 pub use appraisals::{AppraisalRecord, appraisals_of, create_appraisals, put_appraisal};
-pub use extractions::{
-    Board, BoardQuery, BoardReader, BoardRow, DoubleExtraction, NewDoubleExtraction, Progress, ReaderExtraction,
-    Settled, Settlement, ask_second_reading, create_double_extraction, delete_double_extraction, double_extractions_of,
-    get_double_extraction, give_up_extraction, list_board, list_both, put_extraction, settle_double_extraction,
-};
+pub use board::{Board, BoardQuery, BoardReader, BoardRow, Progress, list_board};
 pub(crate) use extractions::{BroughtExtraction, bring_extractions, checked, extractions_for_file};
+pub use extractions::{
+    DoubleExtraction, NewDoubleExtraction, ReaderExtraction, Settled, Settlement, ask_second_reading,
+    create_double_extraction, delete_double_extraction, double_extractions_of, get_double_extraction,
+    give_up_extraction, list_both, put_extraction, settle_double_extraction,
+};
 pub(crate) use references::bring_references;
 pub use references::{
     BroughtReference, Citing, Encounter, Order, ReferenceQuery, ReferenceRecord, ReferencesImported, alike, citing,

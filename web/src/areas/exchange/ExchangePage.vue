@@ -85,6 +85,19 @@ async function bring() {
         </v-btn>
         <v-btn :prepend-icon="mdiTrayArrowDown" href="/api/v1/bundle">{{ text.exchange.whole }}</v-btn>
       </div>
+      <h3>{{ text.exchange.tableTitle }}</h3>
+      <p class="muted">{{ text.exchange.tableAbout }}</p>
+      <div class="buttons">
+        <v-btn
+          v-for="(label, format) in text.exchange.tables"
+          :key="format"
+          :prepend-icon="mdiTrayArrowDown"
+          :href="`/api/v1/results/table/${format}?region=${region}`"
+          :data-test="`export-${format}`"
+        >
+          {{ label }}
+        </v-btn>
+      </div>
     </section>
     <section v-if="may('write_sheets')">
       <h2>{{ text.exchange.inTitle }}</h2>

@@ -371,6 +371,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/results/table/{format}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A region's studies and results as a table, one row a result, or all. */
+    get: operations['export_results']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/studies': {
     parameters: {
       query?: never
@@ -5198,6 +5215,46 @@ export interface operations {
         content?: never
       }
       400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  export_results: {
+    parameters: {
+      query?: {
+        /** @description only this region */
+        region?: components['schemas']['Region']
+      }
+      header?: never
+      path: {
+        /** @description csv or xlsx */
+        format: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description CSV with a header row, or an Office Open XML workbook */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
         headers: {
           [name: string]: unknown
         }
