@@ -96,6 +96,9 @@ export const text = {
     undo: 'Undo',
     undone: 'Undone.',
     close: 'Close',
+    earlier: 'Earlier',
+    later: 'Later',
+    page: (first: number, last: number, total: number) => `${first}–${last} of ${total}`,
   },
   shortcuts: {
     title: 'Keyboard shortcuts',
@@ -106,6 +109,7 @@ export const text = {
       ['Enter', 'Open the test'],
       ['N', 'New test'],
       ['A', 'Add a result of a study (on a sheet)'],
+      ['A', 'Put a result on the list (double extraction)'],
       ['R', 'Add an agreement result (on a sheet)'],
       ['E', 'Edit the sheet (on a sheet)'],
       ['Ctrl+S', 'Save (while editing)'],
@@ -370,7 +374,7 @@ export const text = {
     title: 'Exchange',
     outTitle: 'Take out',
     outAbout:
-      'Sheets, studies with their results and appraisals, references, conditions and structures as one open file that this program, or any other, can read back. Retired sheets are left out.',
+      'Sheets, studies with their results, appraisals and double extractions, references, conditions and structures as one open file that this program, or any other, can read back. Retired sheets are left out.',
     whole: 'The whole catalogue',
     tableTitle: 'Studies and results as a table',
     tableAbout:
@@ -1094,9 +1098,6 @@ export const text = {
     nothing: 'Nothing found',
     nothingDetail: 'No reference holds all of these words.',
     failed: 'The references could not be loaded',
-    earlier: 'Earlier',
-    later: 'Later',
-    page: (first: number, last: number, total: number) => `${first}–${last} of ${total}`,
   },
   rebuild: {
     title: 'The report prints only rounded figures',

@@ -4,6 +4,7 @@ import { computed, defineAsyncComponent, ref, watchEffect } from 'vue'
 
 import { useBoard } from '@/shared/api/queries'
 import { whole } from '@/shared/format'
+import PageTurner from '@/shared/layout/PageTurner.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
@@ -130,15 +131,14 @@ useShortcuts({ '/': () => search.value?.focus(), a: ask })
           <ExtractionRow v-for="row in rows" :key="row.id ?? row.result_id ?? ''" :row="row" />
         </tbody>
       </table>
-      <nav v-if="found > PAGE" class="pages no-print" :aria-label="words.title">
-        <v-btn :disabled="!state.page.value" @click="state.setPage(state.page.value - 1)">
-          {{ text.references.earlier }}
-        </v-btn>
-        <span>{{ text.references.page(filter.offset + 1, filter.offset + rows.length, found) }}</span>
-        <v-btn :disabled="filter.offset + PAGE >= found" @click="state.setPage(state.page.value + 1)">
-          {{ text.references.later }}
-        </v-btn>
-      </nav>
+      <PageTurner
+        :model-value="state.page.value"
+        :size="PAGE"
+        :shown="rows.length"
+        :total="found"
+        :label="words.title"
+        @update:model-value="state.setPage"
+      />
     </template>
     <ReaderAgreement v-if="all" :region="filter.region" />
     <AskExtraction v-if="asked" v-model:open="open" />
@@ -147,8 +147,7 @@ useShortcuts({ '/': () => search.value?.focus(), a: ask })
 
 <style scoped>
 header,
-.steps,
-.pages {
+.steps {
   display: flex;
   flex-wrap: wrap;
   align-items: center;

@@ -4,6 +4,7 @@ import { computed, defineAsyncComponent, ref, watchEffect } from 'vue'
 
 import { useReferences } from '@/shared/api/queries'
 import type { ReferenceView } from '@/shared/api/types'
+import PageTurner from '@/shared/layout/PageTurner.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { may } from '@/shared/session/session'
@@ -133,26 +134,14 @@ const exportAddress = (format: string) =>
           @edit="show(reference)"
         />
       </ol>
-      <nav v-if="total > PAGE" class="pages no-print" :aria-label="text.references.title">
-        <v-btn :disabled="!state.page.value" @click="state.setPage(state.page.value - 1)">
-          {{ text.references.earlier }}
-        </v-btn>
-        <span>
-          {{
-            text.references.page(
-              state.filter.value.offset + 1,
-              state.filter.value.offset + list.length,
-              total,
-            )
-          }}
-        </span>
-        <v-btn
-          :disabled="state.filter.value.offset + PAGE >= total"
-          @click="state.setPage(state.page.value + 1)"
-        >
-          {{ text.references.later }}
-        </v-btn>
-      </nav>
+      <PageTurner
+        :model-value="state.page.value"
+        :size="PAGE"
+        :shown="list.length"
+        :total="total"
+        :label="text.references.title"
+        @update:model-value="state.setPage"
+      />
     </template>
     <ReferenceDialog v-if="asked" v-model:open="open" :reference="editing" />
     <ReferenceImport v-if="importAsked" v-model:open="importing" />
@@ -167,8 +156,7 @@ header {
   justify-content: space-between;
   gap: 8px 16px;
 }
-.buttons,
-.pages {
+.buttons {
   display: flex;
   flex-wrap: wrap;
   align-items: center;

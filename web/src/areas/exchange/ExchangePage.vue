@@ -166,6 +166,9 @@ async function bring() {
 </template>
 
 <style scoped>
+h3 {
+  margin-top: 14px;
+}
 .page {
   max-width: 860px;
 }
