@@ -91,7 +91,9 @@ async function giveItUp(version: number) {
       <StateNotice v-if="taken" :title="words.two" :detail="words.twoDetail" />
       <ExtractionForm v-else-if="writing" :key="view.id" :view="view" :leave="toList" @give-up="giveItUp" />
       <StateNotice v-else-if="!view.compared" :title="words.yours" :detail="words.yoursDetail">
-        <v-btn v-if="!view.result_known" data-test="take-back" @click="takeBack(view)">{{ words.takeBack }}</v-btn>
+        <v-btn v-if="!view.result_known" data-test="take-back" @click="takeBack(view)">{{
+          words.takeBack
+        }}</v-btn>
       </StateNotice>
       <ExtractionSettling v-else-if="!view.settled" :key="`${view.id} settling`" :view="view" />
       <ExtractionDecisions v-else :view="view" />
