@@ -108,8 +108,13 @@ async fn every_route_is_open_to_its_roles_and_to_nobody_else() {
 
     let ask = async |method: Method, path: &str| {
         let id = "01900000-0000-7000-8000-000000000000";
-        let path =
-            format!("/api/v1{}", path.replace("<id>", id).replace("<secret>", "none").replace("<aspect>", "accuracy"));
+        let path = format!(
+            "/api/v1{}",
+            path.replace("<id>", id)
+                .replace("<secret>", "none")
+                .replace("<aspect>", "accuracy")
+                .replace("<format>", "csv")
+        );
         let request =
             server.client.req(method, path).header(Header::new("If-Match", "\"1\"")).header(ContentType::JSON);
         server.send(request.body("{}")).await
