@@ -239,15 +239,18 @@ pub async fn entered(
     if records.is_empty() {
         return Ok(HashMap::new());
     }
+    // Without the texts, which nobody asked for.
     let first = revision::Entity::find()
+        .select_only()
+        .columns([revision::Column::RecordId, revision::Column::AccountId])
+        .column(account::Column::Name)
+        .column(revision::Column::At)
+        .left_join(account::Entity)
         .filter(revision::Column::Kind.eq(kind.code()))
         .filter(revision::Column::Version.eq(1))
-        .filter(revision::Column::RecordId.is_in(records.iter().copied()))
-        .find_also_related(account::Entity);
-    let entered = |(row, by): (revision::Model, Option<account::Model>)| {
-        (row.record_id, Entered { account: row.account_id, by: by.map(|account| account.name), at: row.at })
-    };
-    Ok(first.all(db).await?.into_iter().map(entered).collect())
+        .filter(revision::Column::RecordId.is_in(records.iter().copied()));
+    let entered = |(id, account, by, at)| (id, Entered { account, by, at });
+    Ok(first.into_tuple().all(db).await?.into_iter().map(entered).collect())
 }
 
 fn revised(row: revision::Model, by: Option<account::Model>) -> Revision {

@@ -37,7 +37,7 @@ async fn readers<const N: usize>(db: &DatabaseConnection) -> [Uuid; N] {
 async fn listed(db: &DatabaseConnection) -> (Uuid, DoubleExtraction) {
     let test = create_test(db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap().id;
     let (reference, asked) = ("Sample report", "All people");
-    let new = NewDoubleExtraction { test_id: test, reference_id: None, reference, asked, sample: false };
+    let new = NewDoubleExtraction { test_id: test, reference_id: None, reference, asked, sample: true };
     (test, create_double_extraction(db, new, None).await.unwrap())
 }
 
@@ -116,7 +116,12 @@ async fn a_settlement_that_is_refused_leaves_nothing_behind() {
     assert!(get_double_extraction(&db, double.id).await.unwrap().settled.is_none());
     let done = settle(60.0, "Table 1").await.unwrap();
     assert_eq!(done.settled.unwrap().by.as_deref(), Some("Reader 0"));
-    assert_eq!(list_results(&db, &[test]).await.unwrap()[0].id, done.result_id.unwrap());
+    let result = list_results(&db, &[test]).await.unwrap().remove(0);
+    assert_eq!(
+        (result.id, result.sample),
+        (done.result_id.unwrap(), true),
+        "what is read off a made-up report is made up"
+    );
     database.drop().await.unwrap();
 }
 

@@ -15,7 +15,7 @@ use uuid::Uuid;
 
 use super::references::check_references;
 use super::results::{create_result, get_result, update_result};
-use super::studies::{OfStudy, get_studies};
+use super::studies::{OfStudy, create_studies, get_studies};
 use crate::StoreError;
 use crate::entities::{account, double_extraction, extraction};
 use crate::history::{Act, Kind, alone, entered};
@@ -428,7 +428,10 @@ pub async fn settle_double_extraction(
             let (message, remedy) = ("The version of the result is missing.", "Send the one that was read.");
             return Err(refused("result_version", FieldErrorCode::Missing, "", message, remedy));
         }
-        (None, _) => create_result(db, there.test_id, of, result, Act::of("settled", Some(by))).await?,
+        (None, _) => {
+            let of = marked(db, of, there.sample, by).await?;
+            create_result(db, there.test_id, &of, result, Act::of("settled", Some(by))).await?
+        }
     };
     let row = double_extraction::ActiveModel {
         id: Set(id),
@@ -441,6 +444,18 @@ pub async fn settle_double_extraction(
     };
     row.update(db).await?;
     get_double_extraction(db, id).await
+}
+
+/// The study of what is settled: a new one that was read off a made-up report is made up.
+async fn marked(db: &impl ConnectionTrait, of: &OfStudy, sample: bool, by: Uuid) -> Result<OfStudy, StoreError> {
+    match of {
+        OfStudy::New(study) if sample => {
+            let added = create_studies(db, &[(study, true)], Act::of("created", Some(by))).await?;
+            let added = added.into_iter().next().ok_or(StoreError::NotFound { what: "study", id: Uuid::nil() })?;
+            Ok(OfStudy::Known { id: added.id, version: added.version, study: added.study })
+        }
+        of => Ok(of.clone()),
+    }
 }
 
 /// One that can still be changed: not both are in.

@@ -214,7 +214,7 @@ pub(crate) struct DoubleExtractionView {
     settled: Option<SettledView>,
     /// It is a result on record that is read a second time, or was settled.
     result_known: bool,
-    /// The result on record; `null` before there is one, or while it is being read.
+    /// The result on record that is to be settled; `null` without one, while it is being read, and after.
     result: Option<ResultOnRecord>,
 }
 
@@ -253,7 +253,8 @@ async fn view(
         let others = together.into_iter().flatten().flat_map(|it| it.tests);
         let others = named(state, &Reader(by.clone()), others).await?.into_values().collect();
         compared = Some(ComparedExtractions { first, second, fields, others });
-        if let Some(id) = of.result_id {
+        // What is settled stands, whatever became of its result since.
+        if let (Some(id), None) = (of.result_id, &of.settled) {
             let on_record = store::get_result(db, id).await?;
             let study = store::get_studies(db, [on_record.study_id]).await?.remove(&on_record.study_id);
             let study_version = study.ok_or(ApiError::Internal)?.version;
