@@ -19,5 +19,9 @@ pub use references::{
     CitationStyle, ReadReferences, ReferenceFormat, cite, read_csl_item, read_references, write_references,
 };
 pub use report::{StatementError, read_statement};
-pub use results_table::{RESULT_COLUMNS, write_results_csv, write_results_xlsx};
+pub use results_table::{
+    ColumnView, FIELDS, MAX_ROWS, Named, RESULT_COLUMNS, ReadResult, ReadStudy, ReadTable, Remark, TableField,
+    TableFile, TableView, chosen_columns, open_table, read_mapping, read_results_table, results_template, view_table,
+    write_results_csv, write_results_xlsx,
+};
 pub use teaching_sheet::{TeachingSheet, TypesettingError, teaching_sheet};

@@ -1,9 +1,10 @@
-//! Studies and their results as a table, one row a result, for spreadsheets and statistics programs.
+//! Writing the table.
 
 use pruvex_core::evidence::{AccuracyInput, Rule, StudyInput};
 use rust_xlsxwriter::{Format, Workbook, XlsxError};
-use serde_json::Value;
+use serde_json::{Value, json};
 
+use super::columns::FIELDS;
 use crate::{Bundle, BundleResult, BundleStudy, BundleTest, write_csv};
 
 /// A cell.
@@ -15,7 +16,7 @@ enum Cell {
 }
 
 /// Columns in their order, each with what stands in it. The names are those of the fields everywhere else.
-pub const RESULT_COLUMNS: [(&str, &str); 37] = [
+pub const RESULT_COLUMNS: [(&str, &str); 38] = [
     ("test", "Name of the sheet"),
     ("region", "Body region of the test"),
     ("study", "Number of the study within this file; results of one study are of the same people"),
@@ -37,6 +38,7 @@ pub const RESULT_COLUMNS: [(&str, &str); 37] = [
     ("course", "acute, chronic or mixed"),
     ("state", "awake or anaesthetised"),
     ("examiners", "Who examined, and how experienced they are"),
+    ("study_note", "Notes about the study as a whole"),
     ("variant", "Variant of the test; empty for the one that is taught"),
     ("criterion", "What counted as positive, where it is not what the sheet teaches"),
     ("condition", "Target condition, where it is not that of the sheet"),
@@ -81,7 +83,7 @@ fn row(bundle: &Bundle, test: &BundleTest, of: &BundleStudy, it: &BundleResult) 
         ..StudyInput::default()
     };
     let result: AccuracyInput = it.result.written();
-    let (study, result) = (serde_json::json!(study), serde_json::json!(result));
+    let (study, result) = (json!(study), json!(result));
     let doi = of.work.and_then(|place| bundle.references.get(place)).map(|work| work.reference.doi.clone());
     let together = it.together.as_ref().map(|together| {
         let rule = match together.rule {
@@ -97,6 +99,7 @@ fn row(bundle: &Bundle, test: &BundleTest, of: &BundleStudy, it: &BundleResult) 
         "study" => Cell::Number(it.study as f64 + 1.0),
         "doi" => doi.clone().filter(|doi| !doi.is_empty()).map_or(Cell::Empty, Cell::Text),
         "together" => together.clone().map_or(Cell::Empty, Cell::Text),
+        "study_note" => cell(&json!(of.study.note)),
         "sample_data" => cell(&Value::Bool(it.sample)),
         "reference" | "population" => cell(&study[column]),
         _ if !result[column].is_null() => cell(&result[column]),
@@ -129,14 +132,25 @@ const LONGEST: usize = 32_767;
 /// # Errors
 /// What the writer reports; more rows than a sheet has (1 048 575) among it.
 pub fn write_results_xlsx(bundle: &Bundle) -> Result<Vec<u8>, XlsxError> {
+    workbook(&RESULT_COLUMNS, &rows(bundle))
+}
+
+/// A workbook to be filled in: the columns of the table, those of printed figures among them, and what stands in each.
+///
+/// # Errors
+/// None in practice; what the writer reports otherwise.
+pub fn results_template() -> Result<Vec<u8>, XlsxError> {
+    workbook(&FIELDS.map(|field| (field.name, field.about)), &[])
+}
+
+fn workbook(columns: &[(&str, &str)], rows: &[Vec<Cell>]) -> Result<Vec<u8>, XlsxError> {
     let mut workbook = Workbook::new();
     let bold = Format::new().set_bold();
     let sheet = workbook.add_worksheet().set_name("Results")?;
-    for (column, (name, _)) in (0_u16..).zip(RESULT_COLUMNS) {
-        sheet.write_with_format(0, column, name, &bold)?;
+    for (column, (name, _)) in (0_u16..).zip(columns) {
+        sheet.write_with_format(0, column, *name, &bold)?;
     }
-    let rows = rows(bundle);
-    for (line, row) in (1_u32..).zip(&rows) {
+    for (line, row) in (1_u32..).zip(rows) {
         for (column, cell) in (0_u16..).zip(row) {
             match cell {
                 Cell::Text(text) if text.chars().count() > LONGEST => {
@@ -150,16 +164,18 @@ pub fn write_results_xlsx(bundle: &Bundle) -> Result<Vec<u8>, XlsxError> {
         }
     }
     sheet.set_freeze_panes(1, 1)?;
-    sheet.autofilter(0, 0, u32::try_from(rows.len()).unwrap_or(u32::MAX), RESULT_COLUMNS.len() as u16 - 1)?;
-    for column in [0, 3, 5] {
+    sheet.autofilter(0, 0, u32::try_from(rows.len()).unwrap_or(u32::MAX), columns.len() as u16 - 1)?;
+    for (column, _) in
+        (0_u16..).zip(columns).filter(|(_, (name, _))| ["test", "reference", "population"].contains(name))
+    {
         sheet.set_column_width(column, 34)?;
     }
     let about = workbook.add_worksheet().set_name("Columns")?;
     about.write_with_format(0, 0, "Column", &bold)?;
     about.write_with_format(0, 1, "What stands there", &bold)?;
-    for (line, (name, meaning)) in (1_u32..).zip(RESULT_COLUMNS) {
-        about.write_string(line, 0, name)?;
-        about.write_string(line, 1, meaning)?;
+    for (line, (name, meaning)) in (1_u32..).zip(columns) {
+        about.write_string(line, 0, *name)?;
+        about.write_string(line, 1, *meaning)?;
     }
     about.set_column_width(0, 20)?;
     about.set_column_width(1, 90)?;
