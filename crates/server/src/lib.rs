@@ -5,6 +5,7 @@ mod download;
 mod etag;
 mod fairings;
 mod frontend;
+mod imports;
 mod mail;
 mod off;
 mod openapi;

@@ -3,8 +3,8 @@
 use utoipa::OpenApi;
 
 use crate::routes::{
-    accuracy, catalogue, checks, evidence, exchange, history, likelihood, people, pooling, review, teaching_sheet,
-    unsaved, vocabulary,
+    accuracy, catalogue, checks, evidence, exchange, history, likelihood, people, pooling, review, table_import,
+    teaching_sheet, unsaved, vocabulary,
 };
 
 #[derive(OpenApi)]
@@ -40,6 +40,11 @@ use crate::routes::{
         exchange::export_list,
         exchange::export_results,
         exchange::import_bundle,
+        table_import::table_template,
+        table_import::table_columns,
+        table_import::begin_table_import,
+        table_import::get_table_import,
+        table_import::stop_table_import,
         evidence::studies::list_studies,
         evidence::studies::update_study,
         evidence::results::list_results,

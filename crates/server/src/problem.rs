@@ -50,6 +50,8 @@ pub(crate) enum ApiError {
     TooLarge { limit: u64 },
     /// A body that is not declared as JSON.
     NotJson,
+    /// Another import of the same person is under way.
+    ImportRunning,
     /// No registry of works is set up.
     NoRegistry,
     /// The registry does not answer, or not as it should.
@@ -85,6 +87,12 @@ impl ApiError {
         Self::NotFound { what, id: id.to_string() }
     }
 
+    /// What went wrong and what to do, for a reader who asked some time ago.
+    pub fn told(&self) -> String {
+        let (what, more) = self.words();
+        format!("{what}. {more}")
+    }
+
     fn status(&self) -> Status {
         match self {
             Self::Fields(_) => Status::UnprocessableEntity,
@@ -98,6 +106,7 @@ impl ApiError {
             Self::IfMatchMissing => Status::PreconditionRequired,
             Self::TooLarge { .. } => Status::PayloadTooLarge,
             Self::NotJson => Status::UnsupportedMediaType,
+            Self::ImportRunning => Status::Conflict,
             Self::RegistryFailed => Status::BadGateway,
             Self::DatabaseUnavailable | Self::NoRegistry => Status::ServiceUnavailable,
             Self::Internal => Status::InternalServerError,
@@ -122,6 +131,7 @@ impl ApiError {
             Self::Malformed { .. } => "body_malformed",
             Self::TooLarge { .. } => "body_too_large",
             Self::NotJson => "body_not_json",
+            Self::ImportRunning => "import_running",
             Self::NoRegistry => "no_registry",
             Self::RegistryFailed => "registry_failed",
             Self::WorkUnknown => "work_unknown",
@@ -182,6 +192,10 @@ impl ApiError {
                 ("Body too large", format!("At most {limit} bytes are accepted. Shorten the texts and send it again."))
             }
             Self::NotJson => ("Not JSON", "Send the body as application/json.".to_owned()),
+            Self::ImportRunning => (
+                "An import of yours is under way",
+                "Wait for its end, or stop it. Nothing was changed by this one.".to_owned(),
+            ),
             Self::NoRegistry => (
                 "No registry is set up",
                 "Works cannot be looked up here. Type the reference in, or ask whoever runs the server.".to_owned(),

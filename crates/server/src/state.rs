@@ -12,6 +12,7 @@ use rocket::request::{FromRequest, Outcome};
 use tracing::{error, info, warn};
 
 use crate::ServerConfig;
+use crate::imports::Imports;
 use crate::mail::Outbox;
 use crate::people::Secret;
 use crate::problem::{ApiError, refuse};
@@ -33,6 +34,8 @@ pub(crate) struct AppState {
     pub registry: Registry,
     /// What would have been mailed.
     pub outbox: Outbox,
+    /// Imports of tables under way.
+    pub imports: Arc<Imports>,
     /// The catalogue at hand.
     pub shelves: Arc<Shelves>,
     database_url: String,
@@ -49,6 +52,7 @@ impl AppState {
             pools: Arc::new(Pools::new()),
             registry: Registry::new(config.registry.as_deref()),
             outbox: Outbox::default(),
+            imports: Arc::default(),
             shelves: Arc::default(),
             database_url: config.database_url.clone(),
             migrated: Arc::default(),

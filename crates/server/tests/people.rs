@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 81] = [
+const TABLE: [(Method, &str, &str); 86] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -46,6 +46,11 @@ const TABLE: [(Method, &str, &str); 81] = [
     (Method::Put, "/conditions/<id>", "AW"),
     (Method::Get, "/tests.csv", "AWSL"),
     (Method::Get, "/results/table/<format>", "AWS"),
+    (Method::Get, "/table-imports/template", "AWS"),
+    (Method::Post, "/table-imports/columns", "AWS"),
+    (Method::Post, "/table-imports", "AWS"),
+    (Method::Get, "/table-imports/<id>", "AWS"),
+    (Method::Delete, "/table-imports/<id>", "AWS"),
     (Method::Get, "/bundle", "AWS"),
     (Method::Post, "/bundle", "AW"),
     (Method::Post, "/checks", "AW"),

@@ -211,6 +211,21 @@ pub async fn named_tests<'a>(
     Ok(tests.into_iter().map(|test| (name_key(&test.sheet.name), test)).collect())
 }
 
+/// Tests by any of their names, each under the key of the name that was asked for.
+///
+/// # Errors
+/// Database errors.
+pub async fn tests_by_any_name<'a>(
+    db: &impl ConnectionTrait,
+    names: impl Iterator<Item = &'a str>,
+) -> Result<HashMap<String, TestRecord>, StoreError> {
+    let keys: Vec<String> = names.map(name_key).collect();
+    let found = taken_keys(db, &keys).await?;
+    let ids: Vec<Uuid> = found.iter().map(|name| name.test_id).collect();
+    let tests: HashMap<Uuid, TestRecord> = get_tests(db, &ids).await?.into_iter().map(|it| (it.id, it)).collect();
+    Ok(found.into_iter().filter_map(|name| Some((name.key, tests.get(&name.test_id)?.clone()))).collect())
+}
+
 /// Adds a test; call within a transaction. Sample data that no person brought counts as published, all else begins as a draft.
 ///
 /// # Errors

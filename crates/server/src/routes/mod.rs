@@ -11,6 +11,7 @@ pub(crate) mod likelihood;
 pub(crate) mod people;
 pub(crate) mod pooling;
 pub(crate) mod review;
+pub(crate) mod table_import;
 pub(crate) mod teaching_sheet;
 pub(crate) mod unsaved;
 pub(crate) mod vocabulary;
@@ -51,6 +52,11 @@ pub(crate) fn api() -> Vec<Route> {
         exchange::export_list,
         exchange::export_results,
         exchange::import_bundle,
+        table_import::table_template,
+        table_import::table_columns,
+        table_import::begin_table_import,
+        table_import::get_table_import,
+        table_import::stop_table_import,
         evidence::studies::list_studies,
         evidence::studies::update_study,
         evidence::results::list_results,

@@ -4,6 +4,7 @@ pub mod account;
 pub mod accuracy_result;
 pub mod agreement;
 pub mod appraisal;
+pub mod column_choice;
 pub mod condition;
 pub mod double_extraction;
 pub mod extraction;

@@ -20,12 +20,12 @@ pub use extractions::{
     create_double_extraction, delete_double_extraction, double_extractions_of, get_double_extraction,
     give_up_extraction, list_both, put_extraction, settle_double_extraction,
 };
-pub(crate) use references::bring_references;
 pub use references::{
     BroughtReference, Citing, Encounter, Order, ReferenceQuery, ReferenceRecord, ReferencesImported, alike, citing,
     create_reference, delete_reference, get_reference, get_references, import_references, list_references,
     restore_reference, update_reference,
 };
+pub(crate) use references::{bring_references, references_of_dois};
 pub use results::{
     NewResult, ResultCounts, ResultRecord, create_result, create_results, get_result, list_counts, list_results,
     results_of, set_result_deleted, tests_of, update_result,

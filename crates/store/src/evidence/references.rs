@@ -383,6 +383,24 @@ pub(crate) async fn bring_references(
     Ok(BroughtIn { ids, added: fresh.len() })
 }
 
+/// References on record by their DOIs.
+pub(crate) async fn references_of_dois(
+    db: &impl ConnectionTrait,
+    dois: &HashSet<&str>,
+) -> Result<HashMap<String, Uuid>, StoreError> {
+    let dois: Vec<&str> = dois.iter().copied().collect();
+    let mut found: HashMap<String, Uuid> = HashMap::new();
+    for portion in dois.chunks(PORTION) {
+        let rows = reference::Entity::find()
+            .select_only()
+            .columns([reference::Column::Doi, reference::Column::Id])
+            .filter(reference::Column::Doi.is_in(portion.iter().copied()))
+            .filter(reference::Column::DeletedAt.is_null());
+        found.extend(rows.into_tuple::<(String, Uuid)>().all(db).await?);
+    }
+    Ok(found)
+}
+
 /// The references of a bundle as they are on record, in its order.
 #[derive(Debug, Default)]
 pub(crate) struct BroughtIn {

@@ -1,9 +1,9 @@
 //! Bundles into the database, all of it or nothing, and out of it.
 
-use std::collections::{HashMap, HashSet, VecDeque};
+use std::collections::{HashMap, HashSet};
 
 use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
-use pruvex_core::evidence::{AccuracyResult, Agreement, Study, Together};
+use pruvex_core::evidence::{AccuracyResult, Study, Together};
 use pruvex_core::{FieldError, FieldErrorCode};
 use pruvex_formats::{
     Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
@@ -14,6 +14,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::there::There;
 use crate::StoreError;
 use crate::catalogue::{TestRecord, create_tests, get_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
@@ -22,7 +23,6 @@ use crate::evidence::{
     NewResult, ReferenceQuery, ReferenceRecord, ResultRecord, StudyRecord, appraisals_of, bring_extractions,
     bring_references, checked, create_agreements, create_appraisals, create_results, create_studies,
     extractions_for_file, get_references, get_studies, list_agreements, list_references, list_results,
-    studies_of_texts,
 };
 use crate::history::{Act, alone};
 use crate::vocabulary::{create_structure, list_structures};
@@ -226,7 +226,8 @@ async fn bring_results(
     act: Act<'_>,
 ) -> Result<(Vec<ImportedTest>, usize), StoreError> {
     let names = named_together(db, bundle, outcomes).await?;
-    let there = There::read(db, bundle, outcomes).await?;
+    let met: Vec<Uuid> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
+    let there = There::read(db, bundle.studies.iter().map(|it| &it.study), &met).await?;
     let mut results: Vec<(Uuid, &BundleResult, AccuracyResult)> = Vec::new();
     let mut places: HashMap<(usize, usize), usize> = HashMap::new();
     let mut agreements: Vec<(Uuid, &BundleAgreement)> = Vec::new();
@@ -381,55 +382,6 @@ async fn named_together(
     });
     let errors: Vec<FieldError> = unknown.collect();
     if errors.is_empty() { Ok(names) } else { Err(StoreError::Fields(errors)) }
-}
-
-/// What is on record already of that which a bundle brings.
-struct There {
-    /// By place in the bundle.
-    studies: HashMap<usize, Uuid>,
-    /// By test, with their studies.
-    results: HashMap<Uuid, Vec<(Uuid, AccuracyResult)>>,
-    agreements: HashMap<Uuid, Vec<(Uuid, Agreement)>>,
-}
-
-impl There {
-    async fn read(db: &impl ConnectionTrait, bundle: &Bundle, outcomes: &[Outcome]) -> Result<Self, StoreError> {
-        // Which number its reference has here says nothing about a study.
-        let key = |study: &Study| serde_json::json!(study.clone().published_as(None)).to_string();
-        let texts: HashSet<&str> = bundle.studies.iter().map(|it| it.study.reference.as_str()).collect();
-        let mut known: HashMap<String, VecDeque<Uuid>> = HashMap::new();
-        for record in studies_of_texts(db, &texts).await? {
-            known.entry(key(&record.study)).or_default().push_back(record.id);
-        }
-        let mut studies = HashMap::new();
-        for (place, it) in bundle.studies.iter().enumerate() {
-            // Two that say the same are two: each meets one of those that are there.
-            if let Some(id) = known.get_mut(&key(&it.study)).and_then(VecDeque::pop_front) {
-                studies.insert(place, id);
-            }
-        }
-        let met: Vec<Uuid> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
-        let mut there = Self { studies, results: HashMap::new(), agreements: HashMap::new() };
-        for it in list_results(db, &met).await? {
-            there.results.entry(it.test_id).or_default().push((it.study_id, it.result));
-        }
-        for it in list_agreements(db, &met).await? {
-            there.agreements.entry(it.test_id).or_default().push((it.study_id, it.agreement));
-        }
-        Ok(there)
-    }
-
-    /// Which of several results of the same people was chosen here since does not make it another one.
-    fn knows_result(&self, test: Uuid, study: usize, result: &AccuracyResult) -> bool {
-        let Some(study) = self.studies.get(&study) else { return false };
-        let same = |known: &AccuracyResult| *known == AccuracyResult { preferred: known.preferred, ..result.clone() };
-        self.results.get(&test).into_iter().flatten().any(|(of, known)| of == study && same(known))
-    }
-
-    fn knows_agreement(&self, test: Uuid, study: usize, agreement: &Agreement) -> bool {
-        let Some(study) = self.studies.get(&study) else { return false };
-        self.agreements.get(&test).into_iter().flatten().any(|(of, known)| of == study && known == agreement)
-    }
 }
 
 /// Everything that is not retired, of one region or of all, as it stands.

@@ -14,6 +14,7 @@ mod m20261125_000009_study_setup;
 mod m20261125_000010_study_and_result;
 mod m20261125_000011_appraisal;
 mod m20261126_000012_double_extraction;
+mod m20261126_000013_column_choice;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -35,6 +36,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261125_000010_study_and_result::Migration),
             Box::new(m20261125_000011_appraisal::Migration),
             Box::new(m20261126_000012_double_extraction::Migration),
+            Box::new(m20261126_000013_column_choice::Migration),
         ]
     }
 }
