@@ -86,7 +86,7 @@ export async function mounted(
 ) {
   const page = { template: '<div />' }
   const names = ['catalogue', 'sheet', 'edit-test', 'new-test', 'history', 'structures', 'vocabulary-history']
-  names.push('references', 'extractions')
+  names.push('references', 'extractions', 'exchange', 'table-import')
   const router = createRouter({
     history: createMemoryHistory(),
     routes: [

@@ -91,6 +91,12 @@ export const router = createRouter({
       meta: { right: 'read_drafts' },
     },
     {
+      path: '/exchange/table',
+      name: 'table-import',
+      component: () => import('@/areas/exchange/TableImportPage.vue'),
+      meta: { right: 'write_studies' },
+    },
+    {
       path: '/people',
       name: 'people',
       component: () => import('@/areas/people/PeoplePage.vue'),

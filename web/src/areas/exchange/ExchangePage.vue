@@ -15,7 +15,7 @@ import { undoBar } from '@/shared/undo'
 import { sendBundle, type Wish } from './sendBundle'
 
 /** Bundles out of the catalogue and into it. */
-const { region } = useQuestion()
+const { region, carried } = useQuestion()
 const chooser = ref<HTMLInputElement | null>(null)
 const file = ref<File | null>(null)
 const preview = ref<Imported | null>(null)
@@ -96,6 +96,19 @@ async function bring() {
           :data-test="`export-${format}`"
         >
           {{ label }}
+        </v-btn>
+      </div>
+    </section>
+    <section v-if="may('write_studies')">
+      <h2>{{ text.tableImport.title }}</h2>
+      <p class="muted">{{ text.tableImport.about }}</p>
+      <div class="buttons">
+        <v-btn
+          :prepend-icon="mdiTrayArrowUp"
+          :to="{ name: 'table-import', query: carried }"
+          data-test="to-table-import"
+        >
+          {{ text.tableImport.choose }}
         </v-btn>
       </div>
     </section>

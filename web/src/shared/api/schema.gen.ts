@@ -388,6 +388,75 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/table-imports/template': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A workbook to be filled in, with every column that is understood. */
+    get: operations['table_template']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/table-imports/columns': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** The columns of a table, and what they are taken to hold. */
+    post: operations['table_columns']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/table-imports': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Begins to import a table, all of it or nothing; or to compare it with what is on record. Answers at once: how it goes on is asked for. */
+    post: operations['begin_table_import']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/table-imports/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** How one of your imports goes on. */
+    get: operations['get_table_import']
+    put?: never
+    post?: never
+    /** Stops one of your imports. The answer says how it ended: nothing was changed, or it was done before. */
+    delete: operations['stop_table_import']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/studies': {
     parameters: {
       query?: never
@@ -1704,6 +1773,19 @@ export interface components {
        */
       se_null?: number | null
     }
+    /** @description One column of a file. */
+    ColumnView: {
+      /** @description `A`, `B`, ... */
+      letter: string
+      /** @description What stands at its head. */
+      header: string
+      /** @description What stands below: the first few different values. */
+      examples: string[]
+      /** @description What it is taken to hold; `null` when it is left out. */
+      field?: string | null
+      /** @description Somebody chose that for a column of this name before. */
+      remembered: boolean
+    }
     /** @description What both readers read. */
     ComparedExtractions: {
       first: components['schemas']['ExtractionInput']
@@ -2173,6 +2255,38 @@ export interface components {
       | 'agreement_average'
       | 'consistency_single'
       | 'consistency_average'
+    /**
+     * @description What an import is doing.
+     * @enum {string}
+     */
+    ImportPhase: 'reading' | 'comparing' | 'writing'
+    /**
+     * @description How an import stands.
+     * @enum {string}
+     */
+    ImportState: 'waiting' | 'busy' | 'done' | 'refused' | 'stopped' | 'failed'
+    /** @description An import of a table. */
+    ImportView: {
+      /** Format: uuid */
+      id: string
+      /** @description Nothing is changed by it. */
+      preview: boolean
+      state: components['schemas']['ImportState']
+      phase?: components['schemas']['ImportPhase'] | null
+      /** @description Rows done in this phase. */
+      done: number
+      /** @description Of how many; 0 while that is not known. */
+      of: number
+      imported?: components['schemas']['ImportedTable'] | null
+      /** @description What should be known of the file. */
+      remarks: components['schemas']['Remark'][]
+      /** @description Faults of the file, the first 500 of them. */
+      faults: components['schemas']['FieldError'][]
+      /** @description How many there are. */
+      fault_count: number
+      /** @description Why it failed. */
+      why?: string | null
+    }
     /** @description What an import brought, or would bring. */
     Imported: {
       /** @description What the bundle calls itself. */
@@ -2189,6 +2303,25 @@ export interface components {
       studies: number
       /** @description Its tests in their order. */
       tests: components['schemas']['ImportedTest'][]
+    }
+    /** @description What a table brought, or would bring. */
+    ImportedTable: {
+      /** @description Studies added. */
+      studies: number
+      /** @description Studies that are there already. */
+      known_studies: number
+      /** @description First rows of new studies under whose reference another study is on record: they may be of the same people. */
+      alike: number[]
+      /** @description Results added. */
+      results: number
+      /** @description Results that are there already. */
+      known_results: number
+      /** @description Test by test, in the order of their first rows. */
+      tests: components['schemas']['TestResults'][]
+      /** @description The first rows, as they were understood. */
+      rows: components['schemas']['TableRow'][]
+      /** @description All of it is made up. */
+      sample: boolean
     }
     /** @description What became, or would become, of one test. */
     ImportedTest: {
@@ -3185,6 +3318,15 @@ export interface components {
       /** Format: int64 */
       tests: number
     }
+    /** @description Something that should be known of a file before it is taken in. */
+    Remark: {
+      /** @description What it is, in a sentence or two. */
+      message: string
+      /** @description Which cells it is about, the first of them. */
+      cells: string[]
+      /** @description How many there are. */
+      count: number
+    }
     /** @description The error of measurement and the smallest change that exceeds it. */
     Repeatability: {
       /**
@@ -3871,6 +4013,51 @@ export interface components {
       lr_negative?: components['schemas']['Estimate_Ratio'] | null
       dor?: components['schemas']['Estimate_Ratio'] | null
     }
+    /** @description Something that a column can hold. */
+    TableField: {
+      /** @description Its name, that of the column in tables written here. */
+      name: string
+      /** @description What stands there. */
+      about: string
+    }
+    /** @description A row of a table as it was understood. */
+    TableRow: {
+      /**
+       * Format: int32
+       * @description Its number in the file.
+       */
+      row: number
+      /** @description Name of the test. */
+      test: string
+      /** @description Where it was published. */
+      reference: string
+      /** @description The four cells. */
+      counts: components['schemas']['Counts']
+      sensitivity?: components['schemas']['Probability'] | null
+      specificity?: components['schemas']['Probability'] | null
+      /** @description It is on record already. */
+      known: boolean
+    }
+    /** @description A file before it is taken in: its columns, and what they are taken to hold. */
+    TableView: {
+      /** @description Names of a workbook's sheets; none of a CSV file. */
+      sheets: string[]
+      /** @description The one that was read. */
+      sheet: number
+      /**
+       * Format: int32
+       * @description Row of the columns' names, from 1.
+       */
+      header_row: number
+      /** @description Rows below it. */
+      rows: number
+      /** @description Its columns. */
+      columns: components['schemas']['ColumnView'][]
+      /** @description Everything that a column can hold. */
+      fields: components['schemas']['TableField'][]
+      /** @description What should be known of the file. */
+      remarks: components['schemas']['Remark'][]
+    }
     /** @description A structure that a variant loads. */
     Target: {
       /**
@@ -3885,6 +4072,15 @@ export interface components {
        * @default
        */
       phase: string
+    }
+    /** @description What a table brings to one test. */
+    TestResults: {
+      /** @description Its name. */
+      name: string
+      /** @description Results that come in. */
+      results: number
+      /** @description Results that are there already. */
+      known_results: number
     }
     /** @description One row of the list. */
     TestRow: {
@@ -5252,6 +5448,184 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  table_template: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description an Office Open XML workbook */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+    }
+  }
+  table_columns: {
+    parameters: {
+      query?: {
+        /** @description place of a workbook's sheet, from 0 */
+        sheet?: number
+        /** @description row of the columns' names, from 1 */
+        header?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description a workbook (.xlsx) or CSV */
+    requestBody: {
+      content: {
+        'application/octet-stream': number[]
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TableView']
+        }
+      }
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  begin_table_import: {
+    parameters: {
+      query: {
+        /** @description for each column what it holds, such as `A:test,C:tp` */
+        columns: string
+        /** @description change nothing */
+        preview?: boolean
+        /** @description place of a workbook's sheet, from 0 */
+        sheet?: number
+        /** @description row of the columns' names, from 1 */
+        header?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description a workbook (.xlsx) or CSV */
+    requestBody: {
+      content: {
+        'application/octet-stream': number[]
+      }
+    }
+    responses: {
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImportView']
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_table_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImportView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_table_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImportView']
         }
       }
       404: {

@@ -1,0 +1,217 @@
+<script setup lang="ts">
+import { mdiTrayArrowDown, mdiTrayArrowUp } from '@mdi/js'
+import { computed, nextTick, ref, watchEffect } from 'vue'
+
+import EvidenceNav from '@/areas/evidence/EvidenceNav.vue'
+import { whole } from '@/shared/format'
+import FaultTable from '@/shared/layout/FaultTable.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
+import { text } from '@/shared/text'
+import TableColumns from './TableColumns.vue'
+import TablePreview from './TablePreview.vue'
+import { useTableImport } from './useTableImport'
+
+/** A table of studies and results on its way in: its file, its columns, what it would bring. */
+const words = text.tableImport
+const table = useTableImport()
+const { view, mapping, run, running, checked, missing } = table
+const chooser = ref<HTMLInputElement | null>(null)
+const ending = ref<HTMLElement | null>(null)
+watchEffect(() => (document.title = `${words.title} – Pruvex`))
+
+const progress = computed(() => {
+  if (!run.value) return ''
+  const { phase, done, of } = run.value
+  if (!phase) return words.waiting
+  const doing = words.phases[phase] ?? ''
+  return of ? words.progress(doing, whole(done), whole(of)) : doing
+})
+const refused = computed(() => {
+  const { state, faults, fault_count: all } = run.value ?? {}
+  if (state !== 'refused' || !faults || !all) return null
+  const more = all > faults.length ? words.shownFaults(whole(faults.length), whole(all)) : words.correct
+  return { title: words.faults(whole(all)), more, faults }
+})
+/** Lines above the table's own, and those of its beginning. */
+const headerRow = ref('')
+watchEffect(() => (headerRow.value = view.value ? String(view.value.header_row) : ''))
+
+async function chosen(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (file) await table.open(file)
+}
+function lookAt(sheet: number | undefined, header: number | undefined) {
+  void table.look({ sheet, header })
+}
+async function bring() {
+  await table.begin(false)
+  await nextTick()
+  ending.value?.focus()
+}
+</script>
+
+<template>
+  <div class="page">
+    <EvidenceNav />
+    <h1>{{ words.title }}</h1>
+    <p class="muted about">{{ words.about }}</p>
+    <input
+      ref="chooser"
+      type="file"
+      accept=".xlsx,.xlsm,.csv,.tsv,.txt"
+      class="visually-hidden"
+      tabindex="-1"
+      :aria-label="words.fileLabel"
+      data-test="table-file"
+      @change="chosen"
+    />
+    <div class="buttons">
+      <v-btn
+        :prepend-icon="mdiTrayArrowUp"
+        :disabled="running && !run?.preview"
+        data-test="choose-table"
+        @click="chooser?.click()"
+      >
+        {{ table.name.value ? text.exchange.other : words.choose }}
+      </v-btn>
+      <span v-if="table.name.value" class="muted wrap-anywhere">{{ table.name.value }}</span>
+      <v-btn
+        v-else
+        variant="text"
+        :prepend-icon="mdiTrayArrowDown"
+        href="/api/v1/table-imports/template"
+        data-test="table-template"
+      >
+        {{ words.template }}
+      </v-btn>
+    </div>
+    <p v-if="!table.name.value" class="small muted">{{ words.templateAbout }}</p>
+    <WaitLine :active="table.opening.value" />
+
+    <section v-if="view && !(run?.state === 'done' && !run.preview)">
+      <h2>{{ words.columns }}</h2>
+      <div class="buttons">
+        <label v-if="view.sheets.length > 1">
+          {{ words.sheet }}
+          <select
+            :value="view.sheet"
+            :disabled="running"
+            data-test="table-sheet"
+            @change="lookAt(Number(($event.target as HTMLSelectElement).value), undefined)"
+          >
+            <option v-for="(sheet, place) in view.sheets" :key="place" :value="place">{{ sheet }}</option>
+          </select>
+        </label>
+        <label>
+          {{ words.header }}
+          <input
+            v-model="headerRow"
+            type="number"
+            min="1"
+            :disabled="running"
+            data-test="table-header"
+            @change="lookAt(view.sheets.length ? view.sheet : undefined, Number(headerRow) || undefined)"
+          />
+        </label>
+        <span class="muted">{{ words.rows(whole(view.rows)) }}</span>
+      </div>
+      <TableColumns :view="view" :mapping="mapping" :disabled="running" @choose="table.choose" />
+      <div v-if="missing.length" class="needed" data-test="table-needed">
+        {{ words.needed }} {{ missing.map((name) => words.needs[name]).join('; ') }}.
+      </div>
+      <v-btn
+        v-if="!checked && !running"
+        variant="flat"
+        color="primary"
+        :disabled="missing.length > 0"
+        data-test="check-table"
+        @click="table.begin(true)"
+      >
+        {{ words.check }}
+      </v-btn>
+    </section>
+
+    <section v-if="running" class="running" data-test="table-progress">
+      <progress v-if="run?.of" :max="run.of" :value="run.done" :aria-label="progress" />
+      <progress v-else :aria-label="progress" />
+      <p role="status">{{ progress }}</p>
+      <div class="buttons">
+        <v-btn size="small" data-test="stop-table" @click="table.stop">{{ words.stop }}</v-btn>
+        <span class="small muted">{{ words.leaving }}</span>
+      </div>
+    </section>
+
+    <div aria-live="polite">
+      <p v-if="table.failure.value && !table.faults.value.length" role="alert" class="failure">
+        {{ table.failure.value }}
+      </p>
+      <FaultTable v-if="table.faults.value.length" :faults="table.faults.value" data-test="table-faults" />
+      <p v-if="run?.state === 'stopped'" data-test="table-stopped">{{ words.stopped }}</p>
+      <p v-if="run?.state === 'failed'" role="alert" class="failure">{{ run.why ?? words.failed }}</p>
+      <section v-if="refused">
+        <p role="alert" class="failure" data-test="table-refused">{{ refused.title }}</p>
+        <p class="small">{{ refused.more }}</p>
+        <FaultTable :faults="refused.faults" data-test="table-faults" />
+      </section>
+    </div>
+
+    <section v-if="run?.state === 'done' && run.imported" data-test="table-preview">
+      <h2 v-if="!run.preview" ref="ending" tabindex="-1" data-test="table-done">
+        {{ words.done(run.imported.results) }}
+      </h2>
+      <TablePreview :imported="run.imported" :remarks="run.remarks" />
+      <v-btn
+        v-if="run.preview && run.imported.results"
+        variant="flat"
+        color="primary"
+        data-test="bring-table"
+        @click="bring"
+      >
+        {{ words.bring }}
+      </v-btn>
+      <v-btn v-if="!run.preview" data-test="another-table" @click="table.forget">{{ words.again }}</v-btn>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.page {
+  max-width: 980px;
+}
+.about {
+  max-width: 720px;
+}
+section {
+  margin-top: 20px;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px 18px;
+  margin: 10px 0;
+}
+.needed {
+  margin: 8px 0 12px;
+  font-weight: 600;
+}
+.running progress {
+  width: 100%;
+  max-width: 480px;
+  accent-color: rgb(var(--v-theme-primary));
+}
+select,
+input[type='number'] {
+  margin-left: 6px;
+  padding: 3px 6px;
+  color: inherit;
+  background: rgb(var(--v-theme-surface));
+  border: 1px solid var(--line);
+  border-radius: 4px;
+}
+input[type='number'] {
+  width: 5em;
+}
+</style>

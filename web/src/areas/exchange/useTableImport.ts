@@ -1,0 +1,143 @@
+import { computed, onScopeDispose, ref, shallowRef } from 'vue'
+
+import { ApiProblem } from '@/shared/api/client'
+import { refresh } from '@/shared/api/queries'
+import type { FieldError, ImportView, TableView } from '@/shared/api/types'
+import { askImport, beginImport, isEnded, stopImport, tableColumns, type Place } from './tableImport'
+
+/** So often it is asked how an import goes on. */
+const PAUSE = 200
+
+/** One table on its way in: its file, what its columns hold, and how it is compared or taken in. */
+export function useTableImport() {
+  const name = ref('')
+  const bytes = shallowRef<Uint8Array | null>(null)
+  const view = ref<TableView | null>(null)
+  /** By the letters of the column; empty for one that is left out. */
+  const mapping = ref<Record<string, string>>({})
+  /** The import under way, or how the last one ended. */
+  const run = ref<ImportView | null>(null)
+  const faults = ref<FieldError[]>([])
+  const failure = ref('')
+  const opening = ref(false)
+  let gone = false
+
+  const held = computed(() => new Set(Object.values(mapping.value).filter(Boolean)))
+  const missing = computed(() => {
+    const has = (...fields: string[]) => fields.every((field) => held.value.has(field))
+    const counts =
+      has('tp', 'fn') ||
+      has('fp', 'tn') ||
+      has('sensitivity', 'with_condition') ||
+      has('specificity', 'without_condition')
+    return [has('test') ? '' : 'test', has('reference') ? '' : 'reference', counts ? '' : 'counts'].filter(
+      Boolean,
+    )
+  })
+  const place = computed<Place>(() => ({
+    sheet: view.value?.sheets.length ? view.value.sheet : undefined,
+    header: view.value?.header_row,
+  }))
+  const columns = computed(() =>
+    Object.entries(mapping.value)
+      .filter(([, field]) => field)
+      .map(([letter, field]) => `${letter}:${field}`)
+      .join(','),
+  )
+  const running = computed(() => Boolean(run.value && !isEnded(run.value)))
+  const checked = computed(() => run.value?.state === 'done' && run.value.preview)
+
+  function clear() {
+    run.value = null
+    faults.value = []
+    failure.value = ''
+  }
+  function fail(cause: unknown) {
+    if (!(cause instanceof ApiProblem)) throw cause
+    faults.value = cause.fields
+    failure.value = cause.message
+  }
+
+  /** Reads the columns, of another sheet or with another row of names when asked to. */
+  async function look(at: Place = {}) {
+    if (!bytes.value) return
+    clear()
+    opening.value = true
+    try {
+      view.value = await tableColumns(bytes.value, at)
+      mapping.value = Object.fromEntries(view.value.columns.map((it) => [it.letter, it.field ?? '']))
+    } catch (cause) {
+      view.value = null
+      fail(cause)
+    } finally {
+      opening.value = false
+    }
+    if (view.value && !missing.value.length) await begin(true)
+  }
+  async function open(file: File) {
+    await stop()
+    name.value = file.name
+    view.value = null
+    // Kept as it is now: what is checked is what comes in, whatever becomes of the file.
+    bytes.value = new Uint8Array(await file.arrayBuffer())
+    await look()
+  }
+  function choose(letter: string, field: string) {
+    for (const [other, held] of Object.entries(mapping.value)) {
+      if (held === field && other !== letter) mapping.value[other] = ''
+    }
+    mapping.value[letter] = field
+    clear()
+  }
+  async function begin(preview: boolean) {
+    if (!bytes.value) return
+    clear()
+    try {
+      run.value = await beginImport(bytes.value, { ...place.value, columns: columns.value, preview })
+      while (run.value && !isEnded(run.value) && !gone) {
+        await new Promise((later) => setTimeout(later, PAUSE))
+        if (run.value && !isEnded(run.value) && !gone) run.value = await askImport(run.value.id)
+      }
+    } catch (cause) {
+      run.value = null
+      fail(cause)
+    }
+    if (run.value?.state === 'done' && !run.value.preview) await refresh()
+  }
+  async function stop() {
+    if (!run.value || isEnded(run.value)) return
+    try {
+      run.value = await stopImport(run.value.id)
+    } catch (cause) {
+      fail(cause)
+    }
+  }
+  function forget() {
+    clear()
+    name.value = ''
+    bytes.value = null
+    view.value = null
+  }
+  onScopeDispose(() => {
+    gone = true
+    void stop()
+  })
+  return {
+    name,
+    view,
+    mapping,
+    missing,
+    run,
+    running,
+    checked,
+    faults,
+    failure,
+    opening,
+    open,
+    look,
+    choose,
+    begin,
+    stop,
+    forget,
+  }
+}
