@@ -5,6 +5,7 @@
 mod support;
 
 use fantoccini::Locator;
+use rust_xlsxwriter::Workbook;
 use serde_json::{Value, json};
 use support::Journey;
 
@@ -565,6 +566,101 @@ async fn a_bundle_with_errors_is_refused_whole_and_then_comes_in() {
     journey.end().await;
 }
 
+/// The rows of a workbook, as somebody made it for themselves; of each row but the first one cell is another, by its place.
+fn extraction_sheet(rows: &[Option<(usize, &str)>]) -> Vec<u8> {
+    let names =
+        ["Index test", "Citation", "Design", "n", "Women %", "Hits", "FP", "FN", "TN", "Sens", "DOI", "Checked by"];
+    let mut book = Workbook::new();
+    let sheet = book.add_worksheet();
+    sheet.write(0, 0, "Extraction sheet, made up").unwrap();
+    for (column, name) in (0_u16..).zip(names) {
+        sheet.write(2, column, name).unwrap();
+    }
+    for (place, other) in rows.iter().enumerate() {
+        let row = 3 + place as u32;
+        let own = format!("Made-up report {place}");
+        let good = ["Wrist flexion, held", &own, "cross-sectional", "110", "61", "30", "12", "10", "58", "", "", "me"];
+        for (column, value) in (0_u16..).zip(good) {
+            let value = other.filter(|(at, _)| *at == usize::from(column)).map_or(value, |(_, other)| other);
+            match value.parse::<f64>() {
+                Ok(number) => drop(sheet.write(row, column, number).unwrap()),
+                Err(_) => drop(sheet.write(row, column, value).unwrap()),
+            }
+        }
+    }
+    book.save_to_buffer().unwrap()
+}
+
+/// A workbook with ten different errors is refused with every one of them; corrected it comes in, and what was chosen is remembered.
+#[tokio::test]
+async fn a_workbook_with_ten_errors_is_refused_whole_and_then_comes_in() {
+    let journey = Journey::start().await;
+    let folder = std::env::temp_dir().join(format!("pruvex-table-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).unwrap();
+    let choose = async |rows: &[Option<(usize, &str)>]| {
+        let file = folder.join("extraction.xlsx");
+        std::fs::write(&file, extraction_sheet(rows)).unwrap();
+        let input = journey.browser.find(Locator::Css("[data-test=table-file]")).await.unwrap();
+        input.send_keys(file.to_str().unwrap()).await.unwrap();
+    };
+    journey.open("/references").await;
+    journey.click("[data-test=part-table-import]").await;
+    journey.until("[data-test=table-file]", |inputs| inputs.len() == 1).await;
+    let wrong = [
+        (0, "Wrist flexoin, held"),
+        (1, ""),
+        (2, "survey"),
+        (3, "90"),
+        (4, "610"),
+        (5, "thirty"),
+        (6, "12.5"),
+        (7, ""),
+        (9, "0.87"),
+        (10, "10.5555/nowhere"),
+    ];
+    let wrong: Vec<_> = std::iter::once(None).chain(wrong.map(Some)).collect();
+    choose(&wrong).await;
+    journey.until_says("[data-test=table-needed]", "the other cell of a group").await;
+    journey.until_says("[data-test=left-out]", "Hits, Checked by").await;
+    journey.click("[data-test=column-F] option[value=tp]").await;
+    journey.click("[data-test=check-table]").await;
+    journey.until_says("[data-test=table-refused]", "10 faults in the file").await;
+    let places = journey.texts("[data-test=table-faults] code").await;
+    let cells = ["A5", "B6", "C7", "D8", "E9", "F10", "G11", "H12", "J13", "K14"];
+    assert!(
+        places.len() == 10 && places.iter().zip(cells).all(|(place, cell)| place.starts_with(&format!("{cell} ("))),
+        "{places:?}"
+    );
+    let faults = journey.texts("[data-test=table-faults] tbody tr").await.join("\n");
+    for words in ["“survey”", "The cells hold 110, more than were examined. “90”", "The cells give 30 of 40. “0.87”"]
+    {
+        assert!(faults.contains(words), "{words}: {faults}");
+    }
+    // Corrected, it comes in whole.
+    choose(&[None; 11]).await;
+    journey.until_says("[data-test=table-needed]", "the other cell of a group").await;
+    journey.click("[data-test=column-F] option[value=tp]").await;
+    journey.click("[data-test=check-table]").await;
+    journey.until_says("[data-test=table-summary]", "11 new results of 11 new studies, at 1 test").await;
+    journey.click("[data-test=bring-table]").await;
+    journey.until_says("[data-test=table-done]", "Brought in: 11 results.").await;
+    let tests = journey.api("GET", "/api/v1/tests?search=flexion", json!({}), Value::Null).await;
+    let test = tests.as_array().unwrap().iter().find(|it| it["name"] == "Wrist flexion, held").unwrap();
+    journey.open(&format!("/tests/{}", test["id"].as_str().unwrap())).await;
+    journey
+        .until("[data-test=result-row]", |rows| rows.iter().filter(|row| row.contains("Made-up report")).count() == 11)
+        .await;
+    // The same file again: its columns are known, and so is all that they hold.
+    journey.open("/exchange/table").await;
+    journey.until("[data-test=table-file]", |inputs| inputs.len() == 1).await;
+    choose(&[None; 11]).await;
+    journey.until_says("[data-test=table-columns]", "as you chose before").await;
+    journey.until_says("[data-test=table-summary]", "All of it is here already").await;
+    std::fs::remove_dir_all(&folder).unwrap();
+    journey.assert_calm_console().await;
+    journey.end().await;
+}
+
 /// An author looks works up, is told what is here already, and brings a file in.
 #[tokio::test]
 async fn a_work_is_looked_up_entered_once_and_more_come_from_a_file() {
@@ -855,6 +951,7 @@ async fn no_view_has_a_serious_barrier() {
             (&format!("{sheet}/history"), "[data-test=version]"),
             ("/structures?region=hand_wrist", "[data-test=structure-row]"),
             ("/exchange", "[data-test=bundle-file]"),
+            ("/exchange/table", "[data-test=choose-table]"),
             ("/references", "[data-test=references]"),
             ("/extractions?region=hand_wrist", "[data-test=extractions]"),
             (&settling, "[data-test=compared]"),

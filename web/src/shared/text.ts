@@ -427,6 +427,8 @@ export const text = {
     templateAbout: 'It explains every column. What this program writes as a table can be read here too.',
     choose: 'Choose a table',
     fileLabel: 'A workbook or CSV file',
+    tooLarge: (size: number, most: number) =>
+      `This file has ${size} MB; at most ${most} are taken. Split it over several files.`,
     sheet: 'Sheet',
     header: 'The names of the columns are in row',
     rows: (n: string) => `${n} rows below`,
@@ -441,6 +443,7 @@ export const text = {
     needs: {
       test: 'the name of the test',
       reference: 'the reference',
+      pair: 'the other cell of a group: true positives go with false negatives, true negatives with false positives',
       counts: 'the four cells, or a printed figure with the number of people it is of',
     } as Record<string, string>,
     check: 'Check the rows',

@@ -11,7 +11,7 @@ use utoipa::ToSchema;
 use super::inflate::{Refused, inspect};
 
 /// More rows are refused: nobody looks through them before they are taken in.
-pub const MAX_ROWS: usize = 25_000;
+pub const MAX_ROWS: usize = 20_000;
 /// Columns beyond are not looked at.
 const MAX_COLUMNS: usize = 100;
 /// Beyond that a remark says only how many cells it is about.

@@ -3,8 +3,11 @@ import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import { ApiProblem } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { FieldError, ImportView, TableView } from '@/shared/api/types'
+import { text } from '@/shared/text'
 import { askImport, beginImport, isEnded, stopImport, tableColumns, type Place } from './tableImport'
 
+const MEGABYTE = 1024 * 1024
+const MOST_BYTES = 20 * MEGABYTE
 /** So often it is asked how an import goes on. */
 const PAUSE = 200
 
@@ -30,9 +33,10 @@ export function useTableImport() {
       has('fp', 'tn') ||
       has('sensitivity', 'with_condition') ||
       has('specificity', 'without_condition')
-    return [has('test') ? '' : 'test', has('reference') ? '' : 'reference', counts ? '' : 'counts'].filter(
-      Boolean,
-    )
+    // One cell of a group says nothing: the other one's column has another name.
+    const half = has('tp') !== has('fn') || has('fp') !== has('tn')
+    const needs = { test: !has('test'), reference: !has('reference'), pair: half, counts: !counts && !half }
+    return Object.entries(needs).flatMap(([name, needed]) => (needed ? [name] : []))
   })
   const place = computed<Place>(() => ({
     sheet: view.value?.sheets.length ? view.value.sheet : undefined,
@@ -76,8 +80,18 @@ export function useTableImport() {
   }
   async function open(file: File) {
     await stop()
+    clear()
     name.value = file.name
     view.value = null
+    bytes.value = null
+    // The server would break the connection off before it could say so.
+    if (file.size > MOST_BYTES) {
+      failure.value = text.tableImport.tooLarge(
+        Math.ceil(file.size / MEGABYTE),
+        Math.floor(MOST_BYTES / MEGABYTE),
+      )
+      return
+    }
     // Kept as it is now: what is checked is what comes in, whatever becomes of the file.
     bytes.value = new Uint8Array(await file.arrayBuffer())
     await look()
