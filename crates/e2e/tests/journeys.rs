@@ -229,7 +229,7 @@ async fn the_keyboard_is_enough() {
     journey.press("a").await;
     journey.until_says("[data-test=result-dialog]", "Add a result").await;
     journey.press(ESCAPE).await;
-    journey.click("[data-test=result-dialog] .foot button:last-child").await;
+    journey.click("[data-test=cancel-result]").await;
     journey.until(".v-dialog.v-overlay--active", <[String]>::is_empty).await;
     journey.press("e").await;
     journey.until_address("/edit").await;

@@ -626,16 +626,21 @@ async fn conditions_are_added_completed_and_renamed_with_their_tests() {
 #[rocket::async_test]
 async fn what_is_not_saved_is_kept_for_its_writer_only() {
     let server = Server::start().await;
-    let typed = json!({ "version": null, "sheet": { "name": "half a na", "anything": ["at all"] } });
-    assert_eq!(server.get("/api/v1/unsaved/new").await.1, Value::Null);
-    assert_eq!(server.send_json(server.client.put("/api/v1/unsaved/new"), &typed).await.0, Status::NoContent);
-    let (_, kept) = server.get("/api/v1/unsaved/new").await;
-    assert_eq!((&kept["sheet"], &kept["version"]), (&typed["sheet"], &Value::Null));
+    let typed = json!({ "version": null, "content": { "name": "half a na", "anything": ["at all"] } });
+    assert_eq!(server.get("/api/v1/unsaved/sheet/new").await.1, Value::Null);
+    assert_eq!(server.send_json(server.client.put("/api/v1/unsaved/sheet/new"), &typed).await.0, Status::NoContent);
+    let (_, kept) = server.get("/api/v1/unsaved/sheet/new").await;
+    assert_eq!((&kept["content"], &kept["version"]), (&typed["content"], &Value::Null));
     server.enter("administrator").await;
-    assert_eq!(server.get("/api/v1/unsaved/new").await.1, Value::Null);
+    assert_eq!(server.get("/api/v1/unsaved/sheet/new").await.1, Value::Null);
     server.enter("author").await;
-    assert_eq!(server.send(server.client.delete("/api/v1/unsaved/new")).await.0, Status::NoContent);
-    assert_eq!(server.get("/api/v1/unsaved/new").await.1, Value::Null);
-    assert_eq!(server.get("/api/v1/unsaved/old").await.0, Status::NotFound);
+    assert_eq!(server.send(server.client.delete("/api/v1/unsaved/sheet/new")).await.0, Status::NoContent);
+    assert_eq!(server.get("/api/v1/unsaved/sheet/new").await.1, Value::Null);
+    assert_eq!(server.get("/api/v1/unsaved/sheet/old").await.0, Status::NotFound);
+    server.enter("second_reader").await;
+    let result = "/api/v1/unsaved/result/01900000-0000-7000-8000-000000000000";
+    assert_eq!(server.send_json(server.client.put(result), &typed).await.0, Status::NoContent);
+    assert_eq!(server.get(result).await.1["content"], typed["content"], "who enters results keeps them");
+    assert_eq!(server.get("/api/v1/unsaved/sheet/new").await.0, Status::Forbidden, "and writes no sheets");
     server.end().await;
 }

@@ -59,9 +59,9 @@ const TABLE: [(Method, &str, &str); 86] = [
     (Method::Post, "/structures", "AW"),
     (Method::Put, "/structures/<id>", "AW"),
     (Method::Get, "/structures/<id>/tests", "AWSL"),
-    (Method::Get, "/unsaved/<id>", "AW"),
-    (Method::Put, "/unsaved/<id>", "AW"),
-    (Method::Delete, "/unsaved/<id>", "AW"),
+    (Method::Get, "/unsaved/<what>/<id>", "AWS"),
+    (Method::Put, "/unsaved/<what>/<id>", "AWS"),
+    (Method::Delete, "/unsaved/<what>/<id>", "AWS"),
     (Method::Put, "/studies/<id>", "AWS"),
     (Method::Get, "/studies", "AWS"),
     (Method::Get, "/appraisals", "AWSL"),
@@ -119,6 +119,7 @@ async fn every_route_is_open_to_its_roles_and_to_nobody_else() {
                 .replace("<secret>", "none")
                 .replace("<aspect>", "accuracy")
                 .replace("<format>", "csv")
+                .replace("<what>", "result")
         );
         let request =
             server.client.req(method, path).header(Header::new("If-Match", "\"1\"")).header(ContentType::JSON);

@@ -1,4 +1,4 @@
-//! Sheets that somebody is writing and has not saved: kept as typed, checked by nobody, seen by their writer only.
+//! What somebody is writing and has not saved: kept as typed, checked by nobody, seen by its writer only.
 
 use chrono::{DateTime, Utc};
 use sea_orm::sea_query::OnConflict;
@@ -9,28 +9,43 @@ use uuid::Uuid;
 use crate::StoreError;
 use crate::entities::unsaved;
 
+/// What is being written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum What {
+    /// A sheet: of this test, or a new one.
+    Sheet(Option<Uuid>),
+    /// A result: a correction of this one, or a new one of this test.
+    Result(Uuid),
+}
+
+impl What {
+    fn key(self) -> (String, Uuid) {
+        match self {
+            Self::Sheet(test) => ("sheet".to_owned(), test.unwrap_or_default()),
+            Self::Result(id) => ("result".to_owned(), id),
+        }
+    }
+}
+
 /// What was typed.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Unsaved {
-    /// The version it began from; none for a new sheet.
+    /// The version it began from; none for a new record.
     pub version: Option<i32>,
-    /// The sheet as it was typed.
-    pub sheet: Value,
+    /// What was typed.
+    pub content: Value,
     /// When.
     pub at: DateTime<Utc>,
 }
 
-/// What this account was writing for a test, or, without one, for a new sheet.
+/// What this account was writing there.
 ///
 /// # Errors
 /// Database errors.
-pub async fn get_unsaved(
-    db: &impl ConnectionTrait,
-    account: Uuid,
-    test: Option<Uuid>,
-) -> Result<Option<Unsaved>, StoreError> {
-    let row = unsaved::Entity::find_by_id((account, test.unwrap_or_default())).one(db).await?;
-    Ok(row.map(|unsaved::Model { version, sheet, at, .. }| Unsaved { version, sheet, at }))
+pub async fn get_unsaved(db: &impl ConnectionTrait, account: Uuid, what: What) -> Result<Option<Unsaved>, StoreError> {
+    let (what, record) = what.key();
+    let row = unsaved::Entity::find_by_id((account, what, record)).one(db).await?;
+    Ok(row.map(|unsaved::Model { version, content, at, .. }| Unsaved { version, content, at }))
 }
 
 /// Keeps it in the place of what was kept before.
@@ -40,19 +55,21 @@ pub async fn get_unsaved(
 pub async fn put_unsaved(
     db: &impl ConnectionTrait,
     account: Uuid,
-    test: Option<Uuid>,
+    what: What,
     version: Option<i32>,
-    sheet: Value,
+    content: Value,
 ) -> Result<(), StoreError> {
+    let (what, record) = what.key();
     let row = unsaved::ActiveModel {
         account_id: Set(account),
-        test_id: Set(test.unwrap_or_default()),
+        what: Set(what),
+        record_id: Set(record),
         version: Set(version),
-        sheet: Set(sheet),
+        content: Set(content),
         at: Set(Utc::now()),
     };
-    let meeting = OnConflict::columns([unsaved::Column::AccountId, unsaved::Column::TestId])
-        .update_columns([unsaved::Column::Version, unsaved::Column::Sheet, unsaved::Column::At])
+    let meeting = OnConflict::columns([unsaved::Column::AccountId, unsaved::Column::What, unsaved::Column::RecordId])
+        .update_columns([unsaved::Column::Version, unsaved::Column::Content, unsaved::Column::At])
         .to_owned();
     unsaved::Entity::insert(row).on_conflict(meeting).exec_without_returning(db).await?;
     Ok(())
@@ -62,7 +79,8 @@ pub async fn put_unsaved(
 ///
 /// # Errors
 /// Database errors.
-pub async fn delete_unsaved(db: &impl ConnectionTrait, account: Uuid, test: Option<Uuid>) -> Result<(), StoreError> {
-    unsaved::Entity::delete_by_id((account, test.unwrap_or_default())).exec(db).await?;
+pub async fn delete_unsaved(db: &impl ConnectionTrait, account: Uuid, what: What) -> Result<(), StoreError> {
+    let (what, record) = what.key();
+    unsaved::Entity::delete_by_id((account, what, record)).exec(db).await?;
     Ok(())
 }

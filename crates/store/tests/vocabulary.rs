@@ -6,7 +6,7 @@ mod support;
 
 use pruvex_core::catalogue::{Region, Structure, StructureInput, Tissue};
 use pruvex_store::history::newest_change;
-use pruvex_store::unsaved::{delete_unsaved, get_unsaved, put_unsaved};
+use pruvex_store::unsaved::{What, delete_unsaved, get_unsaved, put_unsaved};
 use pruvex_store::vocabulary::{create_structure, get_structure, list_structures, update_structure};
 use pruvex_store::{ConnectionTrait, StoreError};
 use serde_json::json;
@@ -68,7 +68,7 @@ async fn names_are_unique_within_a_region_and_changes_conflict_loudly() {
 }
 
 #[tokio::test]
-async fn what_is_typed_is_kept_apart_for_each_writer_and_each_sheet() {
+async fn what_is_typed_is_kept_apart_for_each_writer_and_each_form() {
     let (database, db) = database().await;
     let accounts = [Uuid::from_u128(1), Uuid::from_u128(2)];
     for account in accounts {
@@ -79,16 +79,22 @@ async fn what_is_typed_is_kept_apart_for_each_writer_and_each_sheet() {
         .unwrap();
     }
     let test = Some(Uuid::from_u128(9));
-    put_unsaved(&db, accounts[0], None, None, json!({ "name": "a" })).await.unwrap();
-    put_unsaved(&db, accounts[0], test, Some(3), json!({ "name": "b" })).await.unwrap();
-    put_unsaved(&db, accounts[0], test, Some(4), json!({ "name": "c" })).await.unwrap();
-    let kept = get_unsaved(&db, accounts[0], test).await.unwrap().unwrap();
-    assert_eq!((kept.version, &kept.sheet), (Some(4), &json!({ "name": "c" })));
-    assert_eq!(get_unsaved(&db, accounts[0], None).await.unwrap().unwrap().sheet, json!({ "name": "a" }));
-    assert!(get_unsaved(&db, accounts[1], test).await.unwrap().is_none());
-    delete_unsaved(&db, accounts[0], test).await.unwrap();
-    delete_unsaved(&db, accounts[0], test).await.unwrap();
-    assert!(get_unsaved(&db, accounts[0], test).await.unwrap().is_none());
-    assert!(get_unsaved(&db, accounts[0], None).await.unwrap().is_some());
+    put_unsaved(&db, accounts[0], What::Sheet(None), None, json!({ "name": "a" })).await.unwrap();
+    put_unsaved(&db, accounts[0], What::Sheet(test), Some(3), json!({ "name": "b" })).await.unwrap();
+    put_unsaved(&db, accounts[0], What::Sheet(test), Some(4), json!({ "name": "c" })).await.unwrap();
+    let result = What::Result(Uuid::from_u128(9));
+    put_unsaved(&db, accounts[0], result, None, json!({ "tp": 3 })).await.unwrap();
+    let kept = get_unsaved(&db, accounts[0], What::Sheet(test)).await.unwrap().unwrap();
+    assert_eq!((kept.version, &kept.content), (Some(4), &json!({ "name": "c" })));
+    assert_eq!(
+        get_unsaved(&db, accounts[0], What::Sheet(None)).await.unwrap().unwrap().content,
+        json!({ "name": "a" })
+    );
+    assert!(get_unsaved(&db, accounts[1], What::Sheet(test)).await.unwrap().is_none());
+    delete_unsaved(&db, accounts[0], What::Sheet(test)).await.unwrap();
+    delete_unsaved(&db, accounts[0], What::Sheet(test)).await.unwrap();
+    assert!(get_unsaved(&db, accounts[0], What::Sheet(test)).await.unwrap().is_none());
+    assert!(get_unsaved(&db, accounts[0], What::Sheet(None)).await.unwrap().is_some());
+    assert_eq!(get_unsaved(&db, accounts[0], result).await.unwrap().unwrap().content, json!({ "tp": 3 }));
     database.drop().await.unwrap();
 }

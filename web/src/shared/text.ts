@@ -678,6 +678,8 @@ export const text = {
     save: 'Save result',
     cancel: 'Cancel',
     removed: (reference: string) => `Deleted: ${reference}`,
+    discarded: 'Not saved: what you typed was put away.',
+    anew: 'Begin with an empty form, or with what is saved',
     added: 'Result added.',
     corrected: 'Result corrected.',
     preferred: 'This result is in the pool now, in the place of the other one.',

@@ -1,75 +1,92 @@
 //! What somebody is writing and has not saved.
 
 use chrono::{DateTime, Utc};
-use pruvex_store::unsaved::{self as store, Unsaved};
+use pruvex_core::people::Right;
+use pruvex_store::unsaved::{self as store, Unsaved, What};
 use rocket::http::Status;
+use rocket::request::FromParam;
 use rocket::serde::json::{Json, Value};
 use rocket::serde::{Deserialize, Serialize};
 use rocket::{delete, get, put};
 use utoipa::ToSchema;
-use uuid::Uuid;
 
 use crate::body::JsonBody;
 use crate::params::RecordId;
-use crate::people::SheetWriter;
+use crate::people::StudyWriter;
 use crate::problem::{ApiError, Problem};
 use crate::state::Db;
 
-/// A sheet as it was typed.
+/// A form as it was typed.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde")]
 pub(crate) struct UnsavedView {
-    /// The version it began from; `null` for a new sheet.
+    /// The version it began from; `null` for a new record.
     version: Option<i32>,
-    sheet: Value,
+    content: Value,
     at: DateTime<Utc>,
 }
 
-/// A sheet as it is being typed.
+/// A form as it is being typed.
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(crate = "rocket::serde", deny_unknown_fields)]
 pub(crate) struct UnsavedInput {
     version: Option<i32>,
-    sheet: Value,
+    content: Value,
 }
 
-/// A test's id, or `new` for a sheet that is not stored yet.
-fn place(id: &str) -> Result<Option<Uuid>, ApiError> {
-    if id == "new" { Ok(None) } else { rocket::request::FromParam::from_param(id).map(|id: RecordId| Some(id.0)) }
+/// What stands at `/unsaved/<what>/<id>`, for who may write it.
+fn place(by: &StudyWriter, what: &str, id: &str) -> Result<What, ApiError> {
+    let record = |id| RecordId::from_param(id).map(|id| id.0);
+    match what {
+        "sheet" if !by.0.role.may(Right::WriteSheets) => Err(ApiError::NotAllowed { right: Right::WriteSheets }),
+        "sheet" if id == "new" => Ok(What::Sheet(None)),
+        "sheet" => Ok(What::Sheet(Some(record(id)?))),
+        "result" => Ok(What::Result(record(id)?)),
+        _ => Err(ApiError::NoRoute),
+    }
 }
 
 /// What you were writing there; `null` when nothing is kept.
 #[utoipa::path(context_path = "/api/v1", tag = "unsaved",
-    params(("id" = String, Path, description = "a test's id, or `new`")),
+    params(("what" = String, Path, description = "sheet or result"),
+        ("id" = String, Path, description = "a test's id, or `new`; a result's id, or for a new one that of its test")),
     responses((status = 200, body = Option<UnsavedView>), (status = 404, body = Problem)))]
-#[get("/unsaved/<id>")]
-pub(crate) async fn get_unsaved(by: SheetWriter, id: &str, db: Db<'_>) -> Result<Json<Option<UnsavedView>>, ApiError> {
-    let found = store::get_unsaved(db.0, by.0.id, place(id)?).await?;
-    Ok(Json(found.map(|Unsaved { version, sheet, at }| UnsavedView { version, sheet, at })))
+#[get("/unsaved/<what>/<id>")]
+pub(crate) async fn get_unsaved(
+    by: StudyWriter,
+    what: &str,
+    id: &str,
+    db: Db<'_>,
+) -> Result<Json<Option<UnsavedView>>, ApiError> {
+    let found = store::get_unsaved(db.0, by.0.id, place(&by, what, id)?).await?;
+    Ok(Json(found.map(|Unsaved { version, content, at }| UnsavedView { version, content, at })))
 }
 
 /// Keeps what you are writing.
 #[utoipa::path(context_path = "/api/v1", tag = "unsaved", request_body = UnsavedInput,
-    params(("id" = String, Path, description = "a test's id, or `new`")),
+    params(("what" = String, Path, description = "sheet or result"),
+        ("id" = String, Path, description = "a test's id, or `new`; a result's id, or for a new one that of its test")),
     responses((status = 204), (status = 404, body = Problem)))]
-#[put("/unsaved/<id>", data = "<input>")]
+#[put("/unsaved/<what>/<id>", data = "<input>")]
 pub(crate) async fn put_unsaved(
-    by: SheetWriter,
+    by: StudyWriter,
+    what: &str,
     id: &str,
     input: JsonBody<UnsavedInput>,
     db: Db<'_>,
 ) -> Result<Status, ApiError> {
-    let UnsavedInput { version, sheet } = input.0;
-    store::put_unsaved(db.0, by.0.id, place(id)?, version, sheet).await?;
+    let UnsavedInput { version, content } = input.0;
+    store::put_unsaved(db.0, by.0.id, place(&by, what, id)?, version, content).await?;
     Ok(Status::NoContent)
 }
 
 /// Forgets it.
 #[utoipa::path(context_path = "/api/v1", tag = "unsaved",
-    params(("id" = String, Path, description = "a test's id, or `new`")),
+    params(("what" = String, Path, description = "sheet or result"),
+        ("id" = String, Path, description = "a test's id, or `new`; a result's id, or for a new one that of its test")),
     responses((status = 204), (status = 404, body = Problem)))]
-#[delete("/unsaved/<id>")]
-pub(crate) async fn delete_unsaved(by: SheetWriter, id: &str, db: Db<'_>) -> Result<Status, ApiError> {
-    store::delete_unsaved(db.0, by.0.id, place(id)?).await?;
+#[delete("/unsaved/<what>/<id>")]
+pub(crate) async fn delete_unsaved(by: StudyWriter, what: &str, id: &str, db: Db<'_>) -> Result<Status, ApiError> {
+    store::delete_unsaved(db.0, by.0.id, place(&by, what, id)?).await?;
     Ok(Status::NoContent)
 }

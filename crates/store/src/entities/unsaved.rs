@@ -6,10 +6,12 @@ pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
     pub account_id: Uuid,
     #[sea_orm(primary_key, auto_increment = false)]
-    pub test_id: Uuid,
+    pub what: String,
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub record_id: Uuid,
     pub version: Option<i32>,
     #[sea_orm(column_type = "JsonBinary")]
-    pub sheet: Json,
+    pub content: Json,
     pub at: DateTimeUtc,
 }
 

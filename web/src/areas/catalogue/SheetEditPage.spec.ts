@@ -44,9 +44,9 @@ async function editor(id: string | undefined, answers: Answers = {}, query: Reco
     'GET /conditions': [],
     'GET /structures': [],
     'GET /tests/a': answers.test ?? stored(),
-    [`GET /unsaved/${place}`]: answers.kept ?? null,
-    [`PUT /unsaved/${place}`]: () => new Response(null, { status: 204 }),
-    [`DELETE /unsaved/${place}`]: () => new Response(null, { status: 204 }),
+    [`GET /unsaved/sheet/${place}`]: answers.kept ?? null,
+    [`PUT /unsaved/sheet/${place}`]: () => new Response(null, { status: 204 }),
+    [`DELETE /unsaved/sheet/${place}`]: () => new Response(null, { status: 204 }),
     'POST /checks': { errors: [], findings: answers.findings ?? [] },
     'PUT /tests/a': answers.save ?? stored(),
     'POST /tests': answers.save ?? stored(),
@@ -83,20 +83,24 @@ describe('writing a sheet', () => {
   it('keeps what is typed a moment after the typing stops, with the version it began from', async () => {
     const { type, wait, sent, wrapper } = await editor('a')
     await wait(2000)
-    expect(sent('PUT', '/unsaved/a')).toHaveLength(0)
+    expect(sent('PUT', '/unsaved/sheet/a')).toHaveLength(0)
     await type('positive_finding', 'Gives')
     expect(wrapper.get('[data-test=kept]').text()).toBe('Not kept yet')
     await wait(600)
     await type('positive_finding', 'Gives way')
     await wait(1300)
-    const kept = sent('PUT', '/unsaved/a')
+    const kept = sent('PUT', '/unsaved/sheet/a')
     expect(kept).toHaveLength(1)
-    expect(kept[0]?.body).toMatchObject({ version: 3, sheet: { positive_finding: 'Gives way' } })
+    expect(kept[0]?.body).toMatchObject({ version: 3, content: { positive_finding: 'Gives way' } })
     expect(wrapper.get('[data-test=kept]').text()).toContain('Kept as typed')
   })
 
   it('goes on with what was left, saves it against the version it began from, or begins anew', async () => {
-    const left = { version: 2, sheet: sheet({ positive_finding: 'Half a sent' }), at: '2026-11-24T10:00:00Z' }
+    const left = {
+      version: 2,
+      content: sheet({ positive_finding: 'Half a sent' }),
+      at: '2026-11-24T10:00:00Z',
+    }
     const { wrapper, field, save, sent, wait } = await editor('a', { kept: left })
     expect(wrapper.get('[data-test=resumed]').text()).toContain('here it is as you left it')
     expect(field('positive_finding').element.value).toBe('Half a sent')
@@ -106,7 +110,7 @@ describe('writing a sheet', () => {
     const other = await editor('a', { kept: left })
     await other.wrapper.get('[data-test=begin-anew]').trigger('click')
     await other.wait(1)
-    expect(other.sent('DELETE', '/unsaved/a')).toHaveLength(1)
+    expect(other.sent('DELETE', '/unsaved/sheet/a')).toHaveLength(1)
     expect(other.field('positive_finding').element.value).toBe('Weaker')
     expect(other.wrapper.find('[data-test=resumed]').exists()).toBe(false)
     await wait(1)
@@ -120,11 +124,13 @@ describe('writing a sheet', () => {
     await wait(1300)
     await type('positive_finding', 'Weaker')
     await wait(1300)
-    expect([sent('PUT', '/unsaved/a').length, sent('DELETE', '/unsaved/a').length]).toEqual([1, 1])
+    expect([sent('PUT', '/unsaved/sheet/a').length, sent('DELETE', '/unsaved/sheet/a').length]).toEqual([
+      1, 1,
+    ])
   })
 
   it('does not write a copy of another sheet over a new one that was left', async () => {
-    const left = { version: null, sheet: sheet({ name: 'Half written' }), at: '2026-11-24T10:00:00Z' }
+    const left = { version: null, content: sheet({ name: 'Half written' }), at: '2026-11-24T10:00:00Z' }
     const { wrapper, field, wait } = await editor(undefined, { kept: left }, { from: 'a' })
     expect(field('name').element.value).toBe('Half written')
     const anew = wrapper.get('[data-test=begin-anew]')
@@ -142,7 +148,7 @@ describe('writing a sheet', () => {
     expect(saved?.headers.get('If-Match')).toBe('"3"')
     expect(saved?.body).toMatchObject({ positive_finding: 'Gives way', purpose: 'strength' })
     expect(saved?.body).not.toHaveProperty('status')
-    expect(sent('DELETE', '/unsaved/a')).toHaveLength(1)
+    expect(sent('DELETE', '/unsaved/sheet/a')).toHaveLength(1)
     expect(router.currentRoute.value.name).toBe('sheet')
   })
 

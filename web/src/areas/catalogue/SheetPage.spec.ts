@@ -30,9 +30,9 @@ async function page(save: () => unknown, rights?: Parameters<typeof enter>[0]) {
     'GET /tests/a/findings': [],
     'GET /tests/a/results': [],
     'GET /tests/a/pooled': { evidence: 'not_studied', sample: false, pooled: null },
-    'GET /unsaved/a': null,
-    'PUT /unsaved/a': () => new Response(null, { status: 204 }),
-    'DELETE /unsaved/a': () => new Response(null, { status: 204 }),
+    'GET /unsaved/sheet/a': null,
+    'PUT /unsaved/sheet/a': () => new Response(null, { status: 204 }),
+    'DELETE /unsaved/sheet/a': () => new Response(null, { status: 204 }),
     'POST /checks': { errors: [], findings: [] },
     'PUT /tests/a': (one: { body: unknown }) => {
       const answer = save()

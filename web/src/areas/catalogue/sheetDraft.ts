@@ -1,6 +1,7 @@
 import { api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { SheetInput, TestView } from '@/shared/api/types'
+import { forget } from '@/shared/unsaved'
 import { blank, copy, sheetFields, type Entry } from './sheetFields'
 
 export function blankSheet(region: string, condition: string): SheetInput {
@@ -37,17 +38,7 @@ export async function saveSheet(
         }),
       )
     : data(await api.POST('/api/v1/tests', { body }))
-  await forget(id)
+  await forget('sheet', id ?? 'new')
   await refresh()
   return saved
-}
-
-const place = (id: string | undefined) => ({ params: { path: { id: id ?? 'new' } } })
-
-export async function keep(id: string | undefined, version: number | null, sheet: SheetInput): Promise<void> {
-  await api.PUT('/api/v1/unsaved/{id}', { ...place(id), body: { version, sheet } })
-}
-
-export async function forget(id: string | undefined): Promise<void> {
-  await api.DELETE('/api/v1/unsaved/{id}', place(id))
 }

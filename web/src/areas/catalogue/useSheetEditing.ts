@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useDebouncedRefHistory, useEventListener, watchDebounced } from '@vueuse/core'
-import { computed, onBeforeUnmount, provide, ref, watch } from 'vue'
+import { computed, provide, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, ApiProblem, data } from '@/shared/api/client'
@@ -9,10 +9,12 @@ import type { FieldError, Finding, SheetInput, TestView } from '@/shared/api/typ
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
+import { forget, keep, type Kept } from '@/shared/unsaved'
+import { useKeeping } from '@/shared/useKeeping'
 import { editorContext } from './editorContext'
-import { blankSheet, duplicate, forget, keep, loadSheet, saveSheet, sheetInput } from './sheetDraft'
+import { blankSheet, duplicate, loadSheet, saveSheet, sheetInput } from './sheetDraft'
 import { copy, differences } from './sheetFields'
-import { type Kept, keptKey, useKept } from './useKept'
+import { keptKey, useKept } from './useKept'
 
 /**
  * Writing a new sheet, or editing one that was read at a version, for the page of the whole form and for a part of the
@@ -28,7 +30,8 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
   const unsaved = useKept(id)
   const client = useQueryClient()
   /** Whoever shows what is left here must not show what it was before. */
-  const leave = (left: Kept | null) => client.setQueryData(keptKey(id), left)
+  const place = id ?? 'new'
+  const leave = (left: Kept<SheetInput> | null) => client.setQueryData(keptKey(id), left)
 
   const draft = ref(blankSheet(region.value, condition.value?.name ?? ''))
   const version = ref<number | null>(null)
@@ -36,8 +39,6 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
   /** When what stands here was left, if it was taken up again. */
   const resumed = ref('')
   const pristine = ref('')
-  /** The text that the server has: the saved one, or the one that was kept last. */
-  let last = ''
   const errors = ref<FieldError[]>([])
   /** The text that was refused last. */
   let refused: SheetInput | null = null
@@ -48,6 +49,19 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
 
   const history = useDebouncedRefHistory(draft, { deep: true, clone: copy, capacity: 200, debounce: 400 })
   const { undo, redo, canUndo, canRedo } = history
+
+  const keeping = useKeeping<SheetInput>({
+    of: draft,
+    typed: () => (ready.value ? draft.value : null),
+    send: async (typed) => {
+      // Back at the saved text by undo: nothing is left to go on with.
+      const left =
+        JSON.stringify(typed) === pristine.value ? null : { version: version.value, content: typed }
+      if (left) await keep('sheet', place, left.version, left.content)
+      else await forget('sheet', place)
+      leave(left && { ...left, at: new Date().toISOString() })
+    },
+  })
 
   /** Begins from what is saved (or from another test's sheet), or goes on with what was being written. */
   async function begin(goOn: boolean) {
@@ -65,15 +79,15 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     // What was left comes first, also when another sheet was to be begun from: it would be written over unseen.
     const left = goOn ? unsaved.data.value : null
     resumed.value = ''
-    if (left && differences(left.sheet, draft.value).length) {
-      draft.value = copy(left.sheet)
+    if (left && differences(left.content, draft.value).length) {
+      draft.value = copy(left.content)
       version.value = left.version
       resumed.value = left.at
     }
-    last = JSON.stringify(draft.value)
     errors.value = []
     failure.value = ''
     ready.value = true
+    keeping.begin()
     history.clear()
   }
   watch(
@@ -88,37 +102,10 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     if (!id && ready.value && !draft.value.condition && known) draft.value.condition = known.name
   })
   async function beginAnew() {
-    await forget(id)
+    await forget('sheet', place)
     leave(null)
     await begin(false)
   }
-
-  const keptAt = ref('')
-  const pending = ref(false)
-  let keeping = Promise.resolve()
-  function keepNow() {
-    if (!ready.value || saving.value || !pending.value) return
-    const typed = copy(draft.value)
-    // One after the other: a slow answer must not put an earlier text over a later one.
-    keeping = keeping.then(() => keepText(typed))
-  }
-  async function keepText(typed: SheetInput) {
-    try {
-      // Back at the saved text by undo: nothing is left to go on with.
-      const left = JSON.stringify(typed) === pristine.value ? null : { version: version.value, sheet: typed }
-      if (left) await keep(id, left.version, left.sheet)
-      else await forget(id)
-      leave(left && { ...left, at: new Date().toISOString() })
-      last = JSON.stringify(typed)
-      keptAt.value = new Date().toISOString()
-      pending.value = last !== JSON.stringify(draft.value)
-    } catch (cause) {
-      // The page already says that the server is away; the next change tries again.
-      if (!(cause instanceof ApiProblem)) throw cause
-    }
-  }
-  watch(draft, () => (pending.value = ready.value && JSON.stringify(draft.value) !== last), { deep: true })
-  watchDebounced(draft, keepNow, { deep: true, debounce: 1200, maxWait: 5000 })
 
   let looks = 0
   async function look() {
@@ -181,17 +168,18 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     failure.value = ''
     const sent = copy(draft.value)
     try {
-      await keeping
+      await keeping.rest()
       const saved = await saveSheet(id, version.value, sent)
       leave(null)
       pristine.value = JSON.stringify(draft.value)
-      pending.value = false
+      keeping.pending.value = false
       undoBar.offer(text.editor.saved)
       await done(saved)
     } catch (cause) {
       refused = sent
       await explain(cause)
     } finally {
+      keeping.resume()
       saving.value = false
     }
   }
@@ -224,8 +212,6 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     else return
     event.preventDefault()
   })
-  useEventListener('beforeunload', (event) => pending.value && event.preventDefault())
-  onBeforeUnmount(keepNow)
 
   return {
     stored,
@@ -245,8 +231,8 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     redo,
     canUndo,
     canRedo,
-    pending,
-    keptAt,
+    pending: keeping.pending,
+    keptAt: keeping.keptAt,
   }
 }
 

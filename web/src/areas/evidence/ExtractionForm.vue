@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { useEventListener, watchDebounced } from '@vueuse/core'
-import { onBeforeUnmount, ref, watch } from 'vue'
+import { ref } from 'vue'
 
-import { ApiProblem } from '@/shared/api/client'
 import type { DoubleExtractionView, ExtractionInput, RawCounts } from '@/shared/api/types'
 import { moment } from '@/shared/format'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
+import { useKeeping } from '@/shared/useKeeping'
 import { useSaving } from '@/shared/useSaving'
 import { saveOwn } from './extractionActions'
 import { newResult } from './resultActions'
@@ -38,44 +37,32 @@ function content(): ExtractionInput {
   ) as ExtractionInput
 }
 
-let last = JSON.stringify(content())
-const keptAt = ref('')
-const pending = ref(false)
-let keeping = Promise.resolve()
-/** One after the other: each is kept at the version that the one before made. */
-function keepNow() {
-  if (pending.value && !saving.value) keeping = keeping.then(keepText)
-}
-async function keepText() {
-  const typed = content()
-  if (JSON.stringify(typed) === last) return
-  try {
+const { keptAt, pending, ...keeping } = useKeeping<ExtractionInput>({
+  of: [study, result, cells],
+  typed: content,
+  send: async (typed) => {
     const saved = await saveOwn(props.view.id, { 'If-Match': `"${version.value}"` }, typed, false)
     version.value = saved.mine?.version ?? version.value
-    last = JSON.stringify(typed)
-    keptAt.value = new Date().toISOString()
-    pending.value = last !== JSON.stringify(content())
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    // When the server is away the page says so already, and the next change tries again.
-    if (cause.code === 'changed_meanwhile') {
-      version.value = cause.problem.current_version ?? version.value
+  },
+  refused: (problem) => {
+    if (problem.code === 'changed_meanwhile') {
+      version.value = problem.problem.current_version ?? version.value
       failure.value = words.conflict
-    } else if (cause.fields.length) failure.value = cause.fields[0]?.message ?? cause.message
-  }
-}
-watch([study, result, cells], () => (pending.value = JSON.stringify(content()) !== last), { deep: true })
-watchDebounced([study, result, cells], keepNow, { deep: true, debounce: 1000, maxWait: 5000 })
-useEventListener('beforeunload', (event) => pending.value && event.preventDefault())
-onBeforeUnmount(keepNow)
+    } else if (problem.fields.length) failure.value = problem.fields[0]?.message ?? problem.message
+  },
+})
+keeping.begin()
 
 async function handIn() {
-  await keeping
+  await keeping.rest()
   const typed = content()
   const done = await save(async (header) => {
     await saveOwn(props.view.id, header, typed, true)
   })
-  if (!done) return
+  if (!done) {
+    keeping.resume()
+    return
+  }
   pending.value = false
   undoBar.offer(words.handedIn)
   await props.leave()

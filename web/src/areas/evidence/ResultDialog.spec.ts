@@ -5,6 +5,7 @@ import { VAutocomplete, VSelect } from 'vuetify/components'
 import { blankSheet } from '@/areas/catalogue/sheetDraft'
 import type { ResultView } from '@/shared/api/types'
 import { type Asked, enter, mounted, problem, serve } from '@/shared/mount.setup'
+import { undoBar } from '@/shared/undo'
 import ReferencePicker from './ReferencePicker.vue'
 import { reference } from './references.setup'
 import ResultDetails from './ResultDetails.vue'
@@ -272,6 +273,42 @@ describe('entering a result', () => {
     await wait()
     const sent = asked.find((one) => one.method === 'PUT')?.body
     expect(sent).toMatchObject({ result: { together: { tests: ['hidden'], rule: 'any' } } })
+  })
+
+  it('keeps what is typed, goes on with it, and brings back what was put away', async () => {
+    let left: unknown = null
+    const server = {
+      'GET /unsaved/result/a': () => left,
+      'PUT /unsaved/result/a': ({ body }: Asked) => {
+        left = { ...(body as object), at: '2026-11-24T10:00:00Z' }
+        return new Response(null, { status: 204 })
+      },
+      'DELETE /unsaved/result/a': () => {
+        left = null
+        return new Response(null, { status: 204 })
+      },
+    }
+    const first = await dialog(() => null, null, server)
+    await vi.advanceTimersByTimeAsync(6000)
+    expect(left, 'opening a form keeps nothing').toBeNull()
+    await first.type('[data-test=cell-tp]', '34')
+    await first.type('[data-test=page] input', 'Table 2')
+    await vi.advanceTimersByTimeAsync(1300)
+    await flushPromises()
+    expect(left).toMatchObject({ version: 0, content: { cells: { tp: 34 }, words: { page: 'Table 2' } } })
+    expect(first.find('[data-test=result-kept]').textContent).toContain('Kept as typed')
+    first.wrapper.unmount()
+    document.body.innerHTML = ''
+    // Another day, or after the browser broke down.
+    const again = await dialog(() => null, null, server)
+    expect(again.find('[data-test=result-resumed]').textContent).toContain('here it is as you left it')
+    expect(again.find<HTMLInputElement>('[data-test=page] input').value).toBe('Table 2')
+    again.find('[data-test=cancel-result]').click()
+    await flushPromises()
+    expect([left, undoBar.message]).toEqual([null, 'Not saved: what you typed was put away.'])
+    await undoBar.action?.()
+    expect(left).toMatchObject({ content: { cells: { tp: 34 } } })
+    expect(again.wrapper.emitted('update:open')?.at(-1)).toEqual([true])
   })
 
   it('shows what was saved meanwhile, of the result and of its study, and keeps what was typed', async () => {

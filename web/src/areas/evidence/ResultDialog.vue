@@ -2,12 +2,16 @@
 import { computed, ref, watch } from 'vue'
 
 import type { AccuracyInput, RawCounts, ResultView } from '@/shared/api/types'
+import { moment } from '@/shared/format'
+import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
 import { useSaving } from '@/shared/useSaving'
 import { accuracyInput, addResult, correctResult, currentResult, newResult } from './resultActions'
 import ResultEffect from './ResultEffect.vue'
 import ResultForm from './ResultForm.vue'
 import { newStudy, studyBody, studyDraft } from './studyDraft'
+import { useKeptResult } from './useKeptResult'
 
 /** Adds a result, or corrects one, with its study; what the cells say is answered while they are typed. */
 const open = defineModel<boolean>('open', { required: true })
@@ -25,9 +29,30 @@ const { version, failure, errors, saving, begin, of, save } = useSaving(text.stu
   return what === 'study'
 })
 
-watch(open, start, { immediate: true })
-function start(opened: boolean) {
-  if (!opened) return
+const kept = useKeptResult({
+  place: () => props.result?.id ?? props.testId,
+  of: [study, words, cells],
+  typed: () => ({ study: study.value, words: words.value, cells: cells.value }),
+  take: (left) => {
+    study.value = { ...newStudy(), ...left.study }
+    words.value = { ...newResult(), ...left.words }
+    cells.value = { ...none(), ...left.cells }
+  },
+  version,
+})
+const { ready, resumed, keptAt, pending } = kept
+
+watch(
+  open,
+  (opened) => {
+    if (!opened) return
+    fill()
+    void kept.begin()
+  },
+  { immediate: true },
+)
+/** The form with what is saved. */
+function fill() {
   const given = props.result
   begin(given?.version)
   opening.value += 1
@@ -36,6 +61,21 @@ function start(opened: boolean) {
   words.value = given ? accuracyInput(given) : newResult()
   const { tp, fp, fn, tn } = words.value
   cells.value = { tp, fp, fn, tn }
+}
+async function beginAnew() {
+  await kept.end()
+  fill()
+  await kept.begin()
+}
+async function cancel() {
+  const [again, of] = [await kept.end(), props.result?.id]
+  open.value = false
+  if (!again) return
+  undoBar.offer(text.study.discarded, async () => {
+    await again()
+    // Another form may stand here by now; it is kept all the same.
+    if (props.result?.id === of) open.value = true
+  })
 }
 
 const body = computed(() => {
@@ -48,8 +88,11 @@ async function submit() {
   const saved = await save(() =>
     given ? correctResult(given, version.value, body.value) : addResult(props.testId, body.value),
   )
-  if (saved) open.value = false
-  else if (given && failure.value) await meet(given)
+  if (saved) {
+    await kept.end()
+    open.value = false
+  }
+  if (!saved && given && failure.value) await meet(given)
 }
 /** Shows what was saved meanwhile. The next save starts from there; of the study only what was typed here replaces it. */
 async function meet(given: ResultView) {
@@ -76,9 +119,15 @@ const theirWords = computed(() => {
     <v-card class="padded" data-test="result-dialog">
       <h2 id="result-title">{{ result ? text.study.editTitle : text.study.addTitle }}</h2>
       <form novalidate @submit.prevent="submit">
+        <p v-if="resumed" class="resumed small" data-test="result-resumed">
+          {{ text.editor.goOn(moment(resumed)) }}
+          <v-btn size="small" data-test="result-anew" @click="beginAnew">{{ text.study.anew }}</v-btn>
+        </p>
         <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
         <p v-if="theirs" class="small">{{ text.study.theirs }}: {{ theirWords }}</p>
+        <WaitLine v-if="!ready" />
         <ResultForm
+          v-else
           :key="opening"
           v-model:study="study"
           v-model:words="words"
@@ -94,7 +143,10 @@ const theirWords = computed(() => {
           <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-result">
             {{ text.study.save }}
           </v-btn>
-          <v-btn @click="open = false">{{ text.study.cancel }}</v-btn>
+          <v-btn data-test="cancel-result" @click="cancel">{{ text.study.cancel }}</v-btn>
+          <span class="small muted" aria-live="polite" data-test="result-kept">
+            {{ pending ? text.editor.notKept : keptAt ? text.editor.keptAt(moment(keptAt)) : '' }}
+          </span>
         </div>
       </form>
     </v-card>
@@ -106,6 +158,13 @@ const theirWords = computed(() => {
   margin-top: 8px;
 }
 .foot {
+  align-items: center;
   margin-top: 16px;
+}
+.resumed {
+  margin: 8px 0;
+  padding: 8px 12px;
+  background: rgba(var(--v-theme-primary), 0.07);
+  border-radius: 6px;
 }
 </style>

@@ -126,7 +126,7 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/unsaved/{id}': {
+  '/api/v1/unsaved/{what}/{id}': {
     parameters: {
       query?: never
       header?: never
@@ -4203,20 +4203,20 @@ export interface components {
      * @enum {string}
      */
     Unit: 'person' | 'side'
-    /** @description A sheet as it is being typed. */
+    /** @description A form as it is being typed. */
     UnsavedInput: {
       /** Format: int32 */
       version?: number | null
-      sheet: unknown
+      content: unknown
     }
-    /** @description A sheet as it was typed. */
+    /** @description A form as it was typed. */
     UnsavedView: {
       /**
        * Format: int32
-       * @description The version it began from; `null` for a new sheet.
+       * @description The version it began from; `null` for a new record.
        */
       version?: number | null
-      sheet: unknown
+      content: unknown
       /** Format: date-time */
       at: string
     }
@@ -4760,7 +4760,9 @@ export interface operations {
       query?: never
       header?: never
       path: {
-        /** @description a test's id, or `new` */
+        /** @description sheet or result */
+        what: string
+        /** @description a test's id, or `new`; a result's id, or for a new one that of its test */
         id: string
       }
       cookie?: never
@@ -4790,7 +4792,9 @@ export interface operations {
       query?: never
       header?: never
       path: {
-        /** @description a test's id, or `new` */
+        /** @description sheet or result */
+        what: string
+        /** @description a test's id, or `new`; a result's id, or for a new one that of its test */
         id: string
       }
       cookie?: never
@@ -4822,7 +4826,9 @@ export interface operations {
       query?: never
       header?: never
       path: {
-        /** @description a test's id, or `new` */
+        /** @description sheet or result */
+        what: string
+        /** @description a test's id, or `new`; a result's id, or for a new one that of its test */
         id: string
       }
       cookie?: never
