@@ -15,6 +15,7 @@ const NAME: &str = "[data-test=ladder-row] .test-link";
 /// Keys as WebDriver writes them.
 const ENTER: &str = "\u{e007}";
 const ESCAPE: &str = "\u{e00c}";
+const TAB: &str = "\u{e004}";
 const DOWN: &str = "\u{e015}";
 
 /// An author does the whole main job once: reads the ladder, asks another question, writes a test, enters studies,
@@ -233,6 +234,47 @@ async fn the_keyboard_is_enough() {
     journey.until(".v-dialog.v-overlay--active", <[String]>::is_empty).await;
     journey.press("e").await;
     journey.until_address("/edit").await;
+    journey.end().await;
+}
+
+/// A study is typed in from the sheet on without the mouse, in so few keys that slow typing (200 a minute) takes less than a minute; what
+/// was typed survives the loss of the page.
+#[tokio::test]
+async fn a_study_is_entered_by_keyboard_in_a_minute() {
+    let journey = Journey::start().await;
+    journey.open("/catalogue?region=hand_wrist").await;
+    journey.click(NAME).await;
+    journey.until("[data-test=result-row]", |rows| !rows.is_empty()).await;
+    let before = journey.texts("[data-test=result-row]").await.len();
+    let mut keys = 0;
+    let mut press = async |what: &str| {
+        keys += what.chars().count();
+        journey.press(what).await;
+    };
+    press("a").await;
+    journey.until("[data-test=pick-reference] .v-field--focused", |found| found.len() == 1).await;
+    press(TAB).await;
+    press("Noakham and Tosk 2024, made up").await;
+    press(&format!("{TAB}Adults with numb fingers{TAB}{TAB}")).await;
+    press(&format!("34{TAB}5{TAB}6{TAB}40{TAB}{TAB}")).await;
+    journey.until_says("[data-test=live] [data-test=measure-sensitivity]", "85\u{202f}%").await;
+    press(&format!("Nerve conduction{TAB}Table 2")).await;
+    journey.until_says("[data-test=result-kept]", "Kept as typed").await;
+    // The page is lost, and the form comes back as it was left.
+    journey.browser.refresh().await.unwrap();
+    journey.until("[data-test=result-row]", |rows| rows.len() == before).await;
+    press("a").await;
+    journey.until_says("[data-test=result-resumed]", "here it is as you left it").await;
+    journey.until_says("[data-test=live] [data-test=measure-sensitivity]", "85\u{202f}%").await;
+    // From the list of references to the population, where Enter saves.
+    journey.until("[data-test=pick-reference] .v-field--focused", |found| found.len() == 1).await;
+    press(&format!("{TAB}{TAB}{ENTER}")).await;
+    let fresh = |rows: &[String]| rows.len() == before + 1 && rows.iter().any(|row| row.contains("34 of 40"));
+    journey.until("[data-test=result-row]", fresh).await;
+    assert!(keys < 200, "{keys} keys");
+    journey.press("a").await;
+    journey.until("[data-test=cell-tp]", |found| found.len() == 1).await;
+    assert_eq!(journey.texts("[data-test=result-resumed]").await, [""; 0], "what is saved is not left over");
     journey.end().await;
 }
 

@@ -182,6 +182,8 @@ pub fn write_csv(rows: &[Vec<String>]) -> Result<String, csv::Error> {
 }
 
 fn neutral(cell: &str) -> String {
-    let risky = cell.starts_with(['=', '+', '-', '@', '\t', '\r']) && cell.parse::<f64>().is_err();
+    // One that has apostrophes of its own gets one more, so that all of them come back.
+    let risky =
+        cell.trim_start_matches('\'').starts_with(['=', '+', '-', '@', '\t', '\r']) && cell.parse::<f64>().is_err();
     if risky { format!("'{cell}") } else { cell.to_owned() }
 }

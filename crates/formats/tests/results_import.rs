@@ -5,7 +5,9 @@
 use std::collections::HashMap;
 use std::io::{Cursor, Write};
 
+use proptest::prelude::Strategy;
 use pruvex_core::FieldError;
+use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Study, StudyInput, StudySetup};
 use pruvex_formats::{
     Bundle, FIELDS, MAX_ROWS, ReadTable, TableFile, open_table, read_bundle, read_mapping, read_results_table,
     results_template, view_table, write_results_csv, write_results_xlsx,
@@ -285,7 +287,36 @@ fn columns_are_told_by_their_names_and_by_what_was_chosen_before() {
     assert!(stopped.is_none());
 }
 
+/// Texts that a spreadsheet would run, that look like numbers or answers, or that hold separators, quotes and line ends.
+fn odd_text() -> impl Strategy<Value = String> {
+    let begin = proptest::sample::select(vec!["", "=", "'=", "''", "+1", "-", "@", "n/a", "0.78", "\"", ";", ",\n"]);
+    (begin, "\\PC{0,12}").prop_map(|(begin, rest)| format!("{begin}{rest}"))
+}
+
 proptest::proptest! {
+    /// Whatever stands in the texts of a result and its study, both kinds of table bring it back.
+    #[test]
+    fn every_text_comes_back(texts in proptest::collection::vec(odd_text(), 7)) {
+        let mut bundle = demo("pelvis");
+        bundle.tests.truncate(1);
+        bundle.tests[0].results.truncate(1);
+        let place = bundle.tests[0].results[0].study;
+        let study = &bundle.studies[place].study;
+        let (reference, population) = (format!("Made-up {}", texts[0]), texts[1].clone());
+        let setup = StudySetup { examiners: texts[2].clone(), ..study.setup.clone() };
+        let note = texts[3].clone();
+        bundle.studies[place].study =
+            Study::check(&StudyInput { reference, reference_id: None, population, setup, note }).unwrap();
+        let [criterion, group, note] = [4, 5, 6].map(|at| texts[at].clone());
+        let input = AccuracyInput { criterion, group, note, ..bundle.tests[0].results[0].result.written() };
+        bundle.tests[0].results[0].result = AccuracyResult::check(&input).unwrap();
+        for bytes in [write_results_xlsx(&bundle).unwrap(), write_results_csv(&bundle).unwrap().into_bytes()] {
+            let table = read(&open_table(&bytes, None).unwrap()).unwrap();
+            proptest::prop_assert_eq!(&table.results[0].result, &bundle.tests[0].results[0].result);
+            proptest::prop_assert_eq!(&table.studies[0].study, &bundle.studies[place].study);
+        }
+    }
+
     /// Whatever a file holds, it is read or refused in words.
     #[test]
     fn no_file_is_too_odd(bytes in proptest::collection::vec(proptest::prelude::any::<u8>(), 0..400), head in 0..3_usize) {

@@ -116,6 +116,15 @@ async fn two_people_read_a_report_blind_and_settle_it() {
     assert_eq!((&double["id"], &double["settled_by"]), (&listed["id"], &settled["settled"]["by"]));
     assert_eq!(double["readers"].as_array().unwrap().len(), 2);
     assert_eq!(faults(&server.post(&settlement, &body).await.1), ["extraction"], "settled once");
+    // When the result is deleted, what two people read and decided can still be looked up.
+    let result = format!("/api/v1/results/{}", on_sheet[0]["id"].as_str().unwrap());
+    let version = format!("\"{}\"", on_sheet[0]["version"]);
+    let (status, deleted) = server.delete(&result, &version).await;
+    assert_eq!(status, Status::Ok, "{deleted}");
+    let (status, kept) = server.get(&one).await;
+    assert_eq!((status, &kept["progress"], &kept["result"]), (Status::Ok, &json!("settled"), &Value::Null), "{kept}");
+    assert_eq!(kept["settled"]["decisions"], settled["settled"]["decisions"]);
+    assert_eq!(faults(&server.post(&settlement, &body).await.1), ["extraction"], "it is not settled anew");
     server.enter("learner").await;
     server.end().await;
 }
@@ -204,6 +213,8 @@ async fn what_nobody_reads_comes_off_the_list() {
     assert_eq!(server.post("/api/v1/extractions", &again).await.0, Status::Created, "and can be asked for again");
     server.delete(&format!("/api/v1/results/{}", result["id"].as_str().unwrap()), "\"1\"").await;
     assert_eq!(server.get("/api/v1/extractions").await.1["found"], 0, "a deleted result is not read");
+    let (_, kept) = server.get(&path(&asked)).await;
+    assert_eq!(kept["code"], "not_found", "what was taken off the list stays off: {kept}");
     let gone = json!({ "report": { "test_id": result["id"], "reference_id": result["id"] } });
     assert_eq!(faults(&server.post("/api/v1/extractions", &gone).await.1), ["reference_id"]);
     server.end().await;

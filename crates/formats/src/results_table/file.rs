@@ -234,7 +234,8 @@ fn separator(text: &str) -> u8 {
 
 /// Without the apostrophe by which a text was kept from being run as a formula.
 fn unguarded(text: &str) -> &str {
-    text.strip_prefix('\'').filter(|rest| rest.starts_with(['=', '+', '-', '@'])).unwrap_or(text)
+    let guarded = |rest: &&str| rest.trim_start_matches('\'').starts_with(['=', '+', '-', '@']);
+    text.strip_prefix('\'').filter(guarded).unwrap_or(text)
 }
 
 impl Cell {

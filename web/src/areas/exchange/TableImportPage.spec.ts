@@ -153,4 +153,23 @@ describe('a table on its way in', () => {
     await eventually(() => expect(get('table-faults').text()).toContain('Locked.'))
     expect(get('table-columns').exists()).toBe(false)
   })
+
+  it('looks at another sheet or another row of names, and says beforehand that a file is too large', async () => {
+    const { wrapper, get, sent } = await page([view('done', { imported })])
+    await eventually(() => expect(get('table-sheet').exists()).toBe(true))
+    await get('table-sheet').setValue(0)
+    await eventually(() => expect(sent().at(-1)).toBe('POST /table-imports/columns?sheet=0'))
+    await eventually(() => expect(get('table-header').exists()).toBe(true))
+    await get('table-header').setValue('4')
+    await eventually(() => expect(sent().at(-1)).toBe('POST /table-imports/columns?sheet=1&header=4'))
+    const before = sent().length
+    const input = wrapper.get<HTMLInputElement>('[data-test=table-file]')
+    const large = new File(['x'], 'large.csv')
+    Object.defineProperty(large, 'size', { value: 36 * 1024 * 1024 })
+    Object.defineProperty(input.element, 'files', { value: [large], configurable: true })
+    await input.trigger('change')
+    await flushPromises()
+    expect(wrapper.text()).toContain('This file has 36 MB; at most 20 are taken.')
+    expect(sent().length).toBe(before)
+  })
 })
