@@ -993,7 +993,7 @@ async fn no_view_has_a_serious_barrier() {
             (&format!("{sheet}/history"), "[data-test=version]"),
             ("/structures?region=hand_wrist", "[data-test=structure-row]"),
             ("/exchange", "[data-test=bundle-file]"),
-            ("/exchange/table", "[data-test=choose-table]"),
+            ("/exchange/table", "[data-test=choose-table-file]"),
             ("/references", "[data-test=references]"),
             ("/extractions?region=hand_wrist", "[data-test=extractions]"),
             (&settling, "[data-test=compared]"),

@@ -426,7 +426,6 @@ export const text = {
     template: 'An empty workbook to fill in',
     templateAbout: 'It explains every column. What this program writes as a table can be read here too.',
     choose: 'Choose a table',
-    fileLabel: 'A workbook or CSV file',
     tooLarge: (size: number, most: number) =>
       `This file has ${size} MB; at most ${most} are taken. Split it over several files.`,
     sheet: 'Sheet',

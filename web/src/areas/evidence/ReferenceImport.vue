@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { mdiTrayArrowUp } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 
 import { ApiProblem } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { Encounter, FieldError, ReferenceFile } from '@/shared/api/types'
 import FaultTable from '@/shared/layout/FaultTable.vue'
+import FileChooser from '@/shared/layout/FileChooser.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
@@ -14,7 +14,6 @@ import { sendReferences } from './referenceActions'
 /** A file of references: what it would bring is shown first, and comes in whole or not at all. */
 const open = defineModel<boolean>('open', { required: true })
 
-const chooser = ref<HTMLInputElement | null>(null)
 const file = ref<File | null>(null)
 const preview = ref<ReferenceFile | null>(null)
 const faults = ref<FieldError[]>([])
@@ -65,11 +64,9 @@ async function send(asPreview: boolean): Promise<ReferenceFile | null> {
     busy.value = false
   }
 }
-async function chosen(event: Event) {
+async function chosen(picked: File) {
   forget()
-  const input = event.target as HTMLInputElement
-  file.value = input.files?.[0] ?? null
-  input.value = ''
+  file.value = picked
   preview.value = await send(true)
 }
 async function bring() {
@@ -86,21 +83,12 @@ async function bring() {
     <v-card class="padded" data-test="reference-import">
       <h2 id="import-title">{{ text.references.importTitle }}</h2>
       <p class="muted small">{{ text.references.importAbout }}</p>
-      <input
-        ref="chooser"
-        type="file"
+      <FileChooser
         accept=".ris,.bib,.json,.txt,.nbib"
-        class="visually-hidden"
-        :aria-label="text.exchange.choose"
-        data-test="reference-file"
-        @change="chosen"
+        :name="file?.name"
+        test="reference-file"
+        @chosen="chosen"
       />
-      <div class="buttons">
-        <v-btn :prepend-icon="mdiTrayArrowUp" @click="chooser?.click()">
-          {{ file ? text.exchange.other : text.exchange.choose }}
-        </v-btn>
-        <span v-if="file" class="muted wrap-anywhere">{{ file.name }}</span>
-      </div>
       <WaitLine :active="busy" />
       <div aria-live="polite">
         <p v-if="failure" role="alert" class="failure" data-test="import-failure">{{ failure }}</p>

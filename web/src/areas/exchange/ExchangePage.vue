@@ -6,6 +6,7 @@ import { ApiProblem } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { FieldError, Imported } from '@/shared/api/types'
 import FaultTable from '@/shared/layout/FaultTable.vue'
+import FileChooser from '@/shared/layout/FileChooser.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
@@ -16,7 +17,6 @@ import { sendBundle, type Wish } from './sendBundle'
 
 /** Bundles out of the catalogue and into it. */
 const { region, carried } = useQuestion()
-const chooser = ref<HTMLInputElement | null>(null)
 const file = ref<File | null>(null)
 const preview = ref<Imported | null>(null)
 const faults = ref<FieldError[]>([])
@@ -35,7 +35,6 @@ function forget() {
   faults.value = []
   failure.value = ''
   replace.value = []
-  if (chooser.value) chooser.value.value = ''
 }
 async function send(wish: Wish): Promise<Imported | null> {
   if (!file.value) return null
@@ -53,8 +52,7 @@ async function send(wish: Wish): Promise<Imported | null> {
     busy.value = false
   }
 }
-async function chosen(event: Event) {
-  const picked = (event.target as HTMLInputElement).files?.[0] ?? null
+async function chosen(picked: File) {
   preview.value = null
   replace.value = []
   file.value = picked
@@ -115,21 +113,7 @@ async function bring() {
     <section v-if="may('write_sheets')">
       <h2>{{ text.exchange.inTitle }}</h2>
       <p class="muted">{{ text.exchange.inAbout }}</p>
-      <input
-        ref="chooser"
-        type="file"
-        accept=".json,application/json"
-        class="visually-hidden"
-        :aria-label="text.exchange.choose"
-        data-test="bundle-file"
-        @change="chosen"
-      />
-      <div class="buttons">
-        <v-btn :prepend-icon="mdiTrayArrowUp" @click="chooser?.click()">
-          {{ file ? text.exchange.other : text.exchange.choose }}
-        </v-btn>
-        <span v-if="file" class="muted wrap-anywhere">{{ file.name }}</span>
-      </div>
+      <FileChooser accept=".json,application/json" :name="file?.name" test="bundle-file" @chosen="chosen" />
       <WaitLine :active="busy" />
       <div aria-live="polite">
         <p v-if="failure" role="alert" class="failure" data-test="bundle-failure">{{ failure }}</p>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { mdiTrayArrowDown, mdiTrayArrowUp } from '@mdi/js'
+import { mdiTrayArrowDown } from '@mdi/js'
 import { computed, nextTick, ref, watchEffect } from 'vue'
 
 import EvidenceNav from '@/areas/evidence/EvidenceNav.vue'
 import { whole } from '@/shared/format'
 import FaultTable from '@/shared/layout/FaultTable.vue'
+import FileChooser from '@/shared/layout/FileChooser.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import TableColumns from './TableColumns.vue'
@@ -15,7 +16,6 @@ import { useTableImport } from './useTableImport'
 const words = text.tableImport
 const table = useTableImport()
 const { view, mapping, run, running, checked, missing } = table
-const chooser = ref<HTMLInputElement | null>(null)
 const ending = ref<HTMLElement | null>(null)
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 
@@ -36,12 +36,6 @@ const refused = computed(() => {
 const headerRow = ref('')
 watchEffect(() => (headerRow.value = view.value ? String(view.value.header_row) : ''))
 
-async function chosen(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (file) await table.open(file)
-}
 function lookAt(sheet: number | undefined, header: number | undefined) {
   void table.look({ sheet, header })
 }
@@ -57,28 +51,15 @@ async function bring() {
     <EvidenceNav />
     <h1>{{ words.title }}</h1>
     <p class="muted about">{{ words.about }}</p>
-    <input
-      ref="chooser"
-      type="file"
+    <FileChooser
       accept=".xlsx,.xlsm,.csv,.tsv,.txt"
-      class="visually-hidden"
-      tabindex="-1"
-      :aria-label="words.fileLabel"
-      data-test="table-file"
-      @change="chosen"
-    />
-    <div class="buttons">
+      :name="table.name.value"
+      :title="words.choose"
+      :disabled="running && !run?.preview"
+      test="table-file"
+      @chosen="table.open"
+    >
       <v-btn
-        :prepend-icon="mdiTrayArrowUp"
-        :disabled="running && !run?.preview"
-        data-test="choose-table"
-        @click="chooser?.click()"
-      >
-        {{ table.name.value ? text.exchange.other : words.choose }}
-      </v-btn>
-      <span v-if="table.name.value" class="muted wrap-anywhere">{{ table.name.value }}</span>
-      <v-btn
-        v-else
         variant="text"
         :prepend-icon="mdiTrayArrowDown"
         href="/api/v1/table-imports/template"
@@ -86,7 +67,7 @@ async function bring() {
       >
         {{ words.template }}
       </v-btn>
-    </div>
+    </FileChooser>
     <p v-if="!table.name.value" class="small muted">{{ words.templateAbout }}</p>
     <WaitLine :active="table.opening.value" />
 
