@@ -91,6 +91,15 @@ async fn a_table_is_looked_at_compared_and_taken_in_once() {
     server.enter("second_reader").await;
     assert_eq!(server.get(&own).await.0, Status::NotFound, "it is another one's");
     assert_eq!(fields(&server.send(request()).await.1), "- reference tp fp fn tn people doi region - criterion");
+    // What is found in made-up people is made up, whatever the table says.
+    let people = "test,reference,tp,fp,fn,tn,people,doi,region,together,criterion,sample\n";
+    let row = |criterion: &str, sample: &str| format!("Lift,Made-up 2018,9,1,1,9,,,,,{criterion},{sample}\n");
+    let sample = format!("columns={COLUMNS},L:sample_data");
+    assert_eq!(import(&server, &sample, &format!("{people}{}", row("", "yes"))).await["imported"]["sample"], true);
+    assert_eq!(import(&server, &sample, &format!("{people}{}", row("later", ""))).await["state"], "done");
+    let (_, found) = server.get(&results).await;
+    let later = found.as_array().unwrap().iter().find(|it| it["criterion"] == "later").unwrap();
+    assert_eq!((&later["sample"], &later["study"]["results"]), (&json!(true), &json!(2)), "{later}");
     // What was taken out can be taken in: all of it is there.
     let table = server.client.get("/api/v1/results/table/csv").dispatch().await.into_string().await.unwrap();
     let letter = |place: usize| match place {
@@ -99,7 +108,7 @@ async fn a_table_is_looked_at_compared_and_taken_in_once() {
     };
     let all = RESULT_COLUMNS.iter().enumerate().map(|(place, (name, _))| format!("{}:{name}", letter(place)));
     let same = import(&server, &format!("columns={}", all.collect::<Vec<_>>().join(",")), &table).await;
-    assert_eq!(counts(&same), [0, 2, 0, 3], "{same}");
+    assert_eq!(counts(&same), [0, 3, 0, 5], "{same}");
     server.end().await;
 }
 

@@ -272,12 +272,13 @@ async fn bring_results(
         .collect();
     let new: Vec<(&Study, bool)> = new.iter().map(|(study, sample)| (study, *sample)).collect();
     let added = create_studies(db, &new, act).await?;
-    let mut studies = there.studies;
+    let mut studies = there.studies.clone();
     studies.extend(fresh.into_iter().zip(added.iter().map(|record| record.id)));
     bring_appraisals(db, bundle, &studies, act).await?;
     let of = |place: usize| studies.get(&place).copied().unwrap_or_default();
     // What is found in made-up people is made up.
-    let made_up = |place: usize| bundle.studies.get(place).is_some_and(|it| it.sample);
+    let made_up =
+        |place: usize| there.made_up.contains(&place) || bundle.studies.get(place).is_some_and(|it| it.sample);
     let new: Vec<NewResult<'_>> = results
         .iter()
         .map(|(test_id, it, result)| NewResult {

@@ -131,6 +131,8 @@ struct Plan<'a> {
     table: &'a ReadTable,
     /// By place in the table, those that are on record.
     known: HashMap<usize, Uuid>,
+    /// Places of studies that are made up on record.
+    made_up: HashSet<usize>,
     /// References of studies, by place in the table.
     works: HashMap<usize, Uuid>,
     /// Results that come in: their test, place of their study, and what they say.
@@ -172,7 +174,8 @@ impl<'a> Plan<'a> {
             rows: Vec::new(),
             sample: table.studies.iter().all(|it| it.sample),
         };
-        let mut plan = Self { table, known: HashMap::new(), works, fresh: Vec::new(), outcome };
+        let mut plan =
+            Self { table, known: HashMap::new(), made_up: HashSet::new(), works, fresh: Vec::new(), outcome };
         let mut places: HashMap<Uuid, usize> = HashMap::new();
         for (done, it) in table.results.iter().enumerate() {
             if done % PORTION == 0 && !step(ImportPhase::Comparing, done, total) {
@@ -219,6 +222,7 @@ impl<'a> Plan<'a> {
         plan.outcome.alike = alike.map(|it| it.row).collect();
         plan.outcome.results = plan.fresh.len();
         plan.outcome.known_results = total - plan.fresh.len();
+        plan.made_up = there.made_up;
         plan.known = there.studies;
         Ok(Some(plan))
     }
@@ -254,7 +258,7 @@ impl<'a> Plan<'a> {
                 study_id: studies.get(place).copied().unwrap_or_default(),
                 result,
                 // What is found in made-up people is made up.
-                sample: *sample || self.table.studies[*place].sample,
+                sample: *sample || self.made_up.contains(place) || self.table.studies[*place].sample,
             });
             create_results(db, &new.collect::<Vec<_>>(), act).await?;
         }

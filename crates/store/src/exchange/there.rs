@@ -13,6 +13,8 @@ use crate::evidence::{list_agreements, list_results, studies_of_texts};
 pub(super) struct There {
     /// By place in the file.
     pub studies: HashMap<usize, Uuid>,
+    /// Places of those that are made up on record, whatever the file says.
+    pub made_up: HashSet<usize>,
     /// References, in lower case, under which studies are on record.
     pub reported: HashSet<String>,
     /// By test, with their studies.
@@ -30,20 +32,23 @@ impl There {
         // Which number its reference has here says nothing about a study.
         let key = |study: &Study| serde_json::json!(study.clone().published_as(None)).to_string();
         let texts: HashSet<&str> = studies.clone().map(|study| study.reference.as_str()).collect();
-        let mut known: HashMap<String, VecDeque<Uuid>> = HashMap::new();
+        let mut known: HashMap<String, VecDeque<(Uuid, bool)>> = HashMap::new();
         let mut reported = HashSet::new();
         for record in studies_of_texts(db, &texts).await? {
             reported.insert(record.study.reference.to_lowercase());
-            known.entry(key(&record.study)).or_default().push_back(record.id);
+            known.entry(key(&record.study)).or_default().push_back((record.id, record.sample));
         }
-        let mut met = HashMap::new();
+        let (mut met, mut made_up) = (HashMap::new(), HashSet::new());
         for (place, study) in studies.enumerate() {
             // Two that say the same are two: each meets one of those that are there.
-            if let Some(id) = known.get_mut(&key(study)).and_then(VecDeque::pop_front) {
+            if let Some((id, sample)) = known.get_mut(&key(study)).and_then(VecDeque::pop_front) {
                 met.insert(place, id);
+                if sample {
+                    made_up.insert(place);
+                }
             }
         }
-        let mut there = Self { studies: met, reported, results: HashMap::new(), agreements: HashMap::new() };
+        let mut there = Self { studies: met, made_up, reported, results: HashMap::new(), agreements: HashMap::new() };
         for it in list_results(db, tests).await? {
             there.results.entry(it.test_id).or_default().push((it.study_id, it.result));
         }
