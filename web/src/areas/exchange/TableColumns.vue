@@ -67,8 +67,6 @@ const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 th[scope='row'] {
   font-weight: 600;
   max-width: 220px;
-  padding-left: 2em;
-  text-indent: -2em;
 }
 .letter {
   display: inline-block;
