@@ -242,6 +242,9 @@ fn workbooks_that_are_dangerous_or_too_long_are_refused_in_words() {
         assert_eq!(places(&open_table(bytes, None).unwrap_err()), ["file"]);
     }
     let row = "Palm press,Made-up,1,1\n";
+    let wide = format!("test,reference,tp,fn{}lost\nPalm press,Made-up,1,1\n", ",".repeat(100));
+    let wide = open_table(wide.as_bytes(), None).unwrap();
+    assert_eq!(wide.remarks[0].cells, ["CW1"], "what is not looked at is told");
     let long = format!("test,reference,tp,fn\n{}", row.repeat(100_000));
     let faults = open_table(long.as_bytes(), None).unwrap_err();
     assert_eq!(faults[0].message, format!("The table has more than {MAX_ROWS} rows."));

@@ -678,7 +678,7 @@ export const text = {
     cancel: 'Cancel',
     removed: (reference: string) => `Deleted: ${reference}`,
     discarded: 'Not saved: what you typed was put away.',
-    anew: 'Begin with an empty form, or with what is saved',
+    anew: (saved: boolean) => (saved ? 'Begin with what is saved' : 'Begin with an empty form'),
     added: 'Result added.',
     corrected: 'Result corrected.',
     preferred: 'This result is in the pool now, in the place of the other one.',

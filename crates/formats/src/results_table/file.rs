@@ -12,7 +12,7 @@ use super::inflate::{Refused, inspect};
 
 /// More rows are refused: nobody looks through them before they are taken in.
 pub const MAX_ROWS: usize = 20_000;
-/// Columns beyond are not looked at.
+/// Columns beyond are not looked at, and it is said when something stands there.
 const MAX_COLUMNS: usize = 100;
 /// Beyond that a remark says only how many cells it is about.
 const MAX_NAMED: usize = 12;
@@ -143,7 +143,7 @@ fn open_csv(bytes: &[u8]) -> Result<TableFile, Vec<FieldError>> {
         .trim(csv::Trim::All)
         .delimiter(separator)
         .from_reader(text.as_bytes());
-    let (mut rows, mut number, mut at) = (Vec::new(), 0_u32, 0_usize);
+    let (mut rows, mut number, mut at, mut beyond) = (Vec::new(), 0_u32, 0_usize, Vec::new());
     let mut record = csv::StringRecord::new();
     loop {
         let found = reader.read_record(&mut record);
@@ -156,6 +156,9 @@ fn open_csv(bytes: &[u8]) -> Result<TableFile, Vec<FieldError>> {
         let start = record.position().map_or(at, |position| position.byte() as usize);
         number += 1 + empty_lines(text.as_bytes(), start);
         at = reader.position().byte() as usize;
+        if record.iter().skip(MAX_COLUMNS).any(|text| !text.is_empty()) {
+            beyond.push(address(MAX_COLUMNS, number));
+        }
         let cells: Vec<Cell> = record.iter().take(MAX_COLUMNS).map(|text| Cell::from_text(unguarded(text))).collect();
         if cells.iter().any(|cell| *cell != Cell::Empty) {
             rows.push(Row { number, cells });
@@ -167,11 +170,18 @@ fn open_csv(bytes: &[u8]) -> Result<TableFile, Vec<FieldError>> {
     if rows.is_empty() {
         return Err(fault("The file holds no row.", "Choose a table with a line of column names and rows below it."));
     }
+    remarks.extend(too_wide(&beyond));
     if rows.iter().all(|row| row.cells.len() < 2) {
         let message = "No column ends anywhere: none of comma, semicolon, tab or | stands between values.";
         remarks.push(Remark::new(message, &[]));
     }
     Ok(TableFile { sheets: Vec::new(), sheet: 0, remarks, rows, merged: Vec::new() })
+}
+
+/// What stands in columns that are not looked at.
+fn too_wide(cells: &[String]) -> Option<Remark> {
+    let message = format!("Only the first {MAX_COLUMNS} columns are looked at; something stands beyond them.");
+    (!cells.is_empty()).then(|| Remark::new(message, cells))
 }
 
 /// Lines without anything between the end of one record and the next.
@@ -283,7 +293,7 @@ fn open_workbook(bytes: &[u8], sheet: Option<usize>) -> Result<TableFile, Vec<Fi
     };
     let mut best: Option<(usize, TableFile)> = None;
     for place in wanted {
-        let (rows, formulas) = rows(&mut book, &sheets[place]).map_err(|why| match why {
+        let Sheet { rows, formulas, beyond } = rows(&mut book, &sheets[place]).map_err(|why| match why {
             Unread::TooLong => too_long(),
             Unread::Damaged(error) => unreadable(&error),
         })?;
@@ -292,7 +302,7 @@ fn open_workbook(bytes: &[u8], sheet: Option<usize>) -> Result<TableFile, Vec<Fi
         }
         let merged = book.merge_cells_by_sheet_name(&sheets[place]).map_err(|error| unreadable(&error))?;
         let merged = merged.into_iter().map(|it| Merged { start: it.start, end: it.end }).collect();
-        let mut remarks = Vec::new();
+        let mut remarks: Vec<Remark> = too_wide(&beyond).into_iter().collect();
         if !formulas.is_empty() {
             let message = "Formulas are not worked out here: the values that were saved with them are read.";
             remarks.push(Remark::new(message, &formulas));
@@ -320,15 +330,25 @@ enum Unread {
     Damaged(XlsxError),
 }
 
-/// One sheet, cell by cell; and which of them are formulas.
-fn rows(book: &mut Xlsx<Cursor<&[u8]>>, sheet: &str) -> Result<(Vec<Row>, Vec<String>), Unread> {
+/// One sheet: its rows, which of their cells are formulas, and which stand beyond the last column.
+struct Sheet {
+    rows: Vec<Row>,
+    formulas: Vec<String>,
+    beyond: Vec<String>,
+}
+
+fn rows(book: &mut Xlsx<Cursor<&[u8]>>, sheet: &str) -> Result<Sheet, Unread> {
     let mut reader = book.worksheet_cells_reader(sheet).map_err(Unread::Damaged)?;
     let mut rows: Vec<Row> = Vec::new();
-    let mut formulas = Vec::new();
+    let (mut formulas, mut beyond) = (Vec::new(), Vec::new());
     while let Some(found) = reader.next_cell_with_formula_metadata().map_err(Unread::Damaged)? {
         let (row, column) = (found.pos.0 + 1, found.pos.1 as usize);
         let cell = Cell::from_workbook(&found.value, found.formula.is_some());
-        if cell == Cell::Empty || column >= MAX_COLUMNS {
+        if cell == Cell::Empty {
+            continue;
+        }
+        if column >= MAX_COLUMNS {
+            beyond.push(address(column, row));
             continue;
         }
         if found.formula.is_some() {
@@ -351,5 +371,5 @@ fn rows(book: &mut Xlsx<Cursor<&[u8]>>, sheet: &str) -> Result<(Vec<Row>, Vec<St
         }
     }
     rows.sort_by_key(|row| row.number);
-    Ok((rows, formulas))
+    Ok(Sheet { rows, formulas, beyond })
 }

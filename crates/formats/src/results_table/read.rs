@@ -9,7 +9,7 @@ use pruvex_core::{FieldError, FieldErrorCode};
 use serde_json::{Value, json};
 
 use super::columns::{Mapping, split};
-use super::file::{Cell, Remark, TableFile, address};
+use super::file::{Cell, Merged, Remark, TableFile, address};
 use super::row::{Said, cell_fault, cell_place, read_row};
 use crate::BundleTogether;
 
@@ -293,9 +293,8 @@ fn missing_columns(mapping: &Mapping, header_row: u32) -> Vec<FieldError> {
 }
 
 fn merged_cells(file: &TableFile, header_row: u32, mapping: &Mapping) -> Vec<FieldError> {
-    let counts = |column: u32| mapping.values().any(|place| *place == column as usize);
-    let below =
-        file.merged.iter().filter(|it| it.end.0 + 1 > header_row && (it.start.1..=it.end.1.min(200)).any(counts));
+    let counts = |it: &Merged| mapping.values().any(|place| (it.start.1..=it.end.1).contains(&(*place as u32)));
+    let below = file.merged.iter().filter(|it| it.end.0 + 1 > header_row && counts(it));
     below
         .map(|it| {
             let (first, last) =

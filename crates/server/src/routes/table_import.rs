@@ -21,7 +21,7 @@ use crate::people::StudyWriter;
 use crate::problem::{ApiError, Problem};
 use crate::state::{AppState, Db};
 
-/// A workbook of a sheet's rows has a few columns and rows at its top.
+/// As many rows as a worksheet has.
 const MOST_ROWS: u64 = 1_048_576;
 /// So many faults are told; who has corrected them sees the others.
 const TOLD: usize = 500;

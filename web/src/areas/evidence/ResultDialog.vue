@@ -121,7 +121,9 @@ const theirWords = computed(() => {
       <form novalidate @submit.prevent="submit">
         <p v-if="resumed" class="resumed small" data-test="result-resumed">
           {{ text.editor.goOn(moment(resumed)) }}
-          <v-btn size="small" data-test="result-anew" @click="beginAnew">{{ text.study.anew }}</v-btn>
+          <v-btn size="small" data-test="result-anew" @click="beginAnew">{{
+            text.study.anew(Boolean(result))
+          }}</v-btn>
         </p>
         <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
         <p v-if="theirs" class="small">{{ text.study.theirs }}: {{ theirWords }}</p>

@@ -141,6 +141,14 @@ describe('a table on its way in', () => {
     expect(sent().at(-1)).toBe('DELETE /table-imports/i')
   })
 
+  it('asks again after an outage: the import went on meanwhile', async () => {
+    const complete = { ...columns, columns: [...columns.columns.slice(0, 3), column('D', 'FN', 'fn')] }
+    const steps = [view('busy'), problem(503, 'database_unavailable'), view('done', { imported })]
+    const { get, wrapper } = await page(steps, complete)
+    await eventually(() => expect(get('table-summary').text()).toContain('2 new results'))
+    expect(wrapper.find('.failure').exists()).toBe(false)
+  })
+
   it('says in words what is wrong with a file that is no table', async () => {
     const fault = {
       field: 'file',

@@ -32,7 +32,7 @@ const refused = computed(() => {
   const more = all > faults.length ? words.shownFaults(whole(faults.length), whole(all)) : words.correct
   return { title: words.faults(whole(all)), more, faults }
 })
-/** Lines above the table's own, and those of its beginning. */
+/** The row of the columns' names, as it is typed. */
 const headerRow = ref('')
 watchEffect(() => (headerRow.value = view.value ? String(view.value.header_row) : ''))
 

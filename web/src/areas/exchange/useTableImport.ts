@@ -8,6 +8,7 @@ import { askImport, beginImport, isEnded, stopImport, tableColumns, type Place }
 
 const MEGABYTE = 1024 * 1024
 const MOST_BYTES = 20 * MEGABYTE
+const OUTAGES = ['server_unreachable', 'database_unavailable']
 /** So often it is asked how an import goes on. */
 const PAUSE = 200
 
@@ -103,6 +104,15 @@ export function useTableImport() {
     mapping.value[letter] = field
     clear()
   }
+  /** Nothing while the server is away: the page says so, and the import goes on without being watched. */
+  async function asked(id: string): Promise<ImportView | null> {
+    try {
+      return await askImport(id)
+    } catch (cause) {
+      if (cause instanceof ApiProblem && OUTAGES.includes(cause.code)) return null
+      throw cause
+    }
+  }
   async function begin(preview: boolean) {
     if (!bytes.value) return
     clear()
@@ -110,7 +120,7 @@ export function useTableImport() {
       run.value = await beginImport(bytes.value, { ...place.value, columns: columns.value, preview })
       while (run.value && !isEnded(run.value) && !gone) {
         await new Promise((later) => setTimeout(later, PAUSE))
-        if (run.value && !isEnded(run.value) && !gone) run.value = await askImport(run.value.id)
+        if (run.value && !isEnded(run.value) && !gone) run.value = (await asked(run.value.id)) ?? run.value
       }
     } catch (cause) {
       run.value = null
