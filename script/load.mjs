@@ -3,7 +3,7 @@
 // printed:
 //   node script/load.mjs --bundle 5000 > /tmp/large.json && pruvex import /tmp/large.json
 //   node script/load.mjs http://127.0.0.1:8460 --users 20 --seconds 15
-// Every user signs in, then asks for lists, searches, sheets and pooled answers with short pauses, as people do.
+// Every user signs in, then asks for lists, searches, sheets, results, pooled answers and the board of readings with short pauses, as people do.
 
 const REGIONS = ['neck', 'shoulder', 'elbow', 'hand_wrist', 'trunk_back', 'pelvis', 'hip', 'knee', 'ankle_foot']
 const SEARCHES = ['bade', 'fenmal%20ti', 'press', 'rusa%20sign', 'vizu%20gola']
@@ -86,6 +86,7 @@ async function load(base, users, seconds) {
       await ask('sheet', `/api/v1/tests/${id}`, init)
       await ask('results of a sheet', `/api/v1/tests/${id}/results`, init)
       await ask('pooled answer', `/api/v1/tests/${id}/pooled`, init)
+      await ask('board of a region', `/api/v1/extractions?limit=50&region=${REGIONS[turn % 9]}`, init)
       await pause(500 + 25 * number)
     }
   }

@@ -638,9 +638,18 @@ async fn what_is_not_saved_is_kept_for_its_writer_only() {
     assert_eq!(server.get("/api/v1/unsaved/sheet/new").await.1, Value::Null);
     assert_eq!(server.get("/api/v1/unsaved/sheet/old").await.0, Status::NotFound);
     server.enter("second_reader").await;
-    let result = "/api/v1/unsaved/result/01900000-0000-7000-8000-000000000000";
-    assert_eq!(server.send_json(server.client.put(result), &typed).await.0, Status::NoContent);
-    assert_eq!(server.get(result).await.1["content"], typed["content"], "who enters results keeps them");
+    let record = "01900000-0000-7000-8000-000000000000";
+    let own = ["result", "agreement", "accuracy-appraisal", "agreement-appraisal", "reference"];
+    for (nth, what) in own.iter().enumerate() {
+        let (place, typed) = (format!("/api/v1/unsaved/{what}/{record}"), json!({ "version": null, "content": nth }));
+        assert_eq!(server.send_json(server.client.put(place), &typed).await.0, Status::NoContent, "{what}");
+    }
+    for (nth, what) in own.iter().enumerate() {
+        let (_, kept) = server.get(&format!("/api/v1/unsaved/{what}/{record}")).await;
+        assert_eq!(kept["content"], nth, "{what}: who enters evidence keeps it, each form apart");
+    }
+    assert_eq!(server.get("/api/v1/unsaved/reference/new").await.1, Value::Null);
+    assert_eq!(server.get("/api/v1/unsaved/agreement/new").await.0, Status::NotFound, "it belongs to a test");
     assert_eq!(server.get("/api/v1/unsaved/sheet/new").await.0, Status::Forbidden, "and writes no sheets");
     server.end().await;
 }

@@ -1,6 +1,7 @@
 //! What somebody is writing and has not saved: kept as typed, checked by nobody, seen by its writer only.
 
 use chrono::{DateTime, Utc};
+use pruvex_core::evidence::Aspect;
 use sea_orm::sea_query::OnConflict;
 use sea_orm::{ActiveValue::Set, ConnectionTrait, EntityTrait};
 use serde_json::Value;
@@ -16,14 +17,25 @@ pub enum What {
     Sheet(Option<Uuid>),
     /// A result: a correction of this one, or a new one of this test.
     Result(Uuid),
+    /// An agreement result: a correction of this one, or a new one of this test.
+    Agreement(Uuid),
+    /// The appraisal of this study.
+    Appraisal(Aspect, Uuid),
+    /// A reference: a correction of this one, or a new one.
+    Reference(Option<Uuid>),
 }
 
 impl What {
     fn key(self) -> (String, Uuid) {
-        match self {
-            Self::Sheet(test) => ("sheet".to_owned(), test.unwrap_or_default()),
-            Self::Result(id) => ("result".to_owned(), id),
-        }
+        let (what, record) = match self {
+            Self::Sheet(test) => ("sheet", test.unwrap_or_default()),
+            Self::Result(id) => ("result", id),
+            Self::Agreement(id) => ("agreement", id),
+            Self::Appraisal(Aspect::Accuracy, study) => ("accuracy-appraisal", study),
+            Self::Appraisal(Aspect::Agreement, study) => ("agreement-appraisal", study),
+            Self::Reference(id) => ("reference", id.unwrap_or_default()),
+        };
+        (what.to_owned(), record)
     }
 }
 

@@ -1,7 +1,8 @@
 import { api, data } from './api/client'
 
 /** What somebody is writing and has not saved, kept by the server for them alone. */
-export type What = 'sheet' | 'result'
+export type What =
+  'sheet' | 'result' | 'agreement' | 'accuracy-appraisal' | 'agreement-appraisal' | 'reference'
 
 export interface Kept<T> {
   /** The version it began from. */

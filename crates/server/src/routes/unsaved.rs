@@ -1,6 +1,7 @@
 //! What somebody is writing and has not saved.
 
 use chrono::{DateTime, Utc};
+use pruvex_core::evidence::Aspect;
 use pruvex_core::people::Right;
 use pruvex_store::unsaved::{self as store, Unsaved, What};
 use rocket::http::Status;
@@ -37,19 +38,23 @@ pub(crate) struct UnsavedInput {
 /// What stands at `/unsaved/<what>/<id>`, for who may write it.
 fn place(by: &StudyWriter, what: &str, id: &str) -> Result<What, ApiError> {
     let record = |id| RecordId::from_param(id).map(|id| id.0);
+    let new_or = |id| if id == "new" { Ok(None) } else { record(id).map(Some) };
     match what {
         "sheet" if !by.0.role.may(Right::WriteSheets) => Err(ApiError::NotAllowed { right: Right::WriteSheets }),
-        "sheet" if id == "new" => Ok(What::Sheet(None)),
-        "sheet" => Ok(What::Sheet(Some(record(id)?))),
+        "sheet" => Ok(What::Sheet(new_or(id)?)),
         "result" => Ok(What::Result(record(id)?)),
+        "agreement" => Ok(What::Agreement(record(id)?)),
+        "accuracy-appraisal" => Ok(What::Appraisal(Aspect::Accuracy, record(id)?)),
+        "agreement-appraisal" => Ok(What::Appraisal(Aspect::Agreement, record(id)?)),
+        "reference" => Ok(What::Reference(new_or(id)?)),
         _ => Err(ApiError::NoRoute),
     }
 }
 
 /// What you were writing there; `null` when nothing is kept.
 #[utoipa::path(context_path = "/api/v1", tag = "unsaved",
-    params(("what" = String, Path, description = "sheet or result"),
-        ("id" = String, Path, description = "a test's id, or `new`; a result's id, or for a new one that of its test")),
+    params(("what" = String, Path, description = "sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference"),
+        ("id" = String, Path, description = "the record's id (of an appraisal its study's); of a new one its test's id, or `new`")),
     responses((status = 200, body = Option<UnsavedView>), (status = 404, body = Problem)))]
 #[get("/unsaved/<what>/<id>")]
 pub(crate) async fn get_unsaved(
@@ -64,8 +69,8 @@ pub(crate) async fn get_unsaved(
 
 /// Keeps what you are writing.
 #[utoipa::path(context_path = "/api/v1", tag = "unsaved", request_body = UnsavedInput,
-    params(("what" = String, Path, description = "sheet or result"),
-        ("id" = String, Path, description = "a test's id, or `new`; a result's id, or for a new one that of its test")),
+    params(("what" = String, Path, description = "sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference"),
+        ("id" = String, Path, description = "the record's id (of an appraisal its study's); of a new one its test's id, or `new`")),
     responses((status = 204), (status = 404, body = Problem)))]
 #[put("/unsaved/<what>/<id>", data = "<input>")]
 pub(crate) async fn put_unsaved(
@@ -82,8 +87,8 @@ pub(crate) async fn put_unsaved(
 
 /// Forgets it.
 #[utoipa::path(context_path = "/api/v1", tag = "unsaved",
-    params(("what" = String, Path, description = "sheet or result"),
-        ("id" = String, Path, description = "a test's id, or `new`; a result's id, or for a new one that of its test")),
+    params(("what" = String, Path, description = "sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference"),
+        ("id" = String, Path, description = "the record's id (of an appraisal its study's); of a new one its test's id, or `new`")),
     responses((status = 204), (status = 404, body = Problem)))]
 #[delete("/unsaved/<what>/<id>")]
 pub(crate) async fn delete_unsaved(by: StudyWriter, what: &str, id: &str, db: Db<'_>) -> Result<Status, ApiError> {

@@ -131,8 +131,8 @@ const BOARD: &str = "
 
 /// What somebody can do something about: what two have read, their own drafts, and what fewer than two others have begun.
 const NEXT: &str = "(b.progress = 2 OR b.progress < 2 AND CASE WHEN b.id IS NULL THEN true ELSE
-    (SELECT count(*) FILTER (WHERE e.account_id = $4::uuid AND e.handed_in_at IS NOT NULL) = 0
-        AND count(*) FILTER (WHERE e.account_id IS DISTINCT FROM $4::uuid) < 2
+    (SELECT count(*) FILTER (WHERE e.account_id = $3::uuid AND e.handed_in_at IS NOT NULL) = 0
+        AND count(*) FILTER (WHERE e.account_id IS DISTINCT FROM $3::uuid) < 2
      FROM extraction e WHERE e.double_extraction_id = b.id) END)";
 
 #[derive(FromQueryResult)]
@@ -159,26 +159,52 @@ pub async fn list_board(db: &impl ConnectionTrait, query: &BoardQuery) -> Result
         .map(|text| format!("%{}%", text.to_lowercase().replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_")));
     let position = |progress| Progress::ALL.iter().position(|it| *it == progress).and_then(|it| i32::try_from(it).ok());
     let progress = query.progress.and_then(position);
+    // Only what is asked for is asked of the database: one statement for every case would be planned for none of them.
+    let mut wanted = vec!["true"];
+    if query.region.is_some() {
+        wanted.push("b.test_id = ANY (ARRAY(SELECT id FROM test WHERE region = $1::text))");
+    }
+    if search.is_some() {
+        wanted.push(
+            "(b.test_id IN (SELECT id FROM test WHERE search_names LIKE $2)
+                OR b.study_id IN (SELECT id FROM study WHERE lower(reference) LIKE $2)
+                OR b.id IN (SELECT id FROM double_extraction WHERE lower(reference) LIKE $2))",
+        );
+    }
+    if query.next_for.is_some() {
+        wanted.push(NEXT);
+    }
     let within = format!(
         "WITH done AS (SELECT double_extraction_id, count(handed_in_at) AS done FROM extraction GROUP BY 1),
-        board AS ({BOARD}), b AS (
-            SELECT b.* FROM board b JOIN test t ON t.id = b.test_id
-            WHERE ($1::text IS NULL OR t.region = $1)
-              AND ($2::text IS NULL OR t.search_names LIKE $2
-                OR b.study_id IN (SELECT id FROM study WHERE lower(reference) LIKE $2)
-                OR b.id IN (SELECT id FROM double_extraction WHERE lower(reference) LIKE $2))
-              AND ($3::bool IS NULL OR {NEXT}))"
+        board AS ({BOARD}), b AS (SELECT b.* FROM board b WHERE {})",
+        wanted.join(" AND ")
     );
-    let own: [sea_orm::Value; 4] = [
-        query.region.map(Region::code).into(),
-        search.into(),
-        query.next_for.map(|_| true).into(),
-        query.next_for.into(),
-    ];
+    let own: [sea_orm::Value; 3] = [query.region.map(Region::code).into(), search.into(), query.next_for.into()];
     let counting = format!("{within} SELECT progress::int, appraised, count(*) FROM b GROUP BY 1, 2");
     let counting = Statement::from_sql_and_values(DbBackend::Postgres, counting, own.clone());
+    // Ordered twice rather than numbered once: the inner order only has to keep the rows of one page, a number needs all of them sorted.
+    let order = "CASE b.progress WHEN 2 THEN 0 WHEN 1 THEN 1 WHEN 0 THEN 2 ELSE 3 END, b.added DESC, coalesce(b.id, b.result_id)";
+    let listing = format!(
+        "{within}, page AS (
+            SELECT b.* FROM b WHERE ($4::int IS NULL OR progress = $4) AND ($5::bool IS NULL OR appraised = $5)
+            ORDER BY {order} LIMIT $6 OFFSET $7)
+        SELECT b.id, b.result_id, b.test_id, coalesce(s.reference_id, d.reference_id) AS reference_id,
+            coalesce(s.reference, d.reference) AS reference, coalesce(s.population, d.asked) AS about, b.sample,
+            b.progress::int, b.appraised
+        FROM page b LEFT JOIN study s ON s.id = b.study_id LEFT JOIN double_extraction d ON d.id = b.id
+        ORDER BY {order}"
+    );
+    let page = [
+        progress.into(),
+        query.appraised.into(),
+        i64::try_from(query.limit).unwrap_or(i64::MAX).into(),
+        i64::try_from(query.offset).unwrap_or(i64::MAX).into(),
+    ];
+    let values: Vec<sea_orm::Value> = own.into_iter().chain(page).collect();
+    let listing = Statement::from_sql_and_values(DbBackend::Postgres, listing, values);
+    let (tally, rows) = tokio::try_join!(db.query_all_raw(counting), Row::find_by_statement(listing).all(db))?;
     let (mut counts, mut appraised, mut found) = ([0_u64; 4], 0, 0);
-    for row in db.query_all_raw(counting).await? {
+    for row in tally {
         let (at, judged, n): (i32, bool, i64) =
             (row.try_get_by_index(0)?, row.try_get_by_index(1)?, row.try_get_by_index(2)?);
         let n = u64::try_from(n).unwrap_or_default();
@@ -189,26 +215,6 @@ pub async fn list_board(db: &impl ConnectionTrait, query: &BoardQuery) -> Result
         let wanted = progress.is_none_or(|it| it == at) && query.appraised.is_none_or(|it| it == judged);
         found += if wanted { n } else { 0 };
     }
-    let order = "array_position(ARRAY[2, 1, 0, 3], progress::int), added DESC, coalesce(id, result_id)";
-    let listing = format!(
-        "{within}, page AS (
-            SELECT b.*, row_number() OVER (ORDER BY {order}) AS place FROM b WHERE ($5::int IS NULL OR progress = $5) AND ($6::bool IS NULL OR appraised = $6)
-            ORDER BY place LIMIT $7 OFFSET $8)
-        SELECT b.id, b.result_id, b.test_id, coalesce(s.reference_id, d.reference_id) AS reference_id,
-            coalesce(s.reference, d.reference) AS reference, coalesce(s.population, d.asked) AS about, b.sample,
-            b.progress::int, b.appraised
-        FROM page b LEFT JOIN study s ON s.id = b.study_id LEFT JOIN double_extraction d ON d.id = b.id
-        ORDER BY b.place"
-    );
-    let page = [
-        progress.into(),
-        query.appraised.into(),
-        i64::try_from(query.limit).unwrap_or(i64::MAX).into(),
-        i64::try_from(query.offset).unwrap_or(i64::MAX).into(),
-    ];
-    let values: Vec<sea_orm::Value> = own.into_iter().chain(page).collect();
-    let listing = Statement::from_sql_and_values(DbBackend::Postgres, listing, values);
-    let rows = Row::find_by_statement(listing).all(db).await?;
     let mut readers = board_readers(db, &rows).await?;
     let rows = rows
         .into_iter()

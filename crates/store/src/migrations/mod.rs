@@ -16,6 +16,7 @@ mod m20261125_000011_appraisal;
 mod m20261126_000012_double_extraction;
 mod m20261126_000013_column_choice;
 mod m20261126_000014_unsaved_result;
+mod m20261126_000015_unsaved_forms;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -39,6 +40,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261126_000012_double_extraction::Migration),
             Box::new(m20261126_000013_column_choice::Migration),
             Box::new(m20261126_000014_unsaved_result::Migration),
+            Box::new(m20261126_000015_unsaved_forms::Migration),
         ]
     }
 }

@@ -115,6 +115,29 @@ describe('entering an agreement result', () => {
     expect(sent('/agreements/g')?.headers.get('If-Match')).toBe('"5"')
   })
 
+  it('goes on with what was left, cells as they were typed', async () => {
+    const first = await dialog(null, {})
+    await first.type('[data-test=agreement-cells] textarea', '40;9\n6')
+    await vi.advanceTimersByTimeAsync(1300)
+    const kept = first.sent('/unsaved/agreement/a')?.body as object
+    expect(kept).toMatchObject({ version: 0, content: { kind: 'table', pasted: '40;9\n6' } })
+    first.wrapper.unmount()
+    document.body.innerHTML = ''
+    let left: unknown = { ...kept, at: '2026-11-24T10:00:00Z' }
+    const again = await dialog(null, {
+      'GET /unsaved/agreement/a': () => left,
+      'DELETE /unsaved/agreement/a': () => {
+        left = null
+        return new Response(null, { status: 204 })
+      },
+    })
+    const cells = () => again.find<HTMLTextAreaElement>('[data-test=agreement-cells] textarea').value
+    expect(cells()).toBe('40;9\n6')
+    again.find('[data-test=agreement-anew]').click()
+    await again.wait()
+    expect([cells(), left]).toEqual(['', null])
+  })
+
   it('takes a printed coefficient with its interval, decimal commas too', async () => {
     const { find, type, choose, save, sent } = await dialog(null)
     await choose('[data-test=agreement-kind]', 'reported')

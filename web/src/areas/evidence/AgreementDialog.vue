@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { askAgreement } from '@/shared/api/queries'
 import type { AgreementInput, AgreementView, FieldError, FiguresInput, Weights } from '@/shared/api/types'
@@ -10,9 +10,11 @@ import { useSaving } from '@/shared/useSaving'
 import { addAgreement, agreementInput, correctAgreement } from './agreementActions'
 import AgreementFigures from './AgreementFigures.vue'
 import { agreementNotes } from './agreementWords'
+import KeptDialog from './KeptDialog.vue'
 import { pastedCells, shownCells } from './pastedCells'
 import { newStudy, studyBody, studyDraft } from './studyDraft'
 import StudyFields from './StudyFields.vue'
+import { useKeptForm } from './useKeptForm'
 import { useLiveAnswer } from './useLiveAnswer'
 
 /** Adds an agreement result, or corrects one; what its figures say is answered while they are typed. */
@@ -45,8 +47,7 @@ const { version, failure, saving, begin, of, save } = useSaving(text.agreement.c
   if (what === 'study') study.value.version = now
   return what === 'study'
 })
-function start(opened: boolean) {
-  if (!opened) return
+function fill() {
   const given = props.agreement
   begin(given?.version)
   study.value = given ? studyDraft(given.study, 1) : newStudy()
@@ -88,7 +89,34 @@ const { answer, faults } = useLiveAnswer(
   askAgreement,
 )
 
-watch(open, start, { immediate: true })
+const kept = useKeptForm({
+  open,
+  what: () => 'agreement' as const,
+  place: () => props.agreement?.id ?? props.testId,
+  fill,
+  of: [study, words, kind, pasted, weights, unit, which, printed],
+  typed: () => ({
+    study: study.value,
+    words: words.value,
+    kind: kind.value,
+    pasted: pasted.value,
+    weights: weights.value,
+    unit: unit.value,
+    which: which.value,
+    printed: printed.value,
+  }),
+  take: (left) => {
+    study.value = { ...newStudy(), ...left.study }
+    words.value = { ...blank(), ...left.words }
+    kind.value = left.kind
+    pasted.value = left.pasted
+    weights.value = left.weights
+    unit.value = left.unit
+    which.value = left.which
+    printed.value = { ...noneprinted(), ...left.printed }
+  },
+  version,
+})
 
 /** Where a cell stands, as people count, and what is wrong with it. */
 function cellFault({ field, value, message, remedy }: FieldError): string {
@@ -127,133 +155,132 @@ async function submit() {
   const saved = await save(() =>
     given ? correctAgreement(given, version.value, body) : addAgreement(props.testId, body),
   )
-  if (saved) open.value = false
+  if (saved) await kept.saved()
 }
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="980" persistent aria-labelledby="agreement-title">
-    <v-card class="padded" data-test="agreement-dialog">
-      <h2 id="agreement-title">{{ agreement ? text.agreement.editTitle : text.agreement.addTitle }}</h2>
-      <form novalidate @submit.prevent="submit">
-        <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
-        <div class="halves">
-          <div>
-            <StudyFields v-model="study" :of="of" />
-            <v-select v-model="words.between" :items="betweens" :label="text.agreement.between" />
+  <KeptDialog
+    v-model:open="open"
+    name="agreement"
+    :title="agreement ? text.agreement.editTitle : text.agreement.addTitle"
+    :save-label="text.agreement.save"
+    :correcting="Boolean(agreement)"
+    :failure="failure"
+    :saving="saving"
+    :kept="kept"
+    :width="980"
+    @save="submit"
+  >
+    <div class="halves">
+      <div>
+        <StudyFields v-model="study" :of="of" />
+        <v-select v-model="words.between" :items="betweens" :label="text.agreement.between" />
+        <v-text-field
+          v-model="words.finding"
+          :label="text.agreement.finding"
+          :hint="text.agreement.findingHint"
+          persistent-hint
+          :error-messages="of('agreement.finding')"
+          dir="auto"
+          data-test="finding"
+        />
+        <v-text-field
+          v-model="words.examiners"
+          :label="text.agreement.examiners"
+          :error-messages="of('agreement.examiners')"
+          dir="auto"
+        />
+        <v-text-field
+          v-model="words.interval"
+          :label="text.agreement.interval"
+          :error-messages="of('agreement.interval')"
+          dir="auto"
+        />
+        <v-text-field
+          v-model="words.page"
+          :label="text.study.page"
+          :placeholder="text.study.pageHint"
+          :error-messages="of('agreement.page')"
+          dir="auto"
+        />
+        <v-textarea
+          v-model="words.note"
+          :label="text.study.note"
+          rows="1"
+          :error-messages="of('agreement.note')"
+          dir="auto"
+        />
+      </div>
+      <div>
+        <v-select v-model="kind" :items="kinds" :label="text.agreement.kind" data-test="agreement-kind" />
+        <template v-if="kind === 'reported'">
+          <v-select v-model="which" :items="coefficients" :label="text.agreement.coefficient" />
+          <div class="printed">
             <v-text-field
-              v-model="words.finding"
-              :label="text.agreement.finding"
-              :hint="text.agreement.findingHint"
-              persistent-hint
-              :error-messages="of('agreement.finding')"
-              dir="auto"
-              data-test="finding"
-            />
-            <v-text-field
-              v-model="words.examiners"
-              :label="text.agreement.examiners"
-              :error-messages="of('agreement.examiners')"
-              dir="auto"
-            />
-            <v-text-field
-              v-model="words.interval"
-              :label="text.agreement.interval"
-              :error-messages="of('agreement.interval')"
-              dir="auto"
-            />
-            <v-text-field
-              v-model="words.page"
-              :label="text.study.page"
-              :placeholder="text.study.pageHint"
-              :error-messages="of('agreement.page')"
-              dir="auto"
-            />
-            <v-textarea
-              v-model="words.note"
-              :label="text.study.note"
-              rows="1"
-              :error-messages="of('agreement.note')"
-              dir="auto"
+              v-for="name in PRINTED"
+              :key="name"
+              v-model="printed[name]"
+              :label="text.agreement.printed[name]"
+              :error-messages="printedFault(name)"
+              inputmode="decimal"
+              autocomplete="off"
+              :data-test="`agreement-${name}`"
             />
           </div>
-          <div>
-            <v-select v-model="kind" :items="kinds" :label="text.agreement.kind" data-test="agreement-kind" />
-            <template v-if="kind === 'reported'">
-              <v-select v-model="which" :items="coefficients" :label="text.agreement.coefficient" />
-              <div class="printed">
-                <v-text-field
-                  v-for="name in PRINTED"
-                  :key="name"
-                  v-model="printed[name]"
-                  :label="text.agreement.printed[name]"
-                  :error-messages="printedFault(name)"
-                  inputmode="decimal"
-                  autocomplete="off"
-                  :data-test="`agreement-${name}`"
-                />
-              </div>
-            </template>
-            <template v-else>
-              <v-textarea
-                v-model="pasted"
-                class="cells"
-                :label="text.agreement.cells"
-                :hint="text.agreement.cellHints[kind]"
-                persistent-hint
-                rows="5"
-                max-rows="12"
-                :spellcheck="false"
-                :error-messages="rowFaults"
-                :max-errors="SHOWN + 1"
-                data-test="agreement-cells"
-              />
-              <v-select
-                v-if="graded"
-                v-model="weights"
-                :items="weightings"
-                :label="text.agreement.weighting"
-                data-test="weights"
-              />
-              <v-text-field
-                v-if="kind === 'measurements'"
-                v-model="unit"
-                :label="text.agreement.unit"
-                :error-messages="of('agreement.figures.unit')"
-                data-test="unit"
-              />
-            </template>
-            <section class="live" aria-live="polite" data-test="agreement-live">
-              <h3>{{ text.agreement.live }} <SampleMark v-if="agreement?.sample" /></h3>
-              <template v-if="answer">
-                <p v-if="answer.headline" class="headline">
-                  {{ text.agreement.measures[answer.headline.measure] }}
-                  <b>{{ coefficient(answer.headline.estimate.estimate) }}</b>
-                  <span class="muted beside">
-                    ({{ coefficientInterval(answer.headline.estimate) }}),
-                    {{ text.agreement.sizes[answer.headline.size.word] }}
-                    <span class="small">({{ text.agreement.schemes[answer.headline.size.scheme] }})</span>
-                  </span>
-                </p>
-                <p class="small muted">
-                  {{ text.agreement.who(words.between, answer.raters, answer.subjects) }}
-                </p>
-                <p v-for="note in agreementNotes(answer)" :key="note" class="small note">{{ note }}</p>
-                <AgreementFigures :answer="answer" :unit="unit" />
-              </template>
-              <p v-else class="muted small">{{ text.agreement.liveEmpty }}</p>
-            </section>
-          </div>
-        </div>
-        <div class="foot">
-          <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-agreement">
-            {{ text.agreement.save }}
-          </v-btn>
-          <v-btn @click="open = false">{{ text.study.cancel }}</v-btn>
-        </div>
-      </form>
-    </v-card>
-  </v-dialog>
+        </template>
+        <template v-else>
+          <v-textarea
+            v-model="pasted"
+            class="cells"
+            :label="text.agreement.cells"
+            :hint="text.agreement.cellHints[kind]"
+            persistent-hint
+            rows="5"
+            max-rows="12"
+            :spellcheck="false"
+            :error-messages="rowFaults"
+            :max-errors="SHOWN + 1"
+            data-test="agreement-cells"
+          />
+          <v-select
+            v-if="graded"
+            v-model="weights"
+            :items="weightings"
+            :label="text.agreement.weighting"
+            data-test="weights"
+          />
+          <v-text-field
+            v-if="kind === 'measurements'"
+            v-model="unit"
+            :label="text.agreement.unit"
+            :error-messages="of('agreement.figures.unit')"
+            data-test="unit"
+          />
+        </template>
+        <section class="live" aria-live="polite" data-test="agreement-live">
+          <h3>{{ text.agreement.live }} <SampleMark v-if="agreement?.sample" /></h3>
+          <template v-if="answer">
+            <p v-if="answer.headline" class="headline">
+              {{ text.agreement.measures[answer.headline.measure] }}
+              <b>{{ coefficient(answer.headline.estimate.estimate) }}</b>
+              <span class="muted beside">
+                ({{ coefficientInterval(answer.headline.estimate) }}),
+                {{ text.agreement.sizes[answer.headline.size.word] }}
+                <span class="small">({{ text.agreement.schemes[answer.headline.size.scheme] }})</span>
+              </span>
+            </p>
+            <p class="small muted">
+              {{ text.agreement.who(words.between, answer.raters, answer.subjects) }}
+            </p>
+            <p v-for="note in agreementNotes(answer)" :key="note" class="small note">{{ note }}</p>
+            <AgreementFigures :answer="answer" :unit="unit" />
+          </template>
+          <p v-else class="muted small">{{ text.agreement.liveEmpty }}</p>
+        </section>
+      </div>
+    </div>
+  </KeptDialog>
 </template>
 
 <style scoped>
@@ -279,11 +306,5 @@ async function submit() {
 }
 .live {
   margin-top: 4px;
-}
-.failure {
-  margin-top: 8px;
-}
-.foot {
-  margin-top: 16px;
 }
 </style>

@@ -28,12 +28,13 @@ const appraised = (risk: 'low' | 'unclear' | 'high', version = 4): AppraisalView
   } as never,
 })
 
-async function dialog(appraisals: AppraisalView[], save: (one: Asked) => unknown) {
+async function dialog(appraisals: AppraisalView[], save: (one: Asked) => unknown, left: unknown = null) {
   enter(['read', 'write_studies'])
   const sent = serve({
     'GET /appraisals': asked,
     'POST /appraisals/accuracy': { index_test: 'high' },
     'PUT /studies/s/appraisals/accuracy': save,
+    'GET /unsaved/accuracy-appraisal/s': () => left,
   })
   const { wrapper } = await mounted(AppraisalDialog, {
     study: { ...study, appraisals },
@@ -109,6 +110,15 @@ describe('appraising a study', () => {
     await undoBar.action?.()
     expect(puts()[1]?.headers.get('If-Match')).toBe('"5"')
     expect(puts()[1]?.body).toEqual({ domains: appraised('high').domains })
+  })
+
+  it('goes on with a judgement that was left, from the version it began with', async () => {
+    const left = { version: 3, content: appraised('low').domains, at: '2026-11-24T10:00:00Z' }
+    const { find, submit, puts } = await dialog([appraised('high')], () => appraised('low', 5), left)
+    expect(find('[data-test=appraisal-resumed]').textContent).toContain('here it is as you left it')
+    expect(find<HTMLInputElement>('[data-test=index_test-risk] input[value=low]').checked).toBe(true)
+    await submit()
+    expect(puts()[0]?.headers.get('If-Match'), 'who saved meanwhile is not overwritten').toBe('"3"')
   })
 
   it('tells who was slower and keeps the judgement', async () => {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { useAppraisalQuestions, useSuggestions } from '@/shared/api/queries'
 import type { AppraisalView, Aspect, Domain, DomainAppraisal, StudyView } from '@/shared/api/types'
@@ -9,6 +9,8 @@ import { text } from '@/shared/text'
 import { useSaving } from '@/shared/useSaving'
 import { saveAppraisal } from './appraisalActions'
 import ChoiceLine from './ChoiceLine.vue'
+import KeptDialog from './KeptDialog.vue'
+import { useKeptForm } from './useKeptForm'
 
 /** Says domain by domain how far a study can be trusted, and how far it applies. */
 const open = defineModel<boolean>('open', { required: true })
@@ -22,13 +24,20 @@ const domains = ref<Partial<Record<Domain, DomainAppraisal>>>({})
 const { version, failure, saving, begin, of, save } = useSaving(words.conflict)
 const suggested = useSuggestions(() => props.aspect, domains, open)
 
-watch(open, start, { immediate: true })
-function start(opened: boolean) {
-  if (!opened) return
-  before.value = props.study.appraisals.find((it) => it.aspect === props.aspect)
-  begin(before.value?.version ?? 0)
-  domains.value = structuredClone(JSON.parse(JSON.stringify(before.value?.domains ?? {})))
-}
+const kept = useKeptForm({
+  open,
+  what: () => `${props.aspect}-appraisal` as const,
+  place: () => props.study.id,
+  fill: () => {
+    before.value = props.study.appraisals.find((it) => it.aspect === props.aspect)
+    begin(before.value?.version ?? 0)
+    domains.value = structuredClone(JSON.parse(JSON.stringify(before.value?.domains ?? {})))
+  },
+  of: [domains],
+  typed: () => domains.value,
+  take: (left) => (domains.value = left),
+  version,
+})
 const said = (domain: Domain): Partial<DomainAppraisal> => domains.value[domain] ?? {}
 function set(domain: Domain, change: Partial<DomainAppraisal>) {
   const blank = { answers: {}, risk: null, concern: null, reason: '' }
@@ -42,69 +51,71 @@ async function submit() {
   const saved = await save(() =>
     saveAppraisal(props.study.id, props.aspect, version.value, before.value, body),
   )
-  if (saved) open.value = false
+  if (saved) await kept.saved()
 }
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="900" persistent aria-labelledby="appraisal-title">
-    <v-card class="padded" data-test="appraisal-dialog">
-      <h2 id="appraisal-title">{{ words.title[aspect] }} <SampleMark v-if="study.sample" /></h2>
+  <KeptDialog
+    v-model:open="open"
+    name="appraisal"
+    :title="words.title[aspect]"
+    :save-label="words.save"
+    :correcting="Boolean(before)"
+    :failure="failure"
+    :saving="saving"
+    :kept="kept"
+    :width="900"
+    @save="submit"
+  >
+    <template #mark><SampleMark v-if="study.sample" /></template>
+    <template #before>
       <p class="small muted wrap-anywhere" dir="auto">{{ study.cited?.citation ?? study.reference }}</p>
-      <form novalidate @submit.prevent="submit">
-        <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
-        <WaitLine v-if="questions.isPending.value" />
-        <p v-if="questions.isError.value" role="alert">{{ questions.error.value?.message }}</p>
-        <section v-for="{ domain, concern, questions: list } in asked" :key="domain" :data-test="domain">
-          <h3>{{ words.domains[domain] }}</h3>
-          <ChoiceLine
-            v-for="question in list"
-            :key="question"
-            :label="words.questions[question]"
-            :choices="words.answers"
-            :model-value="said(domain).answers?.[question] ?? null"
-            :data-test="question"
-            @update:model-value="answer(domain, question, String($event))"
-          />
-          <ChoiceLine
-            strong
-            :label="words.risk"
-            :note="suggested[domain] ? words.suggest(suggested[domain]) : ''"
-            :choices="words.judgements"
-            :model-value="said(domain).risk ?? null"
-            :data-test="`${domain}-risk`"
-            @update:model-value="set(domain, { risk: $event as DomainAppraisal['risk'] })"
-          />
-          <ChoiceLine
-            v-if="concern"
-            strong
-            :label="words.concern"
-            :choices="words.judgements"
-            :model-value="said(domain).concern ?? null"
-            :data-test="`${domain}-concern`"
-            @update:model-value="set(domain, { concern: $event as DomainAppraisal['concern'] })"
-          />
-          <v-textarea
-            :model-value="said(domain).reason ?? ''"
-            :label="words.reason"
-            rows="1"
-            auto-grow
-            dir="auto"
-            :error-messages="of(`domains.${domain}.reason`)"
-            :data-test="`${domain}-reason`"
-            @update:model-value="set(domain, { reason: $event })"
-          />
-        </section>
-        <p class="small muted">{{ words.source[aspect] }}</p>
-        <div class="foot">
-          <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-appraisal">
-            {{ words.save }}
-          </v-btn>
-          <v-btn @click="open = false">{{ text.study.cancel }}</v-btn>
-        </div>
-      </form>
-    </v-card>
-  </v-dialog>
+    </template>
+    <WaitLine v-if="questions.isPending.value" />
+    <p v-if="questions.isError.value" role="alert">{{ questions.error.value?.message }}</p>
+    <section v-for="{ domain, concern, questions: list } in asked" :key="domain" :data-test="domain">
+      <h3>{{ words.domains[domain] }}</h3>
+      <ChoiceLine
+        v-for="question in list"
+        :key="question"
+        :label="words.questions[question]"
+        :choices="words.answers"
+        :model-value="said(domain).answers?.[question] ?? null"
+        :data-test="question"
+        @update:model-value="answer(domain, question, String($event))"
+      />
+      <ChoiceLine
+        strong
+        :label="words.risk"
+        :note="suggested[domain] ? words.suggest(suggested[domain]) : ''"
+        :choices="words.judgements"
+        :model-value="said(domain).risk ?? null"
+        :data-test="`${domain}-risk`"
+        @update:model-value="set(domain, { risk: $event as DomainAppraisal['risk'] })"
+      />
+      <ChoiceLine
+        v-if="concern"
+        strong
+        :label="words.concern"
+        :choices="words.judgements"
+        :model-value="said(domain).concern ?? null"
+        :data-test="`${domain}-concern`"
+        @update:model-value="set(domain, { concern: $event as DomainAppraisal['concern'] })"
+      />
+      <v-textarea
+        :model-value="said(domain).reason ?? ''"
+        :label="words.reason"
+        rows="1"
+        auto-grow
+        dir="auto"
+        :error-messages="of(`domains.${domain}.reason`)"
+        :data-test="`${domain}-reason`"
+        @update:model-value="set(domain, { reason: $event })"
+      />
+    </section>
+    <p class="small muted">{{ words.source[aspect] }}</p>
+  </KeptDialog>
 </template>
 
 <style scoped>
@@ -113,9 +124,5 @@ section {
   gap: 6px;
   padding: 12px 0;
   border-top: 1px solid var(--line);
-}
-.failure,
-.foot {
-  margin-top: 12px;
 }
 </style>

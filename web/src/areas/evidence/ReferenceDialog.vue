@@ -1,13 +1,15 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { ReferenceInput, ReferenceView } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { useSaving } from '@/shared/useSaving'
 import AlikeNote from './AlikeNote.vue'
+import KeptDialog from './KeptDialog.vue'
 import LookUp from './LookUp.vue'
 import { addReference, authorLines, authorsFrom, correctReference, referenceInput } from './referenceActions'
+import { useKeptForm } from './useKeptForm'
 
 /** Adds a reference, or corrects one. An identifier fills it in; whatever looks like the same work is named at once. */
 const open = defineModel<boolean>('open', { required: true })
@@ -33,15 +35,22 @@ const { version, failure, saving, begin, of, save: attempt } = useSaving(text.re
 const body = computed<ReferenceInput>(() => ({ ...draft.value, authors: authorsFrom(authors.value) }))
 const kinds = Object.entries(text.references.kinds).map(([value, title]) => ({ value, title }))
 
-watch(
+const kept = useKeptForm({
   open,
-  (opened) => {
-    if (!opened) return
+  what: () => 'reference' as const,
+  place: () => props.reference?.id ?? 'new',
+  fill: () => {
     fill(props.reference ? referenceInput(props.reference) : empty)
     begin(props.reference?.version)
   },
-  { immediate: true },
-)
+  of: [draft, authors],
+  typed: () => ({ draft: draft.value, authors: authors.value }),
+  take: (left) => {
+    draft.value = { ...empty, ...left.draft }
+    authors.value = left.authors
+  },
+  version,
+})
 function fill(from: ReferenceInput) {
   draft.value = { ...from }
   authors.value = authorLines(from.authors ?? [])
@@ -56,89 +65,88 @@ async function save() {
   const saved = await attempt(() =>
     from ? correctReference(from, version.value, body.value) : addReference(body.value),
   )
-  if (saved) open.value = false
+  if (saved) await kept.saved()
 }
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="760" persistent aria-labelledby="reference-title">
-    <v-card class="padded" data-test="reference-dialog">
-      <h2 id="reference-title">
-        {{ reference ? text.references.editTitle : text.references.addTitle }}
-        <SampleMark v-if="reference?.sample" />
-      </h2>
-      <LookUp v-if="!reference" @found="fill" />
-      <form novalidate @submit.prevent="save">
-        <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
-        <v-textarea
-          v-model="draft.title"
-          :label="text.references.fields.title"
-          rows="1"
-          auto-grow
-          dir="auto"
-          :error-messages="of('title')"
-          data-test="title"
-        />
-        <v-textarea
-          v-model="authors"
-          :label="text.references.fields.authors"
-          :hint="text.references.authorsHint"
-          persistent-hint
-          rows="2"
-          auto-grow
-          dir="auto"
-          :error-messages="of('authors')"
-          data-test="authors"
+  <KeptDialog
+    v-model:open="open"
+    name="reference"
+    :title="reference ? text.references.editTitle : text.references.addTitle"
+    :save-label="text.references.save"
+    :correcting="Boolean(reference)"
+    :failure="failure"
+    :saving="saving"
+    :kept="kept"
+    :width="760"
+    @save="save"
+  >
+    <template #mark><SampleMark v-if="reference?.sample" /></template>
+    <template #before><LookUp v-if="!reference" @found="fill" /></template>
+    <div class="fields">
+      <v-textarea
+        v-model="draft.title"
+        :label="text.references.fields.title"
+        rows="1"
+        auto-grow
+        dir="auto"
+        :error-messages="of('title')"
+        data-test="title"
+      />
+      <v-textarea
+        v-model="authors"
+        :label="text.references.fields.authors"
+        :hint="text.references.authorsHint"
+        persistent-hint
+        rows="2"
+        auto-grow
+        dir="auto"
+        :error-messages="of('authors')"
+        data-test="authors"
+      />
+      <v-text-field
+        v-model="draft.container"
+        :label="text.references.fields.container"
+        dir="auto"
+        :error-messages="of('container')"
+      />
+      <div class="row print">
+        <v-select v-model="draft.kind" :items="kinds" :label="text.references.fields.kind" />
+        <v-text-field
+          :model-value="draft.year ?? ''"
+          type="number"
+          inputmode="numeric"
+          :label="text.references.fields.year"
+          :error-messages="of('year')"
+          data-test="year"
+          @update:model-value="setYear(String($event ?? ''))"
         />
         <v-text-field
-          v-model="draft.container"
-          :label="text.references.fields.container"
-          dir="auto"
-          :error-messages="of('container')"
+          v-for="name in ['volume', 'issue', 'pages'] as const"
+          :key="name"
+          v-model="draft[name]"
+          :label="text.references.fields[name]"
+          :error-messages="of(name)"
         />
-        <div class="row print">
-          <v-select v-model="draft.kind" :items="kinds" :label="text.references.fields.kind" />
-          <v-text-field
-            :model-value="draft.year ?? ''"
-            type="number"
-            inputmode="numeric"
-            :label="text.references.fields.year"
-            :error-messages="of('year')"
-            data-test="year"
-            @update:model-value="setYear(String($event ?? ''))"
-          />
-          <v-text-field
-            v-for="name in ['volume', 'issue', 'pages'] as const"
-            :key="name"
-            v-model="draft[name]"
-            :label="text.references.fields[name]"
-            :error-messages="of(name)"
-          />
-        </div>
-        <div class="row identifiers">
-          <v-text-field
-            v-for="name in ['doi', 'pmid', 'publisher', 'url'] as const"
-            :key="name"
-            v-model="draft[name]"
-            :label="text.references.fields[name]"
-            :error-messages="of(name)"
-            :data-test="name"
-          />
-        </div>
-        <AlikeNote :reference="body" :except="reference?.id" />
-        <div class="foot">
-          <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-reference">
-            {{ text.references.save }}
-          </v-btn>
-          <v-btn @click="open = false">{{ text.study.cancel }}</v-btn>
-        </div>
-      </form>
-    </v-card>
-  </v-dialog>
+      </div>
+      <div class="row identifiers">
+        <v-text-field
+          v-for="name in ['doi', 'pmid', 'publisher', 'url'] as const"
+          :key="name"
+          v-model="draft[name]"
+          :label="text.references.fields[name]"
+          :error-messages="of(name)"
+          :data-test="name"
+        />
+      </div>
+      <AlikeNote :reference="body" :except="reference?.id" />
+    </div>
+  </KeptDialog>
 </template>
 
 <style scoped>
-form {
+.fields {
   display: grid;
   gap: 12px;
   margin-top: 14px;

@@ -4760,9 +4760,9 @@ export interface operations {
       query?: never
       header?: never
       path: {
-        /** @description sheet or result */
+        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
         what: string
-        /** @description a test's id, or `new`; a result's id, or for a new one that of its test */
+        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
         id: string
       }
       cookie?: never
@@ -4792,9 +4792,9 @@ export interface operations {
       query?: never
       header?: never
       path: {
-        /** @description sheet or result */
+        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
         what: string
-        /** @description a test's id, or `new`; a result's id, or for a new one that of its test */
+        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
         id: string
       }
       cookie?: never
@@ -4826,9 +4826,9 @@ export interface operations {
       query?: never
       header?: never
       path: {
-        /** @description sheet or result */
+        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
         what: string
-        /** @description a test's id, or `new`; a result's id, or for a new one that of its test */
+        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
         id: string
       }
       cookie?: never
