@@ -3,7 +3,7 @@
 use utoipa::OpenApi;
 
 use crate::routes::{
-    accuracy, catalogue, checks, evidence, exchange, history, likelihood, people, pooling, review, table_import,
+    accuracy, catalogue, checks, evidence, exchange, history, likelihood, people, pooling, pools, review, table_import,
     teaching_sheet, unsaved, vocabulary,
 };
 
@@ -84,6 +84,8 @@ use crate::routes::{
         accuracy::study_accuracy,
         accuracy::rebuild_tables,
         pooling::pool_test,
+        pools::answer_pool,
+        pools::try_pool,
         likelihood::answer,
         people::get_session,
         people::sign_in,

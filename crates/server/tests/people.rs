@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 86] = [
+const TABLE: [(Method, &str, &str); 88] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -98,6 +98,8 @@ const TABLE: [(Method, &str, &str); 86] = [
     (Method::Post, "/accuracy", "AWSL"),
     (Method::Post, "/rebuilds", "AWSL"),
     (Method::Post, "/likelihood/answers", "AWSL"),
+    (Method::Post, "/pools/answer", "AWSL"),
+    (Method::Post, "/pools/sensitivity", "AWSL"),
 ];
 
 #[rocket::async_test]

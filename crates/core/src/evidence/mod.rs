@@ -7,6 +7,7 @@ mod extraction;
 mod grid;
 mod reference;
 mod result;
+mod selection;
 mod setup;
 mod study;
 
@@ -25,5 +26,6 @@ pub use extraction::{
 };
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};
 pub use result::{AccuracyInput, AccuracyResult, Candidate, NotPooled, Rule, Together, Unit, fits, left_out};
+pub use selection::{Facet, Member, Offered, Selection, WhyOut, facets, same_people};
 pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Wakefulness};
 pub use study::{Study, StudyInput};

@@ -66,8 +66,7 @@ fn log_q(m: f64) -> f64 {
 /// With `cov` the covariance of the mean logits: gradient of `ln LR+` is `(1 - Se, Sp)`, of `ln LR-`
 /// `(-Se, -(1 - Sp))`, of `ln DOR` `(1, 1)`; interval `exp(value ± z sqrt(g' cov g))`.
 pub(super) fn ratios(mu: [f64; 2], cov: [[f64; 2]; 2], level: Level) -> [Estimate<Ratio>; 3] {
-    let [se, sp] = mu.map(|m| Probability::from_logit(m).get());
-    let interval = |log: f64, g: [f64; 2]| {
+    log_ratio_gradients(mu).map(|(log, g)| {
         let variance = g[0] * g[0] * cov[0][0] + 2.0 * g[0] * g[1] * cov[0][1] + g[1] * g[1] * cov[1][1];
         let half = level.z() * variance.max(0.0).sqrt();
         Estimate::around(
@@ -75,11 +74,16 @@ pub(super) fn ratios(mu: [f64; 2], cov: [[f64; 2]; 2], level: Level) -> [Estimat
             Ratio::clamped((log - half).exp()),
             Ratio::clamped((log + half).exp()),
         )
-    };
+    })
+}
+
+/// `ln LR+`, `ln LR-` and `ln DOR` at these mean logits, each with its gradient.
+pub(super) fn log_ratio_gradients(mu: [f64; 2]) -> [(f64, [f64; 2]); 3] {
+    let [se, sp] = mu.map(|m| Probability::from_logit(m).get());
     [
-        interval(log_p(mu[0]) - log_q(mu[1]), [1.0 - se, sp]),
-        interval(log_q(mu[0]) - log_p(mu[1]), [-se, -(1.0 - sp)]),
-        interval(mu[0] + mu[1], [1.0, 1.0]),
+        (log_p(mu[0]) - log_q(mu[1]), [1.0 - se, sp]),
+        (log_q(mu[0]) - log_p(mu[1]), [-se, -(1.0 - sp)]),
+        (mu[0] + mu[1], [1.0, 1.0]),
     ]
 }
 

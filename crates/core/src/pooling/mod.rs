@@ -2,8 +2,8 @@
 //!
 //! Stages, one file each: quadrature rules, the exact marginal likelihood with its derivatives, the Newton optimiser, the
 //! search over starts and boundaries, the ladder that chooses a model the data can carry, the measures derived at the
-//! summary point, and the answer that carries all of it. Beside them: profile intervals, influence, ROC space, small-study
-//! effects, and the meta-analysis of one quantity.
+//! summary point, and the answer that carries all of it. Beside them: profile intervals, prediction and weights, influence, ROC space,
+//! small-study effects, and the meta-analysis of one quantity.
 
 mod answer;
 mod comparison;
@@ -14,6 +14,7 @@ mod ladder;
 mod marginal;
 mod normal;
 mod optimise;
+mod prediction;
 mod profile;
 mod quadrature;
 mod roc_space;
@@ -30,6 +31,7 @@ pub use heterogeneity::{CochranQ, Heterogeneity, heterogeneity};
 pub use influence::{LeftOut, leave_one_out};
 pub use ladder::{PoolError, PoolOptions, pool};
 pub use optimise::StopCause;
+pub use prediction::{Prediction, Weight, prediction, weights};
 pub use roc_space::{Hsroc, Region, RocPoint, RocSpace, roc_space};
 pub use search::Boundary;
 pub use small_study::{

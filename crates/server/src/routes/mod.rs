@@ -10,6 +10,7 @@ pub(crate) mod history;
 pub(crate) mod likelihood;
 pub(crate) mod people;
 pub(crate) mod pooling;
+pub(crate) mod pools;
 pub(crate) mod review;
 pub(crate) mod table_import;
 pub(crate) mod teaching_sheet;
@@ -107,5 +108,7 @@ pub(crate) fn api() -> Vec<Route> {
         people::list_accounts,
         people::update_account,
         pooling::pool_test,
+        pools::answer_pool,
+        pools::try_pool,
     ]
 }

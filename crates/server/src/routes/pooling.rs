@@ -74,7 +74,7 @@ impl Pools {
         Self(Cache::new(20_000))
     }
 
-    fn of(&self, counts: &Vec<Counts>) -> Option<Arc<Pooled>> {
+    pub fn of(&self, counts: &Vec<Counts>) -> Option<Arc<Pooled>> {
         self.0.get_with_by_ref(counts, || pool(counts, PoolOptions::default()).ok().map(Arc::new))
     }
 }

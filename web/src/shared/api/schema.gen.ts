@@ -963,6 +963,40 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/pools/answer': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** What results of tests answer together, which of them are in and why each other one is not. */
+    post: operations['answer_pool']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/pools/sensitivity': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** How much the answer of a pool depends on the model, on single results and on the risk of bias. */
+    post: operations['try_pool']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/likelihood/answers': {
     parameters: {
       query?: never
@@ -1452,18 +1486,11 @@ export interface components {
     AlikeReference: components['schemas']['ReferenceView'] & {
       likeness: components['schemas']['Likeness']
     }
-    /** @description What to do when the test cannot be done as it is taught. */
+    /** @description The same results by one model. */
     Alternative: {
-      /**
-       * @description When: a large limb, small hands, an acute joint.
-       * @default
-       */
-      situation: string
-      /**
-       * @description What to do then.
-       * @default
-       */
-      instead: string
+      /** @description What was asked for; the answer says what could be fitted. */
+      choice: components['schemas']['ModelChoice']
+      pooled?: components['schemas']['Pooled'] | null
     }
     /** @description What a result of one test means. */
     Answer: {
@@ -1748,6 +1775,21 @@ export interface components {
       /** @description As it stands in a list of literature. */
       citation: string
     }
+    /** @description Cochran's test that all studies share one proportion. */
+    CochranQ: {
+      /**
+       * Format: double
+       * @description The statistic.
+       */
+      q: number
+      /** @description Studies less one. */
+      df: number
+      /**
+       * Format: double
+       * @description Chance of a larger one if all studies agreed.
+       */
+      p: number
+    }
     /** @description A chance-corrected coefficient `(po - pe) / (1 - pe)`. */
     Coefficient: {
       /** @description Point and interval `± z se`, not cut at ±1. */
@@ -1794,11 +1836,37 @@ export interface components {
       /** @description Names of the other tests that either of them was read together with. */
       others: components['schemas']['ReportedTest'][]
     }
-    /**
-     * @description How a measurement is compared with a value.
-     * @enum {string}
-     */
-    Comparison: 'at_least' | 'more_than' | 'at_most' | 'less_than'
+    /** @description Levels of a covariate compared. */
+    Comparison: {
+      /** @description Bivariate, or independent where a correlation is not identified. */
+      model: components['schemas']['Model']
+      /** @description Where the maximum lies. */
+      boundary: components['schemas']['Boundary']
+      /** @description Confidence level of every interval. */
+      confidence: components['schemas']['Level']
+      /** @description Each level's summary. */
+      levels: components['schemas']['LevelSummary'][]
+      /** @description Each further level against the first. */
+      contrasts: components['schemas']['Contrast'][]
+      /** @description Variances between the studies of a level, common to all levels. */
+      tau2: components['schemas']['Variances']
+      /**
+       * Format: double
+       * @description Their correlation, where both vary.
+       */
+      rho?: number | null
+      /**
+       * Format: double
+       * @description Log-likelihood with the levels, binomial coefficients included.
+       */
+      log_likelihood: number
+      /** @description That neither mean differs between levels. */
+      test: components['schemas']['LikelihoodRatioTest']
+      test_sensitivity?: components['schemas']['LikelihoodRatioTest'] | null
+      test_specificity?: components['schemas']['LikelihoodRatioTest'] | null
+      /** @description Groups in which the levels could not be compared. */
+      not_compared: components['schemas']['NotCompared'][]
+    }
     /** @description A target condition, with the pre-test probability from which the question strip starts. */
     Condition: {
       /** @description Region. */
@@ -1831,6 +1899,15 @@ export interface components {
       version: number
       /** @description How many tests are meant to show it. */
       tests: number
+    }
+    /** @description A level against the first one. */
+    Contrast: {
+      /** @description Position of the level. */
+      level: number
+      relative_sensitivity?: components['schemas']['Estimate_Ratio'] | null
+      relative_specificity?: components['schemas']['Estimate_Ratio'] | null
+      sensitivity_difference?: components['schemas']['Estimate_f64'] | null
+      specificity_difference?: components['schemas']['Estimate_f64'] | null
     }
     /**
      * Format: int32
@@ -2058,6 +2135,29 @@ export interface components {
       result: components['schemas']['AccuracyInput']
     }
     /**
+     * @description What results can be told apart by.
+     * @enum {string}
+     */
+    Facet:
+      | 'test'
+      | 'variant'
+      | 'criterion'
+      | 'stage'
+      | 'reference_standard'
+      | 'unit'
+      | 'design'
+      | 'recruitment'
+      | 'setting'
+      | 'activity'
+      | 'course'
+      | 'state'
+      | 'risk_of_bias'
+    /** @description What results can be chosen by. */
+    FacetView: {
+      facet: components['schemas']['Facet']
+      values: components['schemas']['Offered'][]
+    }
+    /**
      * @description How a test of a bundle meets what is there.
      * @enum {string}
      */
@@ -2238,6 +2338,55 @@ export interface components {
      * @enum {string}
      */
     HandTask: 'stabilise' | 'move' | 'resist' | 'palpate' | 'measure'
+    /** @description Measures of heterogeneity of a pooled answer; the variances between studies and the correlation are in the answer itself. */
+    Heterogeneity: {
+      /**
+       * Format: double
+       * @description Share of the total variability, of both proportions together, that lies between studies.
+       */
+      i2_bivariate?: number | null
+      /**
+       * Format: double
+       * @description The same for sensitivity.
+       */
+      i2_sensitivity?: number | null
+      /**
+       * Format: double
+       * @description The same for specificity.
+       */
+      i2_specificity?: number | null
+      q_sensitivity?: components['schemas']['CochranQ'] | null
+      q_specificity?: components['schemas']['CochranQ'] | null
+      threshold?: components['schemas']['ThresholdCorrelation'] | null
+    }
+    /** @description Parameters of the hierarchical summary curve (Rutter and Gatsonis 2001), by the map of Harbord et al. (2007). */
+    Hsroc: {
+      /**
+       * Format: double
+       * @description Accuracy.
+       */
+      lambda: number
+      /**
+       * Format: double
+       * @description Threshold.
+       */
+      theta: number
+      /**
+       * Format: double
+       * @description Asymmetry of the curve; 0 is symmetric.
+       */
+      beta: number
+      /**
+       * Format: double
+       * @description Variance of accuracy between studies.
+       */
+      sigma2_alpha: number
+      /**
+       * Format: double
+       * @description Variance of the threshold between studies.
+       */
+      sigma2_theta: number
+    }
     /** @description An intraclass correlation with its interval. */
     Icc: {
       /** @description Which. */
@@ -2435,11 +2584,58 @@ export interface components {
       /** @description Whether it is the one reported. */
       kept: boolean
     }
+    /** @description The pool without one study. */
+    LeftOut: {
+      /** @description Position of the study left out. */
+      study: number
+      /** @description The model that the rest could carry. */
+      model: components['schemas']['Model']
+      /** @description The summary of the rest. */
+      summary: components['schemas']['Summary']
+      /**
+       * Format: double
+       * @description Cook's distance of the study on the two means, `(mu - mu(-i))' cov^-1 (mu - mu(-i)) / 2` with the full pool's
+       *     covariance; `None` unless both pools estimate both means.
+       */
+      cook_distance?: number | null
+    }
     /**
      * Format: double
      * @description A two-sided confidence level such as 0.95.
      */
     Level: number
+    /** @description What one level's studies show in the joint model. */
+    LevelSummary: components['schemas']['Summary'] & {
+      /** @description Position of the level. */
+      level: number
+      /** @description Its studies. */
+      k: number
+      /**
+       * Format: int64
+       * @description People with the condition in them.
+       */
+      diseased: number
+      /**
+       * Format: int64
+       * @description People without it.
+       */
+      non_diseased: number
+    }
+    /** @description A likelihood-ratio test. */
+    LikelihoodRatioTest: {
+      /**
+       * Format: double
+       * @description Twice the difference of the log-likelihoods.
+       */
+      statistic: number
+      /** @description Parameters that the levels add. */
+      df: number
+      /**
+       * Format: double
+       * @description Chance of a larger statistic if the levels did not differ.
+       */
+      p: number
+    }
     /** @description Why two references look like one work. */
     Likeness:
       | {
@@ -2561,6 +2757,11 @@ export interface components {
      */
     Model: 'single_study' | 'bivariate' | 'independent' | 'fixed' | 'normal_reml' | 'normal_ml'
     /**
+     * @description The model asked for.
+     * @enum {string}
+     */
+    ModelChoice: 'auto' | 'bivariate' | 'independent' | 'fixed' | 'normal_reml' | 'normal_ml'
+    /**
      * @description A motion of a joint, or the direction of a force on it. Towards and away are seen from the side that is tested.
      * @enum {string}
      */
@@ -2640,6 +2841,16 @@ export interface components {
        */
       true_negative: number
     }
+    /**
+     * @description Why values are not compared.
+     * @enum {string}
+     */
+    NoComparison: 'one_level' | 'too_many_levels' | 'no_finite_maximum' | 'not_identified'
+    /**
+     * @description Why there is no pooled answer.
+     * @enum {string}
+     */
+    NoPool: 'no_results' | 'not_identified' | 'too_many'
     /** @description A usual value of what the test measures. */
     Norm: {
       /**
@@ -2684,11 +2895,23 @@ export interface components {
        */
       source: string
     }
+    /** @description A group whose levels could not be told apart. */
+    NotCompared: {
+      /** @description The group; all levels share its mean, or have none. */
+      arm: components['schemas']['ArmName']
+      /** @description The first level without a study, without an error or without a correct result in it. */
+      level: number
+    }
     /**
      * @description Why a result is not in the pool of its test.
      * @enum {string}
      */
     NotPooled: 'same_people' | 'other_condition' | 'together'
+    /**
+     * @description Why small-study effects are not tested.
+     * @enum {string}
+     */
+    NotTested: 'too_few' | 'no_spread'
     /** @description Something a reader of the figures must know. */
     Note:
       | {
@@ -2733,6 +2956,13 @@ export interface components {
           /** @enum {string} */
           code: 'no_negative_result'
         }
+    /** @description A value of a facet, and how many results say it. */
+    Offered: {
+      /** @description As it was first written; empty for "not said". */
+      value: string
+      /** @description Results. */
+      results: number
+    }
     /**
      * @description What a criterion answers when it is met.
      * @enum {string}
@@ -2754,6 +2984,12 @@ export interface components {
       /** @description It is complete: it is checked, and shown to the other reader once theirs is too. */
       hand_in: boolean
       content: components['schemas']['ExtractionInput']
+    }
+    /** @description Part of the results pooled by themselves. */
+    PartPooled: {
+      /** @description How many results are left out of it. */
+      left_out: number
+      pooled?: components['schemas']['Pooled'] | null
     }
     /** @description A change of one's own password. */
     PasswordInput: {
@@ -2802,6 +3038,70 @@ export interface components {
        * @default false
        */
       patient_side: boolean
+    }
+    /** @description What a pool answers. */
+    PoolAnswer: {
+      /** @description The condition that its results are about. */
+      condition: string
+      evidence: components['schemas']['Evidence']
+      /** @description At least one made-up result is in it. */
+      sample: boolean
+      pooled?: components['schemas']['Pooled'] | null
+      not_pooled?: components['schemas']['NoPool'] | null
+      prediction: components['schemas']['Prediction']
+      heterogeneity?: components['schemas']['Heterogeneity'] | null
+      roc?: components['schemas']['RocSpace'] | null
+      rows: components['schemas']['PoolRow'][]
+      facets: components['schemas']['FacetView'][]
+      compared?: components['schemas']['PoolLevels'] | null
+    }
+    /** @description What is pooled. */
+    PoolInput: {
+      /** @description Whose results. */
+      tests: string[]
+      /** @description About which target condition; without it that of the first test. */
+      condition?: string | null
+      selection?: components['schemas']['Selection']
+      by?: components['schemas']['Facet'] | null
+      model?: components['schemas']['ModelChoice']
+    }
+    /** @description The results of one value of a facet, pooled by themselves. */
+    PoolLevel: {
+      /** @description The value; empty for "not said". */
+      value: string
+      /** @description At least one made-up result is in it. */
+      sample: boolean
+      pooled?: components['schemas']['Pooled'] | null
+    }
+    /** @description The results told apart by a facet. */
+    PoolLevels: {
+      facet: components['schemas']['Facet']
+      levels: components['schemas']['PoolLevel'][]
+      comparison?: components['schemas']['Comparison'] | null
+      not_compared?: components['schemas']['NoComparison'] | null
+      same_people: components['schemas']['SamePeople'][]
+    }
+    /** @description A result of the pool's tests. */
+    PoolRow: {
+      /** Format: uuid */
+      result: string
+      out?: components['schemas']['WhyOut'] | null
+      /** @description Its share of what is known. */
+      weight: components['schemas']['Weight']
+      /** @description The position of its value of the facet that is compared; `null` when it takes no part. */
+      level?: number | null
+    }
+    /** @description How much a pool's answer depends on choices and on single results. */
+    PoolSensitivity: {
+      /** @description In the order of the pool; empty below two results. */
+      without: components['schemas']['WithoutResult'][]
+      alternatives: components['schemas']['Alternative'][]
+      /** @description Without results of studies at high risk of bias. */
+      without_high_risk: components['schemas']['PartPooled']
+      /** @description Without results that report one group only. */
+      without_one_armed: components['schemas']['PartPooled']
+      small_studies?: components['schemas']['SmallStudyTest'] | null
+      small_studies_untested?: components['schemas']['NotTested'] | null
     }
     /** @description The pooled answer and how it came about. */
     Pooled: components['schemas']['Summary'] & {
@@ -2877,6 +3177,16 @@ export interface components {
      * @enum {string}
      */
     Position: 'sitting' | 'standing' | 'lying_face_up' | 'lying_face_down' | 'side_lying' | 'kneeling'
+    /**
+     * @description Prediction intervals about the summary point. `None` where no variance between studies was estimated, or fewer than three studies
+     *     report the arm.
+     */
+    Prediction: {
+      sensitivity?: components['schemas']['Estimate_Probability'] | null
+      specificity?: components['schemas']['Estimate_Probability'] | null
+      lr_positive?: components['schemas']['Estimate_Ratio'] | null
+      lr_negative?: components['schemas']['Estimate_Ratio'] | null
+    }
     /**
      * Format: double
      * @description A probability or proportion within `[0, 1]`; never NaN.
@@ -3306,12 +3616,18 @@ export interface components {
       /** @description So many are added. */
       added: number
     }
-    /**
-     * @description A region of the body. The order is the order of the body rail.
-     * @enum {string}
-     */
-    Region:
-      'neck' | 'shoulder' | 'elbow' | 'hand_wrist' | 'trunk_back' | 'pelvis' | 'hip' | 'knee' | 'ankle_foot'
+    /** @description An ellipse on the logit scale about the mean, and its outline in ROC space. */
+    Region: {
+      /** @description Semi-axes, the longer first. */
+      semi_axes: number[]
+      /**
+       * Format: double
+       * @description Angle of the longer one from the axis of logit sensitivity, in radians within (-pi/2, pi/2].
+       */
+      angle: number
+      /** @description Outline, first point not repeated; `t = 0` is the largest sensitivity. */
+      outline: components['schemas']['RocPoint'][]
+    }
     /** @description A region and how many tests it has. */
     RegionView: {
       region: components['schemas']['Region']
@@ -3473,6 +3789,25 @@ export interface components {
      * @enum {string}
      */
     Right: 'read' | 'read_drafts' | 'write_sheets' | 'write_studies' | 'sign_off' | 'manage_accounts'
+    /** @description A point in ROC space. */
+    RocPoint: {
+      /** @description Sensitivity. */
+      sensitivity: components['schemas']['Probability']
+      /** @description Specificity; the axis of the usual plot is its complement. */
+      specificity: components['schemas']['Probability']
+    }
+    /** @description A bivariate fit in ROC space. */
+    RocSpace: {
+      /** @description The summary point. */
+      summary: components['schemas']['RocPoint']
+      /** @description Where the mean lies with the given confidence. */
+      confidence: components['schemas']['Region']
+      /** @description Where a new study's true point lies. */
+      prediction: components['schemas']['Region']
+      hsroc?: components['schemas']['Hsroc'] | null
+      /** @description The curve over the range of specificities that the studies observed, never beyond. */
+      curve: components['schemas']['RocPoint'][]
+    }
     /**
      * @description What somebody is here.
      * @enum {string}
@@ -3516,6 +3851,40 @@ export interface components {
       half_up: boolean
       /** @description Halves to the even digit. */
       half_even: boolean
+    }
+    /** @description Results that one study reports of two values in the same people. */
+    SamePeople: {
+      /** @description The two values, by position. */
+      levels: number[]
+      /** @description How many pairs of results. */
+      pairs: number
+    }
+    /** @description What a pool takes of the results of its tests. */
+    Selection: {
+      /**
+       * @description Of each facet only results that say one of these; an empty text is "not said". A facet that is not there takes all.
+       * @default {}
+       */
+      only: {
+        [key: string]: string[]
+      }
+      /**
+       * Format: int32
+       * @description Examined in this year or later.
+       * @default null
+       */
+      from: number | null
+      /**
+       * Format: int32
+       * @description Examined in this year or earlier.
+       * @default null
+       */
+      until: number | null
+      /**
+       * @description Results that were switched off by hand.
+       * @default []
+       */
+      off: string[]
     }
     /** @description Who is signed in, and what the sign-in page offers. */
     SessionView: {
@@ -3753,6 +4122,36 @@ export interface components {
      */
     SizeWord:
       'poor' | 'slight' | 'fair' | 'moderate' | 'substantial' | 'almost_perfect' | 'good' | 'excellent'
+    /** @description Deeks' regression of `ln DOR` on `1 / sqrt(ESS)`. */
+    SmallStudyTest: {
+      /** @description Studies with both arms. */
+      k: number
+      /**
+       * Format: double
+       * @description Slope; a negative one means that smaller studies report worse accuracy, a positive one better.
+       */
+      slope: number
+      /**
+       * Format: double
+       * @description Its standard error.
+       */
+      se_slope: number
+      /**
+       * Format: double
+       * @description Intercept.
+       */
+      intercept: number
+      /**
+       * Format: double
+       * @description `slope / se_slope`; `None` when all points lie on the line.
+       */
+      t?: number | null
+      /**
+       * Format: double
+       * @description Two-sided, `t(k - 2)`.
+       */
+      p?: number | null
+    }
     /**
      * @description What the list is sorted by.
      * @enum {string}
@@ -4136,6 +4535,21 @@ export interface components {
       /** @description Came with sample data. */
       sample: boolean
     }
+    /** @description Spearman's correlation between `ln(TP/FN)` and `ln(FP/TN)`: positive when studies differ by their threshold. */
+    ThresholdCorrelation: {
+      /** @description Studies with both arms. */
+      k: number
+      /**
+       * Format: double
+       * @description The correlation of mid-ranks.
+       */
+      rho: number
+      /**
+       * Format: double
+       * @description Two-sided, by `t(k - 2)`; `None` at a correlation of ±1.
+       */
+      p?: number | null
+    }
     /**
      * @description What kind of tissue a structure is.
      * @enum {string}
@@ -4408,11 +4822,57 @@ export interface components {
           /** @enum {string} */
           code: 'no_arm'
         }
+    /** @description A study's share of what is known of each mean, from 0 to 1; `None` for an arm that it does not report. */
+    Weight: {
+      /**
+       * Format: double
+       * @description In the mean sensitivity.
+       */
+      sensitivity?: number | null
+      /**
+       * Format: double
+       * @description In the mean specificity.
+       */
+      specificity?: number | null
+    }
     /**
      * @description Agreement weights of kappa.
      * @enum {string}
      */
     Weights: 'none' | 'linear' | 'quadratic'
+    /** @description Why a result is not in a pool. */
+    WhyOut:
+      | {
+          /** @enum {string} */
+          code: 'together'
+        }
+      | {
+          /** @enum {string} */
+          code: 'other_condition'
+        }
+      | {
+          /** @description Which. */
+          facet: components['schemas']['Facet']
+          /** @enum {string} */
+          code: 'facet'
+        }
+      | {
+          /** @enum {string} */
+          code: 'years'
+        }
+      | {
+          /** @enum {string} */
+          code: 'switched_off'
+        }
+      | {
+          /** @enum {string} */
+          code: 'same_people'
+        }
+    /** @description The pool without one of its results. */
+    WithoutResult: components['schemas']['LeftOut'] & {
+      /** Format: uuid */
+      result: string
+    }
     /**
      * @description Who proposed the words.
      * @enum {string}
@@ -7157,6 +7617,84 @@ export interface operations {
         }
       }
       404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer_pool: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PoolInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PoolAnswer']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  try_pool: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PoolInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PoolSensitivity']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
         headers: {
           [name: string]: unknown
         }

@@ -1,0 +1,149 @@
+//! Which results a pool takes, and where the next study is expected.
+
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+use std::collections::BTreeMap;
+
+use proptest::prelude::*;
+use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::evidence::{
+    AccuracyInput, AccuracyResult, Design, Facet, Judgement, Member, Selection, Study, StudyInput, StudySetup, WhyOut,
+    facets, same_people,
+};
+use pruvex_core::pooling::{PoolOptions, pool, prediction, weights};
+use uuid::Uuid;
+
+const TEST: Uuid = Uuid::from_u128(1);
+
+/// Result `id` of `study`.
+fn member(id: u128, study: u128, change: impl FnOnce(&mut AccuracyInput, &mut StudySetup)) -> Member {
+    let (tp, fn_) = (Some(8.0), Some(2.0));
+    let mut result = AccuracyInput { tp, fn_, ..AccuracyInput::default() };
+    let mut setup = StudySetup::default();
+    change(&mut result, &mut setup);
+    let study_input = StudyInput { reference: "Report".to_owned(), setup, ..StudyInput::default() };
+    let (result, of) = (AccuracyResult::check(&result).unwrap(), Study::check(&study_input).unwrap());
+    Member::of([Uuid::from_u128(id), TEST, Uuid::from_u128(study)], &result, &of, Some(Judgement::High), false)
+}
+
+fn only(facet: Facet, values: &[&str]) -> Selection {
+    let values = values.iter().map(|it| (*it).to_owned()).collect();
+    Selection { only: BTreeMap::from([(facet, values)]), ..Selection::default() }
+}
+
+#[test]
+fn every_result_that_is_out_says_why() {
+    let two_groups = |_: &mut AccuracyInput, setup: &mut StudySetup| setup.design = Some(Design::TwoGroups);
+    let members = [
+        member(1, 1, |result, _| result.variant = "Held  Long".to_owned()),
+        member(2, 2, two_groups),
+        member(3, 3, |_, setup| (setup.first_year, setup.last_year) = (Some(2010.0), Some(2014.0))),
+        Member { other_condition: true, ..member(4, 4, |_, _| {}) },
+        Member { together: true, ..member(5, 5, |_, _| {}) },
+    ];
+    let why = |selection: &Selection| selection.why_out(&members, None);
+    let (condition, together) = (Some(WhyOut::OtherCondition), Some(WhyOut::Together));
+    assert_eq!(why(&Selection::default()), [None, None, None, condition, together]);
+    let design = Some(WhyOut::Facet { facet: Facet::Design });
+    assert_eq!(why(&only(Facet::Design, &["two_groups"])), [design, None, design, condition, together]);
+    assert_eq!(why(&only(Facet::Design, &[""])), [None, design, None, condition, together], "not said");
+    let variant = Some(WhyOut::Facet { facet: Facet::Variant });
+    assert_eq!(
+        why(&only(Facet::Variant, &["held long"]))[..3],
+        [None, variant, variant],
+        "case and spaces do not matter"
+    );
+    assert_eq!(why(&only(Facet::Variant, &[]))[..3], [variant; 3], "nothing asked for is nothing found");
+    let years = Some(WhyOut::Years);
+    let from = |from, until| Selection { from, until, ..Selection::default() };
+    assert_eq!(why(&from(Some(2014), None))[..3], [years, years, None], "who does not say is out");
+    assert_eq!(why(&from(None, Some(2013)))[2], years, "the year in which it ended counts");
+    let off = Selection { off: vec![Uuid::from_u128(2)], ..Selection::default() };
+    assert_eq!(why(&off)[..3], [None, Some(WhyOut::SwitchedOff), None]);
+}
+
+#[test]
+fn nobody_counts_twice_but_once_for_each_value_that_is_compared() {
+    let read = |id, criterion: &str| member(id, 1, |result, _| result.criterion = criterion.to_owned());
+    let members = [read(1, "Any pain"), read(2, "Familiar pain"), read(3, "any pain")];
+    let why = |selection: &Selection, apart| selection.why_out(&members, apart);
+    let same = Some(WhyOut::SamePeople);
+    assert_eq!(why(&Selection::default(), None), [None, same, same]);
+    assert_eq!(why(&Selection::default(), Some(Facet::Criterion)), [None, None, same]);
+    let off = Selection { off: vec![Uuid::from_u128(1)], ..Selection::default() };
+    let switched = Some(WhyOut::SwitchedOff);
+    assert_eq!(why(&off, None), [switched, None, same], "the next one of the same people takes its place");
+    let part: Vec<&Member> = members.iter().collect();
+    assert_eq!(same_people(&part, &[0, 1, 0]), [([0, 1], 2)], "both pairs are of one group");
+    let apart = Member { study: Uuid::from_u128(9), ..members[1].clone() };
+    assert!(same_people(&[&members[0], &apart], &[0, 1]).is_empty());
+}
+
+#[test]
+fn only_facets_in_which_results_differ_are_offered() {
+    let members = [
+        member(1, 1, |result, _| result.stage = "Severe".to_owned()),
+        member(2, 2, |_, _| {}),
+        member(3, 3, |result, _| result.stage = "severe".to_owned()),
+        Member { other_condition: true, ..member(4, 4, |result, _| result.stage = "Mild".to_owned()) },
+    ];
+    let offered = facets(&members);
+    let [(Facet::Stage, values)] = offered.as_slice() else { panic!("{offered:?}") };
+    let values: Vec<(&str, usize)> = values.iter().map(|it| (it.value.as_str(), it.results)).collect();
+    assert_eq!(values, [("Severe", 2), ("", 1)]);
+}
+
+fn counts([tp, fp, fn_, tn]: [u32; 4]) -> Counts {
+    let [tp, fp, fn_, tn] = [tp, fp, fn_, tn].map(|cell| Some(f64::from(cell)));
+    Counts::check(RawCounts { tp, fp, fn_, tn }).unwrap()
+}
+
+/// Worked by hand from the fit: `t(3)` at 95 % is 3.182446305284263.
+#[test]
+fn prediction_adds_the_spread_between_studies() {
+    let studies = [[30, 5, 10, 40], [22, 9, 5, 35], [41, 4, 19, 60], [12, 6, 9, 28], [35, 15, 6, 50]].map(counts);
+    let pooled = pool(&studies, PoolOptions::default()).unwrap();
+    let (found, t) = (prediction(&studies, &pooled), 3.182_446_305_284_263);
+    let expit = |x: f64| 1.0 / (1.0 + (-x).exp());
+    let (mu, cov) = (pooled.mu.sens.unwrap(), pooled.cov_mu.unwrap());
+    let half = t * (pooled.tau2.sens.unwrap() + cov[0][0]).sqrt();
+    let sensitivity = found.sensitivity.unwrap();
+    assert!((sensitivity.lower.get() - expit(mu - half)).abs() < 1e-9);
+    assert!((sensitivity.upper.get() - expit(mu + half)).abs() < 1e-9);
+    let (se, sp) = (expit(mu), expit(pooled.mu.spec.unwrap()));
+    let (g, tau) = ([1.0 - se, sp], [pooled.tau2.sens.unwrap(), pooled.tau2.spec.unwrap()]);
+    let between = pooled.rho.unwrap() * (tau[0] * tau[1]).sqrt();
+    let variance = g[0] * g[0] * (tau[0] + cov[0][0])
+        + g[1] * g[1] * (tau[1] + cov[1][1])
+        + 2.0 * g[0] * g[1] * (between + cov[0][1]);
+    let upper = (se / (1.0 - sp)).ln() + t * variance.sqrt();
+    assert!((found.lr_positive.unwrap().upper.get().ln() - upper).abs() < 1e-9);
+    assert!(prediction(&studies[..2], &pool(&studies[..2], PoolOptions::default()).unwrap()).sensitivity.is_none());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// Whatever the counts: shares of one, no NaN, and no prediction narrower than what is known of the mean.
+    #[test]
+    fn weights_are_shares_and_predictions_are_wider(cells in prop::collection::vec(prop::array::uniform4(0_u32..60), 1..9)) {
+        let studies: Vec<Counts> = cells.into_iter().filter(|cells| cells.iter().sum::<u32>() > 0).map(counts).collect();
+        prop_assume!(!studies.is_empty());
+        let pooled = pool(&studies, PoolOptions::default()).unwrap();
+        let of = weights(&studies, &pooled);
+        for shares in [of.iter().filter_map(|it| it.sensitivity).collect::<Vec<_>>(), of.iter().filter_map(|it| it.specificity).collect()] {
+            let sum: f64 = shares.iter().sum();
+            prop_assert!(shares.is_empty() || (sum - 1.0).abs() < 1e-9, "{sum}");
+            prop_assert!(shares.iter().all(|share| (0.0..=1.0).contains(share)));
+        }
+        let found = prediction(&studies, &pooled);
+        for (ahead, known) in [(found.sensitivity, pooled.summary.sensitivity), (found.specificity, pooled.summary.specificity)] {
+            if let (Some(ahead), Some(known)) = (ahead, known) {
+                prop_assert!(ahead.lower <= known.lower && ahead.upper >= known.upper);
+            }
+        }
+        if let Some(ahead) = found.lr_positive {
+            prop_assert!(!ahead.lower.get().is_nan() && ahead.lower <= ahead.estimate && ahead.estimate <= ahead.upper);
+        }
+    }
+}

@@ -1,0 +1,428 @@
+//! Pools that somebody puts together: which results are in, what they answer together, and what that depends on.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use pruvex_core::accuracy::Counts;
+use pruvex_core::catalogue::name_key;
+use pruvex_core::evidence::{Aspect, Facet, Judgement, Member, Offered, Selection, WhyOut, facets, same_people};
+use pruvex_core::pooling::{
+    Comparison, ComparisonError, Correction, Heterogeneity, LeftOut, ModelChoice, PoolError, PoolOptions, Pooled,
+    Prediction, RocSpace, SmallStudyError, SmallStudyTest, Weight, compare_levels, heterogeneity, leave_one_out, pool,
+    prediction, roc_space, small_study_effects, weights,
+};
+use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_store::evidence as store;
+use rocket::serde::json::Json;
+use rocket::serde::{Deserialize, Serialize};
+use rocket::{State, post};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use crate::body::JsonBody;
+use crate::off::off;
+use crate::people::Reader;
+use crate::problem::{ApiError, Problem};
+use crate::routes::catalogue::visible_test;
+use crate::routes::pooling::{Evidence, Pools};
+use crate::state::{AppState, Db};
+
+/// More tests than this are no question that one pool answers.
+const MOST_TESTS: usize = 20;
+
+/// What is pooled.
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+#[serde(crate = "rocket::serde", deny_unknown_fields)]
+pub(crate) struct PoolInput {
+    /// Whose results.
+    tests: Vec<Uuid>,
+    /// About which target condition; without it that of the first test.
+    #[serde(default)]
+    condition: Option<String>,
+    #[serde(default)]
+    selection: Selection,
+    /// What the results are compared by.
+    #[serde(default)]
+    by: Option<Facet>,
+    #[serde(default)]
+    model: ModelChoice,
+}
+
+/// Why there is no pooled answer.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde", rename_all = "snake_case")]
+pub(crate) enum NoPool {
+    /// No result is left.
+    NoResults,
+    /// The model that was asked for has no maximum with these.
+    NotIdentified,
+    /// More than can be pooled.
+    TooMany,
+}
+
+/// A result of the pool's tests.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct PoolRow {
+    result: Uuid,
+    /// Why it is not in the pool; `null` when it is.
+    out: Option<WhyOut>,
+    /// Its share of what is known.
+    weight: Weight,
+    /// The position of its value of the facet that is compared; `null` when it takes no part.
+    level: Option<usize>,
+}
+
+/// What results can be chosen by.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct FacetView {
+    facet: Facet,
+    values: Vec<Offered>,
+}
+
+/// The results of one value of a facet, pooled by themselves.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct PoolLevel {
+    /// The value; empty for "not said".
+    value: String,
+    /// At least one made-up result is in it.
+    sample: bool,
+    pooled: Option<Pooled>,
+}
+
+/// Why values are not compared.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde", rename_all = "snake_case")]
+pub(crate) enum NoComparison {
+    /// All results say the same.
+    OneLevel,
+    /// More values than can be compared.
+    TooManyLevels,
+    /// Some value has no error in either group.
+    NoFiniteMaximum,
+    /// The model is not identified.
+    NotIdentified,
+}
+
+/// Results that one study reports of two values in the same people.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct SamePeople {
+    /// The two values, by position.
+    levels: [usize; 2],
+    /// How many pairs of results.
+    pairs: usize,
+}
+
+/// The results told apart by a facet.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct PoolLevels {
+    facet: Facet,
+    levels: Vec<PoolLevel>,
+    /// All values in one model, the first as the one that others are compared with.
+    comparison: Option<Comparison>,
+    not_compared: Option<NoComparison>,
+    same_people: Vec<SamePeople>,
+}
+
+/// What a pool answers.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct PoolAnswer {
+    /// The condition that its results are about.
+    condition: String,
+    evidence: Evidence,
+    /// At least one made-up result is in it.
+    sample: bool,
+    pooled: Option<Pooled>,
+    not_pooled: Option<NoPool>,
+    prediction: Prediction,
+    heterogeneity: Option<Heterogeneity>,
+    /// Where sensitivity and specificity were modelled together.
+    roc: Option<RocSpace>,
+    rows: Vec<PoolRow>,
+    facets: Vec<FacetView>,
+    compared: Option<PoolLevels>,
+}
+
+/// A pool's results, in the order in which they were entered.
+struct Gathered {
+    condition: String,
+    members: Vec<Member>,
+    counts: Vec<Counts>,
+    sample: Vec<bool>,
+}
+
+async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Result<Gathered, ApiError> {
+    let refused = |code, message: String, remedy| {
+        Err(ApiError::Fields(vec![FieldError::new("tests", code, input.tests.len(), message, remedy)]))
+    };
+    if input.tests.is_empty() {
+        return refused(FieldErrorCode::Missing, "No test is chosen.".to_owned(), "Choose at least one.");
+    }
+    if input.tests.len() > MOST_TESTS {
+        let message = format!("{} tests are chosen; at most {MOST_TESTS} can be pooled.", input.tests.len());
+        return refused(FieldErrorCode::TooLong, message, "Choose fewer.");
+    }
+    let mut taught = HashMap::new();
+    for id in &input.tests {
+        taught.insert(*id, visible_test(db, *id, &by.0).await?.sheet.condition);
+    }
+    let own = input.tests.first().and_then(|id| taught.get(id)).cloned();
+    let condition = input.condition.clone().or(own).unwrap_or_default();
+    let key = name_key(&condition);
+    let records = store::list_results(db.0, &input.tests).await?;
+    let studies = store::get_studies(db.0, records.iter().map(|record| record.study_id)).await?;
+    let ids: Vec<Uuid> = studies.keys().copied().collect();
+    let appraisals = store::appraisals_of(db.0, &ids).await?;
+    let risk = |study: &Uuid| -> Option<Judgement> {
+        let of = appraisals.get(study)?.iter().find(|it| it.aspect == Aspect::Accuracy)?;
+        of.appraisal.overall(Aspect::Accuracy)
+    };
+    let mut gathered = Gathered { condition, members: Vec::new(), counts: Vec::new(), sample: Vec::new() };
+    for record in &records {
+        let Some(study) = studies.get(&record.study_id) else { continue };
+        let about = match record.result.condition.as_str() {
+            "" => taught.get(&record.test_id).map_or("", String::as_str),
+            named => named,
+        };
+        let ids = [record.id, record.test_id, record.study_id];
+        let risk = risk(&record.study_id);
+        gathered.members.push(Member::of(ids, &record.result, &study.study, risk, name_key(about) != key));
+        gathered.counts.push(record.result.counts);
+        gathered.sample.push(record.sample);
+    }
+    Ok(gathered)
+}
+
+/// What the results that are in say, and which they are.
+fn kept<T: Copy>(of: &[T], out: &[Option<WhyOut>]) -> Vec<T> {
+    of.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(it, _)| *it).collect()
+}
+
+/// An answer that many ask for is kept; one by another model is made for whoever asks.
+fn pool_with(pools: &Pools, counts: &Vec<Counts>, model: ModelChoice) -> Result<Pooled, NoPool> {
+    if counts.is_empty() {
+        return Err(NoPool::NoResults);
+    }
+    if model == ModelChoice::Auto
+        && let Some(pooled) = pools.of(counts)
+    {
+        return Ok(Pooled::clone(&pooled));
+    }
+    pool(counts, PoolOptions { model, ..PoolOptions::default() }).map_err(|error| match error {
+        PoolError::NoStudies => NoPool::NoResults,
+        PoolError::TooMany(_) => NoPool::TooMany,
+        PoolError::NotIdentified => NoPool::NotIdentified,
+    })
+}
+
+/// The values of a facet among the results that take part, most frequent first, and each result's place among them.
+fn levels_of(facet: Facet, members: &[Member], out: &[Option<WhyOut>]) -> (Vec<String>, Vec<Option<usize>>) {
+    let part: Vec<Member> =
+        members.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(member, _)| member.clone()).collect();
+    let values: Vec<String> = facets(&part)
+        .into_iter()
+        .find(|(it, _)| *it == facet)
+        .map(|(_, values)| values.into_iter().map(|it| it.value).collect())
+        // All say the same.
+        .unwrap_or_else(|| {
+            part.first().map(|it| it.says.get(&facet).cloned().unwrap_or_default()).into_iter().collect()
+        });
+    let keys: Vec<String> = values.iter().map(|value| name_key(value)).collect();
+    let place = |(member, out): (&Member, &Option<WhyOut>)| {
+        let key = member.key(facet);
+        out.is_none().then(|| keys.iter().position(|it| *it == key)).flatten()
+    };
+    (values, members.iter().zip(out).map(place).collect())
+}
+
+fn compared(
+    facet: Facet,
+    gathered: &Gathered,
+    selection: &Selection,
+    model: ModelChoice,
+    pools: &Pools,
+) -> (PoolLevels, Vec<Option<usize>>) {
+    let out = selection.why_out(&gathered.members, Some(facet));
+    let (values, places) = levels_of(facet, &gathered.members, &out);
+    let at =
+        |level: usize| places.iter().enumerate().filter(move |(_, it)| **it == Some(level)).map(|(index, _)| index);
+    let levels = values.iter().enumerate().map(|(level, value)| PoolLevel {
+        value: value.clone(),
+        sample: at(level).any(|index| gathered.sample[index]),
+        pooled: pool_with(pools, &at(level).map(|index| gathered.counts[index]).collect(), model).ok(),
+    });
+    let levels: Vec<PoolLevel> = levels.collect();
+    let part: Vec<usize> = (0..places.len()).filter(|index| places[*index].is_some()).collect();
+    let counts: Vec<Counts> = part.iter().map(|index| gathered.counts[*index]).collect();
+    let of: Vec<usize> = part.iter().filter_map(|index| places[*index]).collect();
+    let found = compare_levels(&counts, &of, pruvex_core::Level::default());
+    let not_compared = found.as_ref().err().map(|error| match error {
+        ComparisonError::Levels(0 | 1) | ComparisonError::Pool(_) => NoComparison::OneLevel,
+        ComparisonError::Levels(_) => NoComparison::TooManyLevels,
+        ComparisonError::NoFiniteMaximum => NoComparison::NoFiniteMaximum,
+        ComparisonError::NotIdentified | ComparisonError::Lengths { .. } => NoComparison::NotIdentified,
+    });
+    let members: Vec<&Member> = part.iter().map(|index| &gathered.members[*index]).collect();
+    let same_people =
+        same_people(&members, &of).into_iter().map(|(levels, pairs)| SamePeople { levels, pairs }).collect();
+    (PoolLevels { facet, levels, comparison: found.ok(), not_compared, same_people }, places)
+}
+
+/// What results of tests answer together, which of them are in and why each other one is not.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling", request_body = PoolInput,
+    responses((status = 200, body = PoolAnswer), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[post("/pools/answer", data = "<input>")]
+pub(crate) async fn answer_pool(
+    by: Reader,
+    input: JsonBody<PoolInput>,
+    state: &State<AppState>,
+    db: Db<'_>,
+) -> Result<Json<PoolAnswer>, ApiError> {
+    let input = input.0;
+    let gathered = gather(&input, &by, &db).await?;
+    let pools = Arc::clone(&state.pools);
+    let answer = off(move || {
+        let out = input.selection.why_out(&gathered.members, None);
+        let counts = kept(&gathered.counts, &out);
+        let found = pool_with(&pools, &counts, input.model);
+        let not_pooled = found.as_ref().err().copied();
+        let pooled = found.ok();
+        let weighed = pooled.as_ref().map(|pooled| weights(&counts, pooled)).unwrap_or_default();
+        let mut weighed = weighed.into_iter();
+        let by = input.by.map(|facet| compared(facet, &gathered, &input.selection, input.model, &pools));
+        let (compared, places) = by.map_or((None, Vec::new()), |(compared, places)| (Some(compared), places));
+        let rows = gathered.members.iter().zip(&out).enumerate().map(|(index, (member, out))| PoolRow {
+            result: member.id,
+            out: *out,
+            weight: if out.is_none() { weighed.next().unwrap_or_default() } else { Weight::default() },
+            level: places.get(index).copied().flatten(),
+        });
+        PoolAnswer {
+            rows: rows.collect(),
+            evidence: Evidence::of(counts.len()),
+            sample: kept(&gathered.sample, &out).into_iter().any(|sample| sample),
+            not_pooled,
+            prediction: pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default(),
+            heterogeneity: pooled.as_ref().filter(|it| it.k > 1).map(|pooled| heterogeneity(&counts, pooled)),
+            roc: pooled.as_ref().and_then(|pooled| roc_space(pooled, &counts)),
+            pooled,
+            facets: facets(&gathered.members).into_iter().map(|(facet, values)| FacetView { facet, values }).collect(),
+            compared,
+            condition: gathered.condition,
+        }
+    });
+    Ok(Json(answer.await?))
+}
+
+/// The pool without one of its results.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct WithoutResult {
+    result: Uuid,
+    #[serde(flatten)]
+    rest: LeftOut,
+}
+
+/// The same results by one model.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct Alternative {
+    /// What was asked for; the answer says what could be fitted.
+    choice: ModelChoice,
+    pooled: Option<Pooled>,
+}
+
+/// Part of the results pooled by themselves.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct PartPooled {
+    /// How many results are left out of it.
+    left_out: usize,
+    /// `null` when none remains.
+    pooled: Option<Pooled>,
+}
+
+/// Why small-study effects are not tested.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde", rename_all = "snake_case")]
+pub(crate) enum NotTested {
+    /// The test would find nothing even if there were something.
+    TooFew,
+    /// All are equally large.
+    NoSpread,
+}
+
+/// How much a pool's answer depends on choices and on single results.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct PoolSensitivity {
+    /// In the order of the pool; empty below two results.
+    without: Vec<WithoutResult>,
+    alternatives: Vec<Alternative>,
+    /// Without results of studies at high risk of bias.
+    without_high_risk: PartPooled,
+    /// Without results that report one group only.
+    without_one_armed: PartPooled,
+    small_studies: Option<SmallStudyTest>,
+    small_studies_untested: Option<NotTested>,
+}
+
+/// How much the answer of a pool depends on the model, on single results and on the risk of bias.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling", request_body = PoolInput,
+    responses((status = 200, body = PoolSensitivity), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[post("/pools/sensitivity", data = "<input>")]
+pub(crate) async fn try_pool(
+    by: Reader,
+    input: JsonBody<PoolInput>,
+    state: &State<AppState>,
+    db: Db<'_>,
+) -> Result<Json<PoolSensitivity>, ApiError> {
+    let input = input.0;
+    let gathered = gather(&input, &by, &db).await?;
+    let pools = Arc::clone(&state.pools);
+    let tried = off(move || {
+        let out = input.selection.why_out(&gathered.members, None);
+        let counts = kept(&gathered.counts, &out);
+        let ids: Vec<Uuid> =
+            gathered.members.iter().zip(&out).filter(|(_, out)| out.is_none()).map(|(member, _)| member.id).collect();
+        let options = PoolOptions { model: input.model, ..PoolOptions::default() };
+        let without = leave_one_out(&counts, options).unwrap_or_default();
+        let choices = [ModelChoice::Bivariate, ModelChoice::Independent, ModelChoice::Fixed, ModelChoice::NormalReml];
+        let part = |keep: &dyn Fn(usize) -> bool| {
+            let places: Vec<usize> = (0..out.len()).filter(|index| out[*index].is_none()).collect();
+            let rest: Vec<Counts> =
+                places.iter().filter(|index| keep(**index)).map(|index| gathered.counts[*index]).collect();
+            PartPooled { left_out: places.len() - rest.len(), pooled: pool_with(&pools, &rest, input.model).ok() }
+        };
+        let high =
+            |index: usize| gathered.members[index].says.get(&Facet::RiskOfBias).is_some_and(|risk| risk == "high");
+        let armed = |index: usize| {
+            let of = gathered.counts[index];
+            of.diseased().is_some() && of.non_diseased().is_some()
+        };
+        let small = small_study_effects(&counts, Correction::default());
+        PoolSensitivity {
+            without: without
+                .into_iter()
+                .filter_map(|rest| Some(WithoutResult { result: *ids.get(rest.study)?, rest }))
+                .collect(),
+            alternatives: choices
+                .into_iter()
+                .map(|choice| Alternative { choice, pooled: pool_with(&pools, &counts, choice).ok() })
+                .collect(),
+            without_high_risk: part(&|index| !high(index)),
+            without_one_armed: part(&armed),
+            small_studies_untested: small.as_ref().err().map(|error| match error {
+                SmallStudyError::TooFew(_) => NotTested::TooFew,
+                SmallStudyError::NoSpread => NotTested::NoSpread,
+            }),
+            small_studies: small.ok(),
+        }
+    });
+    Ok(Json(tried.await?))
+}
