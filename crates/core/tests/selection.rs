@@ -10,7 +10,9 @@ use pruvex_core::evidence::{
     AccuracyInput, AccuracyResult, Design, Facet, Judgement, Member, Selection, Study, StudyInput, StudySetup, WhyOut,
     facets, same_people,
 };
-use pruvex_core::pooling::{PoolOptions, pool, prediction, weights};
+use pruvex_core::pooling::{
+    ArmName, Limit, PoolOptions, PoolReading, Provenance, Shift, StudySpread, pool, prediction, read, weights,
+};
 use uuid::Uuid;
 
 const TEST: Uuid = Uuid::from_u128(1);
@@ -119,6 +121,33 @@ fn prediction_adds_the_spread_between_studies() {
     let upper = (se / (1.0 - sp)).ln() + t * variance.sqrt();
     assert!((found.lr_positive.unwrap().upper.get().ln() - upper).abs() < 1e-9);
     assert!(prediction(&studies[..2], &pool(&studies[..2], PoolOptions::default()).unwrap()).sensitivity.is_none());
+}
+
+#[test]
+fn a_reading_says_what_the_numbers_say() {
+    let of = |tables: &[[u32; 4]]| {
+        let studies: Vec<Counts> = tables.iter().copied().map(counts).collect();
+        let pooled = pool(&studies, PoolOptions::default()).unwrap();
+        read(&studies, &pooled, &prediction(&studies, &pooled), Provenance::default())
+    };
+    let PoolReading { positive, negative, spread, limits } = of(&[[22, 0, 8, 24]]);
+    let positive = positive.unwrap();
+    assert_eq!((positive.shift, positive.at_least, positive.at_most), (Shift::Large, Shift::Moderate, Shift::Large));
+    assert_eq!(negative.unwrap().shift, Shift::Small);
+    let perfect = Limit::NoErrors { arm: ArmName::NonDiseased, n: 24 };
+    assert_eq!((spread, limits), (StudySpread::NotKnown, vec![Limit::SingleStudy, perfect]));
+    // The same again and again: studies do not differ beyond chance.
+    let same = of(&[[40, 10, 10, 40]; 6]);
+    assert_eq!((same.spread, same.positive.unwrap().shift), (StudySpread::ByChance, Shift::Small));
+    assert!(same.limits.is_empty());
+    // A test that tells nothing, and one that is against what it is taken for.
+    let none = of(&[[10, 11, 10, 10], [12, 9, 11, 12], [9, 12, 12, 10]]);
+    assert!(none.limits.contains(&Limit::FewStudies { both_arms: 3 }));
+    assert!(none.limits.contains(&Limit::CrossesOne { positive: true }));
+    let against = of(&[[5, 40, 45, 10]; 4]).positive.unwrap();
+    assert_eq!((against.shift, against.at_most), (Shift::Reversed, Shift::Reversed));
+    let spread = of(&[[45, 5, 5, 45], [10, 5, 40, 45], [48, 30, 2, 20], [25, 25, 25, 25], [40, 2, 10, 48]]).spread;
+    assert_eq!(spread, StudySpread::AcrossOne);
 }
 
 proptest! {

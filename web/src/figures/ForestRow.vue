@@ -2,7 +2,14 @@
 import type { ShareEstimate } from '@/shared/api/types'
 
 /** One proportion of the paired forest: an interval on a 0-100 % axis; the summary is a solid bar with ends. */
-const props = defineProps<{ width: number; share?: ShareEstimate | null; n?: number; summary?: boolean }>()
+const props = defineProps<{
+  width: number
+  share?: ShareEstimate | null
+  n?: number
+  summary?: boolean
+  /** Where the next study is expected: a bracket around the summary. */
+  ahead?: boolean
+}>()
 
 const HEIGHT = 30
 const MIDDLE = HEIGHT / 2
@@ -16,7 +23,12 @@ const marks = [0, 0.25, 0.5, 0.75, 1]
 <template>
   <svg :width="width" :height="HEIGHT" :viewBox="`0 0 ${width} ${HEIGHT}`" aria-hidden="true">
     <line v-for="mark in marks" :key="mark" class="grid" :x1="x(mark)" :x2="x(mark)" y1="0" :y2="HEIGHT" />
-    <template v-if="share && summary">
+    <path
+      v-if="share && ahead"
+      class="ahead"
+      :d="`M${x(share.lower)} ${MIDDLE - 5}v10m0 -5H${x(share.upper)}m0 -5v10`"
+    />
+    <template v-else-if="share && summary">
       <rect
         class="band"
         :x="x(share.lower)"
@@ -55,6 +67,12 @@ svg {
   fill: rgb(var(--v-theme-background));
   stroke: currentColor;
   stroke-width: 2.2;
+}
+.ahead {
+  fill: none;
+  stroke: rgb(var(--v-theme-primary));
+  stroke-width: 1.6;
+  stroke-dasharray: 5 3;
 }
 .band {
   fill: rgb(var(--v-theme-primary));

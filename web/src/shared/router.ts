@@ -8,7 +8,7 @@ declare module 'vue-router' {
     /** Shown without strip and rail, to people who are not signed in too. */
     alone?: boolean
     /** The step of the work that it belongs to. */
-    step?: 'catalogue' | 'references'
+    step?: 'catalogue' | 'references' | 'pooling'
     /** Who lacks it is told so. */
     right?: Right
   }
@@ -72,6 +72,12 @@ export const router = createRouter({
       component: () => import('@/areas/evidence/ExtractionPage.vue'),
       props: true,
       meta: { step: 'references', right: 'write_studies' },
+    },
+    {
+      path: '/pooling',
+      name: 'pooling',
+      component: () => import('@/areas/pooling/PoolPage.vue'),
+      meta: { step: 'pooling' },
     },
     {
       path: '/structures',

@@ -6,8 +6,9 @@ use clap::ValueEnum;
 use pruvex_core::Level;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{
-    Comparison, Correction, Heterogeneity, IntervalMethod, LeftOut, Model, ModelChoice, PoolOptions, Pooled, RocSpace,
-    SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out, pool, roc_space, small_study_effects,
+    Correction, Heterogeneity, IntervalMethod, LeftOut, LevelComparison, Model, ModelChoice, PoolOptions, Pooled,
+    RocSpace, SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out, pool, roc_space,
+    small_study_effects,
 };
 use pruvex_formats::{CountsTable, CsvError};
 use serde::Serialize;
@@ -135,7 +136,7 @@ struct NamedComparison {
     /// What each level is called, in the order of their positions.
     names: Vec<String>,
     #[serde(flatten)]
-    comparison: Comparison,
+    comparison: LevelComparison,
 }
 
 /// The pool without some studies.

@@ -97,7 +97,7 @@ pub struct NotCompared {
 /// Levels of a covariate compared.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct Comparison {
+pub struct LevelComparison {
     /// Bivariate, or independent where a correlation is not identified.
     pub model: Model,
     /// Where the maximum lies.
@@ -134,7 +134,7 @@ pub struct Comparison {
 ///
 /// # Errors
 /// [`ComparisonError`].
-pub fn compare_levels(studies: &[Counts], levels: &[usize], level: Level) -> Result<Comparison, ComparisonError> {
+pub fn compare_levels(studies: &[Counts], levels: &[usize], level: Level) -> Result<LevelComparison, ComparisonError> {
     let count = check(studies, levels)?;
     let totals: Vec<[Arm; 2]> = (0..count).map(|level| totals(studies, levels, level)).collect();
     let all = totals.iter().fold([Arm::default(); 2], |sum, level| [0, 1].map(|arm| sum[arm] + level[arm]));
@@ -182,7 +182,7 @@ pub fn compare_levels(studies: &[Counts], levels: &[usize], level: Level) -> Res
         summary: summarise(&fit, arms, compared, level_index, level),
     };
     let broken = |arm: usize, name: ArmName| first_broken[arm].map(|level| NotCompared { arm: name, level });
-    Ok(Comparison {
+    Ok(LevelComparison {
         model,
         boundary: fit.boundary,
         confidence: level,

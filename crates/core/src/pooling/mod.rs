@@ -2,7 +2,7 @@
 //!
 //! Stages, one file each: quadrature rules, the exact marginal likelihood with its derivatives, the Newton optimiser, the
 //! search over starts and boundaries, the ladder that chooses a model the data can carry, the measures derived at the
-//! summary point, and the answer that carries all of it. Beside them: profile intervals, prediction and weights, influence, ROC space,
+//! summary point, and the answer that carries all of it. Beside them: profile intervals, prediction and weights, a reading in words, influence, ROC space,
 //! small-study effects, and the meta-analysis of one quantity.
 
 mod answer;
@@ -17,6 +17,7 @@ mod optimise;
 mod prediction;
 mod profile;
 mod quadrature;
+mod reading;
 mod roc_space;
 mod search;
 mod small_study;
@@ -24,7 +25,8 @@ mod univariate;
 
 pub use answer::{ArmName, IntervalMethod, LadderStep, Model, ModelChoice, Pooled, Reason, Warning};
 pub use comparison::{
-    Comparison, ComparisonError, Contrast, LevelSummary, LikelihoodRatioTest, MAX_LEVELS, NotCompared, compare_levels,
+    ComparisonError, Contrast, LevelComparison, LevelSummary, LikelihoodRatioTest, MAX_LEVELS, NotCompared,
+    compare_levels,
 };
 pub use derived::{Means, Summary, Variances};
 pub use heterogeneity::{CochranQ, Heterogeneity, heterogeneity};
@@ -32,7 +34,8 @@ pub use influence::{LeftOut, leave_one_out};
 pub use ladder::{PoolError, PoolOptions, pool};
 pub use optimise::StopCause;
 pub use prediction::{Prediction, Weight, prediction, weights};
-pub use roc_space::{Hsroc, Region, RocPoint, RocSpace, roc_space};
+pub use reading::{Limit, PoolReading, Provenance, Shift, StudySpread, Worth, read};
+pub use roc_space::{Hsroc, RocPoint, RocRegion, RocSpace, roc_space};
 pub use search::Boundary;
 pub use small_study::{
     Correction, MIN_STUDIES, SmallStudyError, SmallStudyTest, ThresholdCorrelation, deeks_regression,

@@ -20,7 +20,7 @@ pub struct RocPoint {
 /// An ellipse on the logit scale about the mean, and its outline in ROC space.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct Region {
+pub struct RocRegion {
     /// Semi-axes, the longer first.
     pub semi_axes: [f64; 2],
     /// Angle of the longer one from the axis of logit sensitivity, in radians within (-pi/2, pi/2].
@@ -61,9 +61,9 @@ pub struct RocSpace {
     /// The summary point.
     pub summary: RocPoint,
     /// Where the mean lies with the given confidence.
-    pub confidence: Region,
+    pub confidence: RocRegion,
     /// Where a new study's true point lies.
-    pub prediction: Region,
+    pub prediction: RocRegion,
     /// `None` when a variance between studies is zero: there is no curve then.
     pub hsroc: Option<Hsroc>,
     /// The curve over the range of specificities that the studies observed, never beyond.
@@ -75,7 +75,7 @@ const POINTS: usize = 120;
 
 /// Summary point, regions (chi-square with 2 degrees of freedom) and curve of a bivariate fit.
 ///
-/// Region: `mu + q (sd_sens cos t, sd_spec cos(t + arccos r))`, `q² = chi²(level; 2)`, with the covariance of the means for
+/// RocRegion: `mu + q (sd_sens cos t, sd_spec cos(t + arccos r))`, `q² = chi²(level; 2)`, with the covariance of the means for
 /// confidence, and that plus the covariance between studies for prediction. HSROC (Harbord 2007), with `sA, sB` the standard
 /// deviations and `c` the covariance between studies: `beta = ln(sB/sA)`, `Lambda = sqrt(sB/sA) mu_sens + sqrt(sA/sB) mu_spec`,
 /// `Theta = (sqrt(sB/sA) mu_sens - sqrt(sA/sB) mu_spec) / 2`, `sigma²_alpha = 2 (sA sB + c)`, `sigma²_theta = (sA sB - c) / 2`.
@@ -117,7 +117,7 @@ fn point(logits: [f64; 2]) -> RocPoint {
     RocPoint { sensitivity: Probability::from_logit(logits[0]), specificity: Probability::from_logit(logits[1]) }
 }
 
-fn region(mu: [f64; 2], covariance: [[f64; 2]; 2], level: Level) -> Option<Region> {
+fn region(mu: [f64; 2], covariance: [[f64; 2]; 2], level: Level) -> Option<RocRegion> {
     let q = ChiSquared::new(2.0).ok()?.inverse_cdf(level.get()).sqrt();
     let [[a, b], [_, d]] = covariance;
     let (sd_sens, sd_spec) = (a.max(0.0).sqrt(), d.max(0.0).sqrt());
@@ -128,7 +128,7 @@ fn region(mu: [f64; 2], covariance: [[f64; 2]; 2], level: Level) -> Option<Regio
         let t = std::f64::consts::TAU * i as f64 / POINTS as f64;
         point([mu[0] + q * sd_sens * t.cos(), mu[1] + q * sd_spec * (t + shift).cos()])
     });
-    Some(Region {
+    Some(RocRegion {
         semi_axes: [q * (half_sum + half_gap).max(0.0).sqrt(), q * (half_sum - half_gap).max(0.0).sqrt()],
         angle: 0.5 * (2.0 * b).atan2(a - d),
         outline: outline.collect(),

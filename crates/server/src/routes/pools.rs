@@ -1,15 +1,15 @@
 //! Pools that somebody puts together: which results are in, what they answer together, and what that depends on.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
 use pruvex_core::accuracy::Counts;
 use pruvex_core::catalogue::name_key;
 use pruvex_core::evidence::{Aspect, Facet, Judgement, Member, Offered, Selection, WhyOut, facets, same_people};
 use pruvex_core::pooling::{
-    Comparison, ComparisonError, Correction, Heterogeneity, LeftOut, ModelChoice, PoolError, PoolOptions, Pooled,
-    Prediction, RocSpace, SmallStudyError, SmallStudyTest, Weight, compare_levels, heterogeneity, leave_one_out, pool,
-    prediction, roc_space, small_study_effects, weights,
+    ComparisonError, Correction, Heterogeneity, LeftOut, LevelComparison, ModelChoice, PoolError, PoolOptions,
+    PoolReading, Pooled, Prediction, Provenance, RocSpace, SmallStudyError, SmallStudyTest, Weight, compare_levels,
+    heterogeneity, leave_one_out, pool, prediction, read, roc_space, small_study_effects, weights,
 };
 use pruvex_core::{FieldError, FieldErrorCode};
 use pruvex_store::evidence as store;
@@ -69,7 +69,7 @@ pub(crate) struct PoolRow {
     out: Option<WhyOut>,
     /// Its share of what is known.
     weight: Weight,
-    /// The position of its value of the facet that is compared; `null` when it takes no part.
+    /// The position of its value of the facet that is compared, also while it is switched off; `null` when it takes no part.
     level: Option<usize>,
 }
 
@@ -123,7 +123,7 @@ pub(crate) struct PoolLevels {
     facet: Facet,
     levels: Vec<PoolLevel>,
     /// All values in one model, the first as the one that others are compared with.
-    comparison: Option<Comparison>,
+    comparison: Option<LevelComparison>,
     not_compared: Option<NoComparison>,
     same_people: Vec<SamePeople>,
 }
@@ -140,6 +140,8 @@ pub(crate) struct PoolAnswer {
     pooled: Option<Pooled>,
     not_pooled: Option<NoPool>,
     prediction: Prediction,
+    /// What it says in words; `null` without an answer.
+    reading: Option<PoolReading>,
     heterogeneity: Option<Heterogeneity>,
     /// Where sensitivity and specificity were modelled together.
     roc: Option<RocSpace>,
@@ -203,6 +205,16 @@ fn kept<T: Copy>(of: &[T], out: &[Option<WhyOut>]) -> Vec<T> {
     of.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(it, _)| *it).collect()
 }
 
+/// What is known of the results that are in, beside their counts.
+fn provenance(members: &[Member], out: &[Option<WhyOut>]) -> Provenance {
+    let part: Vec<&Member> = members.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(it, _)| it).collect();
+    let risk =
+        |of: Option<&str>| part.iter().filter(|it| it.says.get(&Facet::RiskOfBias).map(String::as_str) == of).count();
+    let standards: HashSet<String> =
+        part.iter().map(|it| it.key(Facet::ReferenceStandard)).filter(|key| !key.is_empty()).collect();
+    Provenance { high_risk: risk(Some("high")), not_appraised: risk(None), standards: standards.len() }
+}
+
 /// An answer that many ask for is kept; one by another model is made for whoever asks.
 fn pool_with(pools: &Pools, counts: &Vec<Counts>, model: ModelChoice) -> Result<Pooled, NoPool> {
     if counts.is_empty() {
@@ -235,7 +247,8 @@ fn levels_of(facet: Facet, members: &[Member], out: &[Option<WhyOut>]) -> (Vec<S
     let keys: Vec<String> = values.iter().map(|value| name_key(value)).collect();
     let place = |(member, out): (&Member, &Option<WhyOut>)| {
         let key = member.key(facet);
-        out.is_none().then(|| keys.iter().position(|it| *it == key)).flatten()
+        let shown = matches!(out, None | Some(WhyOut::SwitchedOff));
+        shown.then(|| keys.iter().position(|it| *it == key)).flatten()
     };
     (values, members.iter().zip(out).map(place).collect())
 }
@@ -249,15 +262,15 @@ fn compared(
 ) -> (PoolLevels, Vec<Option<usize>>) {
     let out = selection.why_out(&gathered.members, Some(facet));
     let (values, places) = levels_of(facet, &gathered.members, &out);
-    let at =
-        |level: usize| places.iter().enumerate().filter(move |(_, it)| **it == Some(level)).map(|(index, _)| index);
+    let part: Vec<usize> =
+        (0..places.len()).filter(|index| out[*index].is_none() && places[*index].is_some()).collect();
+    let at = |level: usize| part.iter().copied().filter(|index| places[*index] == Some(level)).collect::<Vec<usize>>();
     let levels = values.iter().enumerate().map(|(level, value)| PoolLevel {
         value: value.clone(),
-        sample: at(level).any(|index| gathered.sample[index]),
-        pooled: pool_with(pools, &at(level).map(|index| gathered.counts[index]).collect(), model).ok(),
+        sample: at(level).iter().any(|index| gathered.sample[*index]),
+        pooled: pool_with(pools, &at(level).iter().map(|index| gathered.counts[*index]).collect(), model).ok(),
     });
     let levels: Vec<PoolLevel> = levels.collect();
-    let part: Vec<usize> = (0..places.len()).filter(|index| places[*index].is_some()).collect();
     let counts: Vec<Counts> = part.iter().map(|index| gathered.counts[*index]).collect();
     let of: Vec<usize> = part.iter().filter_map(|index| places[*index]).collect();
     let found = compare_levels(&counts, &of, pruvex_core::Level::default());
@@ -292,6 +305,7 @@ pub(crate) async fn answer_pool(
         let found = pool_with(&pools, &counts, input.model);
         let not_pooled = found.as_ref().err().copied();
         let pooled = found.ok();
+        let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
         let weighed = pooled.as_ref().map(|pooled| weights(&counts, pooled)).unwrap_or_default();
         let mut weighed = weighed.into_iter();
         let by = input.by.map(|facet| compared(facet, &gathered, &input.selection, input.model, &pools));
@@ -307,7 +321,8 @@ pub(crate) async fn answer_pool(
             evidence: Evidence::of(counts.len()),
             sample: kept(&gathered.sample, &out).into_iter().any(|sample| sample),
             not_pooled,
-            prediction: pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default(),
+            reading: pooled.as_ref().map(|pooled| read(&counts, pooled, &ahead, provenance(&gathered.members, &out))),
+            prediction: ahead,
             heterogeneity: pooled.as_ref().filter(|it| it.k > 1).map(|pooled| heterogeneity(&counts, pooled)),
             roc: pooled.as_ref().and_then(|pooled| roc_space(pooled, &counts)),
             pooled,
@@ -331,7 +346,7 @@ pub(crate) struct WithoutResult {
 /// The same results by one model.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde")]
-pub(crate) struct Alternative {
+pub(crate) struct ModelAlternative {
     /// What was asked for; the answer says what could be fitted.
     choice: ModelChoice,
     pooled: Option<Pooled>,
@@ -363,7 +378,7 @@ pub(crate) enum NotTested {
 pub(crate) struct PoolSensitivity {
     /// In the order of the pool; empty below two results.
     without: Vec<WithoutResult>,
-    alternatives: Vec<Alternative>,
+    alternatives: Vec<ModelAlternative>,
     /// Without results of studies at high risk of bias.
     without_high_risk: PartPooled,
     /// Without results that report one group only.
@@ -413,7 +428,7 @@ pub(crate) async fn try_pool(
                 .collect(),
             alternatives: choices
                 .into_iter()
-                .map(|choice| Alternative { choice, pooled: pool_with(&pools, &counts, choice).ok() })
+                .map(|choice| ModelAlternative { choice, pooled: pool_with(&pools, &counts, choice).ok() })
                 .collect(),
             without_high_risk: part(&|index| !high(index)),
             without_one_armed: part(&armed),

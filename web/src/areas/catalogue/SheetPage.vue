@@ -131,7 +131,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
         <SheetBody v-else :sheet="sheet" :editable="may('write_sheets')" @edit="part = $event" />
         <aside>
           <AnswerPanel :id="id" :target="sheet.condition" :answer="pooled.data.value ?? null" />
-          <PooledPanel :query="pooled" />
+          <PooledPanel :test-id="id" :query="pooled" />
           <CautionLine />
         </aside>
       </div>

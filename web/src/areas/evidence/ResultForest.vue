@@ -3,16 +3,14 @@ import { mdiDeleteOutline, mdiPencilOutline } from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import ForestRow from '@/figures/ForestRow.vue'
-import type { Counts, Pooled, ResultView, ShareEstimate, StudyView } from '@/shared/api/types'
-import { percent, percentInterval } from '@/shared/format'
+import type { Pooled, ResultView, StudyView } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 import AppraisalButton from './AppraisalButton.vue'
 import ResultTrace from './ResultTrace.vue'
-import { resultWords, togetherWords } from './resultWords'
-import { setupWords } from './setupWords'
+import { about, arms, label, resultWords, share, togetherWords } from './resultWords'
 
 /** The results of a test as a paired forest: sensitivity and specificity of each beside each other, summary below. */
 defineProps<{ results: ResultView[]; pooled: Pooled | null; editable: boolean }>()
@@ -26,14 +24,6 @@ const emit = defineEmits<{
 const column = ref<HTMLElement | null>(null)
 const width = useWidth(column, 210)
 
-function arm(counts: Counts, correct: 'tp' | 'tn', wrong: 'fn' | 'fp') {
-  const [a, b] = [counts[correct], counts[wrong]]
-  return a == null || b == null ? null : { correct: a, n: a + b }
-}
-const arms = (counts: Counts) => ({ se: arm(counts, 'tp', 'fn'), sp: arm(counts, 'tn', 'fp') })
-const share = (value?: ShareEstimate | null) =>
-  value ? `${percent(value.estimate)} (${percentInterval(value)})` : text.study.oneArmed
-const label = ({ study }: ResultView) => study.cited?.label ?? study.reference
 const together = ({ together, others }: ResultView) =>
   together
     ? togetherWords(
@@ -41,8 +31,6 @@ const together = ({ together, others }: ResultView) =>
         together.rule,
       )
     : ''
-const about = (result: ResultView) =>
-  [result.study.population, result.reference_standard, ...setupWords(result.study.setup)].filter(Boolean)
 /** That each person was counted once is what everybody expects; it stands with the rest. */
 const differs = (result: ResultView) => {
   const unit = result.unit === 'side' ? result.unit : null

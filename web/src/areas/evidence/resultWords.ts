@@ -1,5 +1,7 @@
-import type { AccuracyResult, Rule } from '@/shared/api/types'
+import type { AccuracyResult, Counts, ResultView, Rule, ShareEstimate } from '@/shared/api/types'
+import { percent, percentInterval } from '@/shared/format'
 import { text } from '@/shared/text'
+import { setupWords } from './setupWords'
 
 type Said = Pick<AccuracyResult, 'variant' | 'criterion' | 'condition' | 'stage' | 'group' | 'unit'>
 
@@ -21,3 +23,20 @@ export function togetherWords(others: string[], rule: Rule): string {
   const said = typeof rule === 'string' ? text.result.rules[rule] : text.result.atLeast(rule.at_least)
   return text.result.together(others.join(', '), said)
 }
+
+function arm(counts: Counts, correct: 'tp' | 'tn', wrong: 'fn' | 'fp') {
+  const [a, b] = [counts[correct], counts[wrong]]
+  return a == null || b == null ? null : { correct: a, n: a + b }
+}
+/** The two groups of people, as far as they are reported. */
+export const arms = (counts: Counts) => ({ se: arm(counts, 'tp', 'fn'), sp: arm(counts, 'tn', 'fp') })
+
+export const share = (value?: ShareEstimate | null) =>
+  value ? `${percent(value.estimate)} (${percentInterval(value)})` : text.study.oneArmed
+
+/** Which report it stands in, in the words of a list. */
+export const label = ({ study }: ResultView) => study.cited?.label ?? study.reference
+
+/** Who was examined, against what, and how. */
+export const about = (result: ResultView) =>
+  [result.study.population, result.reference_standard, ...setupWords(result.study.setup)].filter(Boolean)

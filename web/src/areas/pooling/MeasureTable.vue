@@ -2,7 +2,7 @@
 import { mdiFunctionVariant } from '@mdi/js'
 import { computed } from 'vue'
 
-import type { Summary } from '@/shared/api/types'
+import type { Prediction, Summary } from '@/shared/api/types'
 import { levelPercent, percent, percentInterval, ratioInterval, ratioPoint } from '@/shared/format'
 import { text } from '@/shared/text'
 
@@ -10,6 +10,8 @@ import { text } from '@/shared/text'
 const props = defineProps<{
   summary: Summary
   beside?: Summary | null
+  /** Where the next study is expected. */
+  ahead?: Prediction | null
   workings: Record<keyof typeof text.pooled.measures, string>
   level: number
 }>()
@@ -32,6 +34,7 @@ const rows = computed(() =>
     measure,
     main: cells(props.summary, measure),
     beside: cells(props.beside, measure),
+    ahead: cells(props.ahead as Summary | null | undefined, measure)?.interval ?? '–',
   })),
 )
 </script>
@@ -43,6 +46,7 @@ const rows = computed(() =>
         <td></td>
         <td></td>
         <th scope="col">{{ text.pooled.level(levelPercent(level)) }}</th>
+        <th v-if="ahead" scope="col" :title="text.pool.aheadHint">{{ text.pool.ahead }}</th>
         <th v-if="beside" scope="col">{{ text.pooled.beside }}</th>
         <td></td>
       </tr>
@@ -57,6 +61,7 @@ const rows = computed(() =>
           <td class="numeric muted">{{ row.main.interval }}</td>
         </template>
         <td v-else colspan="2" class="numeric muted">{{ text.unknown }}</td>
+        <td v-if="ahead" class="numeric muted">{{ row.ahead }}</td>
         <td v-if="beside" class="numeric muted">
           {{ row.beside ? `${row.beside.point} (${row.beside.interval})` : '–' }}
         </td>

@@ -1,68 +1,33 @@
 <script setup lang="ts">
 import type { UseQueryReturnType } from '@tanstack/vue-query'
-import { computed } from 'vue'
 
 import type { PooledAnswer } from '@/shared/api/types'
-import { whole } from '@/shared/format'
-import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
-import MeasureTable from './MeasureTable.vue'
-import { warningWords } from './words'
+import PooledFigures from './PooledFigures.vue'
 
-/** The pooled answer of a test: the measures at the summary point, the model used and why, and what limits it. */
-const props = defineProps<{ query: UseQueryReturnType<PooledAnswer, Error> }>()
+/** The pooled answer of a test on its sheet. */
+defineProps<{ query: UseQueryReturnType<PooledAnswer, Error>; testId: string }>()
 
-const answer = computed(() => props.query.data.value ?? null)
-const pooled = computed(() => answer.value?.pooled ?? null)
-const single = computed(() => pooled.value?.model === 'single_study')
+const { carried } = useQuestion()
 </script>
 
 <template>
   <StateNotice
-    v-if="query.isError.value && !answer"
+    v-if="query.isError.value && !query.data.value"
     tone="error"
     :title="text.pooled.failed"
     :detail="query.error.value?.message"
   >
     <v-btn @click="query.refetch()">{{ text.layout.retry }}</v-btn>
   </StateNotice>
-  <section v-else-if="answer && pooled" class="pooled" data-test="pooled">
-    <h2>{{ single ? text.pooled.single : text.pooled.title }} <SampleMark v-if="answer.sample" /></h2>
-    <p class="small muted">
-      {{ text.pooled.from(pooled.k, whole(pooled.diseased), whole(pooled.non_diseased)) }}
+  <template v-else-if="query.data.value?.pooled">
+    <PooledFigures :pooled="query.data.value.pooled" :sample="query.data.value.sample" />
+    <p class="small no-print">
+      <router-link :to="{ name: 'pooling', query: { ...carried, tests: testId } }" data-test="open-pool">{{
+        text.pool.open
+      }}</router-link>
     </p>
-    <p v-if="!pooled.converged" class="broken" role="alert">{{ text.pooled.notConverged }}</p>
-    <MeasureTable
-      :summary="pooled"
-      :beside="pooled.simpler ?? null"
-      :workings="single ? text.pooled.singleWorkings : text.pooled.workings"
-      :level="pooled.level"
-    />
-    <p class="small">
-      {{
-        single
-          ? text.pooled.notPooled
-          : text.pooled.why(text.models[pooled.model], text.reasons[pooled.reason])
-      }}
-      <span v-if="pooled.nodes" class="muted">{{ text.pooled.fit(pooled.iterations, pooled.nodes) }}</span>
-    </p>
-    <ul v-if="pooled.warnings.length" class="small notes">
-      <li v-for="(warning, index) in pooled.warnings" :key="index">{{ warningWords(warning) }}</li>
-    </ul>
-  </section>
+  </template>
 </template>
-
-<style scoped>
-h2 {
-  font-size: 1.05rem;
-}
-.notes {
-  margin-top: 6px;
-  padding-left: 1.2em;
-}
-.broken {
-  color: rgb(var(--v-theme-error));
-  font-weight: 700;
-}
-</style>

@@ -1,4 +1,4 @@
-import type { Note, Warning } from '@/shared/api/types'
+import type { Limit, Note, PoolReading, Warning } from '@/shared/api/types'
 import { percent, whole } from '@/shared/format'
 import { text } from '@/shared/text'
 
@@ -53,4 +53,50 @@ export function noteWords(note: Note): string {
     case 'no_negative_result':
       return text.warning.noNegative
   }
+}
+
+function limitSentence(limit: Limit): string {
+  const said = text.pool.reading.limits
+  switch (limit.code) {
+    case 'single_study':
+      return said.single
+    case 'few_studies':
+      return said.few(limit.both_arms)
+    case 'no_errors':
+      return said.noErrors(whole(limit.n), limit.arm === 'diseased')
+    case 'crosses_one':
+      return said.crossesOne(limit.positive ? 'LR+' : 'LR−')
+    case 'correlation_at_limit':
+      return said.correlation
+    case 'high_risk':
+      return said.highRisk(limit.results, limit.of)
+    case 'not_appraised':
+      return said.notAppraised(limit.results, limit.of)
+    case 'several_standards':
+      return said.standards(limit.standards)
+  }
+}
+
+/** A reading in sentences; the ratios as they are shown beside it. */
+export function readingWords(
+  { positive, negative, spread, limits }: PoolReading,
+  lr: { positive: string; negative: string },
+) {
+  const { reading } = text.pool
+  const [raises, lowers] = [
+    positive && reading.positive[positive.shift],
+    negative && reading.negative[negative.shift],
+  ]
+  const upper = (said: string) => said.charAt(0).toUpperCase() + said.slice(1)
+  let worth = reading.unknown
+  if (raises && lowers) worth = reading.joined(raises, lr.positive, lowers, lr.negative)
+  else if (raises) worth = `${reading.single(raises, `LR+ ${lr.positive}`)} ${reading.oneOnly}`
+  else if (lowers) worth = `${reading.single(upper(lowers), `LR− ${lr.negative}`)} ${reading.oneOnly}`
+  return { worth, spread: reading.spread[spread], limits: limits.map(limitSentence) }
+}
+
+/** A probability of a test as it is printed: two digits, and no zero. */
+export function pValue(p: number): string {
+  if (p < 0.001) return '< 0.001'
+  return `= ${p.toFixed(p < 0.01 ? 3 : 2)}`
 }

@@ -1,4 +1,4 @@
-import { QueryClient, keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { QueryClient, keepPreviousData, useQueries, useQuery } from '@tanstack/vue-query'
 import { computed, type MaybeRefOrGetter, toValue } from 'vue'
 
 import { outage } from '../outage'
@@ -11,6 +11,7 @@ import type {
   DomainAppraisal,
   Judgement,
   FiguresInput,
+  PoolInput,
   RawCounts,
   ReportInput,
   Region,
@@ -79,10 +80,47 @@ export function useTest(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<
   })
 }
 
+const askResults = async (id: string) => data(await api.GET('/api/v1/tests/{id}/results', byId(id)))
+
+/** The results of several tests, in the order of the tests. */
+export function useResultsOf(ids: MaybeRefOrGetter<string[]>) {
+  return useQueries({
+    queries: computed(() =>
+      toValue(ids).map((id) => ({ queryKey: ['results', id], queryFn: () => askResults(id) })),
+    ),
+    combine: (found) => ({
+      results: found.flatMap((one) => one.data ?? []),
+      pending: found.some((one) => one.isPending),
+    }),
+  })
+}
+
+/** What these results answer together. */
+export function usePool(input: MaybeRefOrGetter<PoolInput>) {
+  return useQuery({
+    queryKey: ['pool', computed(() => toValue(input))],
+    queryFn: async ({ signal }) =>
+      data(await api.POST('/api/v1/pools/answer', { body: toValue(input), signal })),
+    enabled: computed(() => toValue(input).tests.length > 0),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** What that answer depends on; takes longer where there are many results. */
+export function usePoolSensitivity(input: MaybeRefOrGetter<PoolInput>) {
+  return useQuery({
+    queryKey: ['pool sensitivity', computed(() => toValue(input))],
+    queryFn: async ({ signal }) =>
+      data(await api.POST('/api/v1/pools/sensitivity', { body: toValue(input), signal })),
+    enabled: computed(() => toValue(input).tests.length > 0),
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useResults(id: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ['results', computed(() => toValue(id))],
-    queryFn: async () => data(await api.GET('/api/v1/tests/{id}/results', byId(toValue(id)))),
+    queryFn: () => askResults(toValue(id)),
   })
 }
 

@@ -1486,11 +1486,18 @@ export interface components {
     AlikeReference: components['schemas']['ReferenceView'] & {
       likeness: components['schemas']['Likeness']
     }
-    /** @description The same results by one model. */
+    /** @description What to do when the test cannot be done as it is taught. */
     Alternative: {
-      /** @description What was asked for; the answer says what could be fitted. */
-      choice: components['schemas']['ModelChoice']
-      pooled?: components['schemas']['Pooled'] | null
+      /**
+       * @description When: a large limb, small hands, an acute joint.
+       * @default
+       */
+      situation: string
+      /**
+       * @description What to do then.
+       * @default
+       */
+      instead: string
     }
     /** @description What a result of one test means. */
     Answer: {
@@ -1836,37 +1843,11 @@ export interface components {
       /** @description Names of the other tests that either of them was read together with. */
       others: components['schemas']['ReportedTest'][]
     }
-    /** @description Levels of a covariate compared. */
-    Comparison: {
-      /** @description Bivariate, or independent where a correlation is not identified. */
-      model: components['schemas']['Model']
-      /** @description Where the maximum lies. */
-      boundary: components['schemas']['Boundary']
-      /** @description Confidence level of every interval. */
-      confidence: components['schemas']['Level']
-      /** @description Each level's summary. */
-      levels: components['schemas']['LevelSummary'][]
-      /** @description Each further level against the first. */
-      contrasts: components['schemas']['Contrast'][]
-      /** @description Variances between the studies of a level, common to all levels. */
-      tau2: components['schemas']['Variances']
-      /**
-       * Format: double
-       * @description Their correlation, where both vary.
-       */
-      rho?: number | null
-      /**
-       * Format: double
-       * @description Log-likelihood with the levels, binomial coefficients included.
-       */
-      log_likelihood: number
-      /** @description That neither mean differs between levels. */
-      test: components['schemas']['LikelihoodRatioTest']
-      test_sensitivity?: components['schemas']['LikelihoodRatioTest'] | null
-      test_specificity?: components['schemas']['LikelihoodRatioTest'] | null
-      /** @description Groups in which the levels could not be compared. */
-      not_compared: components['schemas']['NotCompared'][]
-    }
+    /**
+     * @description How a measurement is compared with a value.
+     * @enum {string}
+     */
+    Comparison: 'at_least' | 'more_than' | 'at_most' | 'less_than'
     /** @description A target condition, with the pre-test probability from which the question strip starts. */
     Condition: {
       /** @description Region. */
@@ -2604,6 +2585,37 @@ export interface components {
      * @description A two-sided confidence level such as 0.95.
      */
     Level: number
+    /** @description Levels of a covariate compared. */
+    LevelComparison: {
+      /** @description Bivariate, or independent where a correlation is not identified. */
+      model: components['schemas']['Model']
+      /** @description Where the maximum lies. */
+      boundary: components['schemas']['Boundary']
+      /** @description Confidence level of every interval. */
+      confidence: components['schemas']['Level']
+      /** @description Each level's summary. */
+      levels: components['schemas']['LevelSummary'][]
+      /** @description Each further level against the first. */
+      contrasts: components['schemas']['Contrast'][]
+      /** @description Variances between the studies of a level, common to all levels. */
+      tau2: components['schemas']['Variances']
+      /**
+       * Format: double
+       * @description Their correlation, where both vary.
+       */
+      rho?: number | null
+      /**
+       * Format: double
+       * @description Log-likelihood with the levels, binomial coefficients included.
+       */
+      log_likelihood: number
+      /** @description That neither mean differs between levels. */
+      test: components['schemas']['LikelihoodRatioTest']
+      test_sensitivity?: components['schemas']['LikelihoodRatioTest'] | null
+      test_specificity?: components['schemas']['LikelihoodRatioTest'] | null
+      /** @description Groups in which the levels could not be compared. */
+      not_compared: components['schemas']['NotCompared'][]
+    }
     /** @description What one level's studies show in the joint model. */
     LevelSummary: components['schemas']['Summary'] & {
       /** @description Position of the level. */
@@ -2654,6 +2666,61 @@ export interface components {
           similarity: number
           /** @enum {string} */
           because: 'similar_title'
+        }
+    /** @description What limits the answer. */
+    Limit:
+      | {
+          /** @enum {string} */
+          code: 'single_study'
+        }
+      | {
+          /** @description How many do. */
+          both_arms: number
+          /** @enum {string} */
+          code: 'few_studies'
+        }
+      | {
+          /** @description Which arm. */
+          arm: components['schemas']['ArmName']
+          /**
+           * Format: int64
+           * @description People in it.
+           */
+          n: number
+          /** @enum {string} */
+          code: 'no_errors'
+        }
+      | {
+          /** @description LR+, else LR-. */
+          positive: boolean
+          /** @enum {string} */
+          code: 'crosses_one'
+        }
+      | {
+          /** @enum {string} */
+          code: 'correlation_at_limit'
+        }
+      | {
+          /** @description How many. */
+          results: number
+          /** @description Of how many. */
+          of: number
+          /** @enum {string} */
+          code: 'high_risk'
+        }
+      | {
+          /** @description How many. */
+          results: number
+          /** @description Of how many. */
+          of: number
+          /** @enum {string} */
+          code: 'not_appraised'
+        }
+      | {
+          /** @description How many. */
+          standards: number
+          /** @enum {string} */
+          code: 'several_standards'
         }
     /**
      * @description What happens to a structure under test.
@@ -2756,6 +2823,12 @@ export interface components {
      * @enum {string}
      */
     Model: 'single_study' | 'bivariate' | 'independent' | 'fixed' | 'normal_reml' | 'normal_ml'
+    /** @description The same results by one model. */
+    ModelAlternative: {
+      /** @description What was asked for; the answer says what could be fitted. */
+      choice: components['schemas']['ModelChoice']
+      pooled?: components['schemas']['Pooled'] | null
+    }
     /**
      * @description The model asked for.
      * @enum {string}
@@ -3049,6 +3122,7 @@ export interface components {
       pooled?: components['schemas']['Pooled'] | null
       not_pooled?: components['schemas']['NoPool'] | null
       prediction: components['schemas']['Prediction']
+      reading?: components['schemas']['PoolReading'] | null
       heterogeneity?: components['schemas']['Heterogeneity'] | null
       roc?: components['schemas']['RocSpace'] | null
       rows: components['schemas']['PoolRow'][]
@@ -3077,9 +3151,18 @@ export interface components {
     PoolLevels: {
       facet: components['schemas']['Facet']
       levels: components['schemas']['PoolLevel'][]
-      comparison?: components['schemas']['Comparison'] | null
+      comparison?: components['schemas']['LevelComparison'] | null
       not_compared?: components['schemas']['NoComparison'] | null
       same_people: components['schemas']['SamePeople'][]
+    }
+    /** @description What a pooled answer says. */
+    PoolReading: {
+      positive?: components['schemas']['Worth'] | null
+      negative?: components['schemas']['Worth'] | null
+      /** @description How much studies differ. */
+      spread: components['schemas']['StudySpread']
+      /** @description What limits it, the weightiest first. */
+      limits: components['schemas']['Limit'][]
     }
     /** @description A result of the pool's tests. */
     PoolRow: {
@@ -3088,14 +3171,14 @@ export interface components {
       out?: components['schemas']['WhyOut'] | null
       /** @description Its share of what is known. */
       weight: components['schemas']['Weight']
-      /** @description The position of its value of the facet that is compared; `null` when it takes no part. */
+      /** @description The position of its value of the facet that is compared, also while it is switched off; `null` when it takes no part. */
       level?: number | null
     }
     /** @description How much a pool's answer depends on choices and on single results. */
     PoolSensitivity: {
       /** @description In the order of the pool; empty below two results. */
       without: components['schemas']['WithoutResult'][]
-      alternatives: components['schemas']['Alternative'][]
+      alternatives: components['schemas']['ModelAlternative'][]
       /** @description Without results of studies at high risk of bias. */
       without_high_risk: components['schemas']['PartPooled']
       /** @description Without results that report one group only. */
@@ -3616,18 +3699,12 @@ export interface components {
       /** @description So many are added. */
       added: number
     }
-    /** @description An ellipse on the logit scale about the mean, and its outline in ROC space. */
-    Region: {
-      /** @description Semi-axes, the longer first. */
-      semi_axes: number[]
-      /**
-       * Format: double
-       * @description Angle of the longer one from the axis of logit sensitivity, in radians within (-pi/2, pi/2].
-       */
-      angle: number
-      /** @description Outline, first point not repeated; `t = 0` is the largest sensitivity. */
-      outline: components['schemas']['RocPoint'][]
-    }
+    /**
+     * @description A region of the body. The order is the order of the body rail.
+     * @enum {string}
+     */
+    Region:
+      'neck' | 'shoulder' | 'elbow' | 'hand_wrist' | 'trunk_back' | 'pelvis' | 'hip' | 'knee' | 'ankle_foot'
     /** @description A region and how many tests it has. */
     RegionView: {
       region: components['schemas']['Region']
@@ -3796,14 +3873,26 @@ export interface components {
       /** @description Specificity; the axis of the usual plot is its complement. */
       specificity: components['schemas']['Probability']
     }
+    /** @description An ellipse on the logit scale about the mean, and its outline in ROC space. */
+    RocRegion: {
+      /** @description Semi-axes, the longer first. */
+      semi_axes: number[]
+      /**
+       * Format: double
+       * @description Angle of the longer one from the axis of logit sensitivity, in radians within (-pi/2, pi/2].
+       */
+      angle: number
+      /** @description Outline, first point not repeated; `t = 0` is the largest sensitivity. */
+      outline: components['schemas']['RocPoint'][]
+    }
     /** @description A bivariate fit in ROC space. */
     RocSpace: {
       /** @description The summary point. */
       summary: components['schemas']['RocPoint']
       /** @description Where the mean lies with the given confidence. */
-      confidence: components['schemas']['Region']
+      confidence: components['schemas']['RocRegion']
       /** @description Where a new study's true point lies. */
-      prediction: components['schemas']['Region']
+      prediction: components['schemas']['RocRegion']
       hsroc?: components['schemas']['Hsroc'] | null
       /** @description The curve over the range of specificities that the studies observed, never beyond. */
       curve: components['schemas']['RocPoint'][]
@@ -4081,6 +4170,11 @@ export interface components {
        */
       sources: string[]
     }
+    /**
+     * @description How far a likelihood ratio moves a probability (bands of Jaeschke, Guyatt and Sackett 1994).
+     * @enum {string}
+     */
+    Shift: 'reversed' | 'slight' | 'small' | 'moderate' | 'large'
     /** @description A name and password to sign in with. */
     SignInInput: {
       login: string
@@ -4390,6 +4484,11 @@ export interface components {
        */
       examiners: string
     }
+    /**
+     * @description How much studies differ, by where the next one is expected.
+     * @enum {string}
+     */
+    StudySpread: 'not_known' | 'by_chance' | 'moderate' | 'wide' | 'across_one'
     /** @description A study. */
     StudyView: components['schemas']['Study'] & {
       /** Format: uuid */
@@ -4878,6 +4977,15 @@ export interface components {
      * @enum {string}
      */
     WordScheme: 'landis_koch1977' | 'koo_li2016'
+    /** @description What one result, positive or negative, is worth. */
+    Worth: {
+      /** @description By the estimate. */
+      shift: components['schemas']['Shift']
+      /** @description By the bound of its interval that is least favourable. */
+      at_least: components['schemas']['Shift']
+      /** @description By the bound that is most favourable. */
+      at_most: components['schemas']['Shift']
+    }
   }
   responses: never
   parameters: never

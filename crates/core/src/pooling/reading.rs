@@ -1,0 +1,220 @@
+//! What a pooled answer says in words: codes from its numbers, never a fixed text; the sentences are the screen's.
+
+use serde::Serialize;
+
+use super::answer::{ArmName, Pooled};
+use super::prediction::Prediction;
+use super::search::Boundary;
+use crate::accuracy::Counts;
+use crate::{Estimate, Ratio};
+
+/// How far a likelihood ratio moves a probability (bands of Jaeschke, Guyatt and Sackett 1994).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Shift {
+    /// Against what the result is taken for: LR+ below 1, LR- above 1.
+    Reversed,
+    /// Up to 2, or down to 0.5.
+    Slight,
+    /// 2 to 5, or 0.5 to 0.2.
+    Small,
+    /// 5 to 10, or 0.2 to 0.1.
+    Moderate,
+    /// 10 and more, or 0.1 and less.
+    Large,
+}
+
+impl Shift {
+    /// Of a factor in the expected direction: LR+, or 1 / LR-.
+    fn of(factor: f64) -> Self {
+        match factor {
+            f if f < 1.0 => Self::Reversed,
+            f if f < 2.0 => Self::Slight,
+            f if f < 5.0 => Self::Small,
+            f if f < 10.0 => Self::Moderate,
+            _ => Self::Large,
+        }
+    }
+}
+
+/// What one result, positive or negative, is worth.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Worth {
+    /// By the estimate.
+    pub shift: Shift,
+    /// By the bound of its interval that is least favourable.
+    pub at_least: Shift,
+    /// By the bound that is most favourable.
+    pub at_most: Shift,
+}
+
+/// How much studies differ, by where the next one is expected.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum StudySpread {
+    /// Too few to tell.
+    NotKnown,
+    /// No more than chance would make.
+    ByChance,
+    /// The next study is expected to agree on what both results are worth, within a band.
+    Moderate,
+    /// It may find another worth of a result than the summary, but the same direction.
+    Wide,
+    /// It may find that a result tells nothing.
+    AcrossOne,
+}
+
+/// What limits the answer.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum Limit {
+    /// One study.
+    SingleStudy,
+    /// Fewer than four report both groups.
+    FewStudies {
+        /// How many do.
+        both_arms: usize,
+    },
+    /// Not an error in an arm, on few people: certainty is not to be had from them.
+    NoErrors {
+        /// Which arm.
+        arm: ArmName,
+        /// People in it.
+        n: u64,
+    },
+    /// An interval of a ratio includes 1.
+    CrossesOne {
+        /// LR+, else LR-.
+        positive: bool,
+    },
+    /// The maximum is at a correlation of ±1: intervals may be too narrow.
+    CorrelationAtLimit,
+    /// Results of studies at high risk of bias.
+    HighRisk {
+        /// How many.
+        results: usize,
+        /// Of how many.
+        of: usize,
+    },
+    /// Results of studies that nobody has appraised.
+    NotAppraised {
+        /// How many.
+        results: usize,
+        /// Of how many.
+        of: usize,
+    },
+    /// They were read against different reference standards.
+    SeveralStandards {
+        /// How many.
+        standards: usize,
+    },
+}
+
+/// What a pooled answer says.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct PoolReading {
+    /// Of a positive result.
+    pub positive: Option<Worth>,
+    /// Of a negative one.
+    pub negative: Option<Worth>,
+    /// How much studies differ.
+    pub spread: StudySpread,
+    /// What limits it, the weightiest first.
+    pub limits: Vec<Limit>,
+}
+
+/// What is known of the results beside their counts.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Provenance {
+    /// Results of studies at high risk of bias.
+    pub high_risk: usize,
+    /// Results of studies that nobody has appraised.
+    pub not_appraised: usize,
+    /// Reference standards that are named.
+    pub standards: usize,
+}
+
+fn worth(of: Option<Estimate<Ratio>>, positive: bool) -> Option<Worth> {
+    let of = of?;
+    let shift = |ratio: Ratio| {
+        let ratio = ratio.get();
+        Shift::of(if positive { ratio } else { 1.0 / ratio })
+    };
+    let (least, most) = if positive { (of.lower, of.upper) } else { (of.upper, of.lower) };
+    Some(Worth { shift: shift(of.estimate), at_least: shift(least), at_most: shift(most) })
+}
+
+/// Reads a pooled answer.
+#[must_use]
+pub fn read(studies: &[Counts], pooled: &Pooled, ahead: &Prediction, known: Provenance) -> PoolReading {
+    let (positive, negative) = (worth(pooled.summary.lr_positive, true), worth(pooled.summary.lr_negative, false));
+    let mut limits = Vec::new();
+    let both_arms = studies.iter().filter(|it| it.diseased().is_some() && it.non_diseased().is_some()).count();
+    match (studies.len(), both_arms) {
+        (1, _) => limits.push(Limit::SingleStudy),
+        (_, both_arms) if both_arms < 4 => limits.push(Limit::FewStudies { both_arms }),
+        _ => {}
+    }
+    for (arm, people) in [
+        (
+            ArmName::Diseased,
+            studies.iter().filter_map(Counts::diseased).fold((0, 0), |(n, e), it| (n + it.n, e + it.n - it.correct)),
+        ),
+        (
+            ArmName::NonDiseased,
+            studies
+                .iter()
+                .filter_map(Counts::non_diseased)
+                .fold((0, 0), |(n, e), it| (n + it.n, e + it.n - it.correct)),
+        ),
+    ] {
+        if let (n @ 1.., 0) = people {
+            limits.push(Limit::NoErrors { arm, n });
+        }
+    }
+    let crosses = |worth: Option<Worth>| {
+        worth.is_some_and(|it| (it.at_least == Shift::Reversed) != (it.at_most == Shift::Reversed))
+    };
+    limits.extend(
+        [(positive, true), (negative, false)]
+            .into_iter()
+            .filter(|(of, _)| crosses(*of))
+            .map(|(_, positive)| Limit::CrossesOne { positive }),
+    );
+    let of = studies.len();
+    if known.high_risk > 0 {
+        limits.push(Limit::HighRisk { results: known.high_risk, of });
+    }
+    if known.not_appraised > 0 {
+        limits.push(Limit::NotAppraised { results: known.not_appraised, of });
+    }
+    if known.standards > 1 {
+        limits.push(Limit::SeveralStandards { standards: known.standards });
+    }
+    if matches!(pooled.boundary, Boundary::RhoMinusOne | Boundary::RhoPlusOne) {
+        limits.push(Limit::CorrelationAtLimit);
+    }
+    PoolReading { positive, negative, spread: spread(pooled, ahead), limits }
+}
+
+fn spread(pooled: &Pooled, ahead: &Prediction) -> StudySpread {
+    if pooled.boundary == Boundary::BothVariancesZero {
+        return StudySpread::ByChance;
+    }
+    let (Some(positive), Some(negative)) = (worth(ahead.lr_positive, true), worth(ahead.lr_negative, false)) else {
+        return StudySpread::NotKnown;
+    };
+    let either = |f: fn(Worth) -> bool| f(positive) || f(negative);
+    if either(|it| it.at_least == Shift::Reversed) {
+        StudySpread::AcrossOne
+    } else if either(|it| it.at_least != it.shift || it.at_most != it.shift) {
+        StudySpread::Wide
+    } else {
+        StudySpread::Moderate
+    }
+}

@@ -1,0 +1,148 @@
+<script setup lang="ts">
+import { mdiFilterVariant } from '@mdi/js'
+import { computed, ref } from 'vue'
+
+import type { Facet, PoolAnswer, TestRow } from '@/shared/api/types'
+import { text } from '@/shared/text'
+import { facetWords } from './facetWords'
+import type { PoolState } from './usePoolState'
+
+/** Whose results are pooled, which of them, what they are compared by, and by which model. */
+const props = defineProps<{ state: PoolState; tests: TestRow[]; answer: PoolAnswer | null }>()
+
+const { tests: chosen, only, by, model, from, until, narrowed } = props.state
+const open = ref(narrowed.value > 0)
+const items = computed(() =>
+  props.tests
+    .filter((test) => test.studies > 0 || chosen.value.includes(test.id))
+    .map((test) => ({
+      value: test.id,
+      title: test.name,
+      props: { subtitle: text.pool.results(test.studies) },
+    })),
+)
+/** Facets in which the results differ, and those that are filtered though they no longer do. */
+const offered = computed(() => {
+  const found = props.answer?.facets ?? []
+  const stale = (Object.keys(only.value) as Facet[]).filter(
+    (facet) => !found.some((it) => it.facet === facet),
+  )
+  return [...found, ...stale.map((facet) => ({ facet, values: [] }))]
+    .filter(({ facet }) => facet !== 'test')
+    .map(({ facet, values }) => {
+      const known = values.map(({ value }) => value)
+      const lost = (only.value[facet] ?? []).filter((value) => !known.includes(value))
+      const all = [...values, ...lost.map((value) => ({ value, results: 0 }))]
+      const title = (value: string, n: number) => `${facetWords(facet, value)} (${n})`
+      return { facet, items: all.map(({ value, results }) => ({ value, title: title(value, results) })) }
+    })
+})
+const comparable = computed(() => [
+  { value: null, title: text.pool.nothingToCompare },
+  ...(props.answer?.facets ?? []).map(({ facet }) => ({ value: facet, title: text.pool.facets[facet] })),
+])
+const models = Object.entries(text.pool.choices).map(([value, title]) => ({ value, title }))
+</script>
+
+<template>
+  <div class="choice no-print">
+    <div class="line">
+      <v-autocomplete
+        class="tests"
+        :model-value="chosen"
+        :items="items"
+        :label="text.pool.tests"
+        multiple
+        chips
+        closable-chips
+        :no-data-text="text.pool.noTests"
+        data-test="pool-tests"
+        @update:model-value="state.setTests"
+      />
+      <v-select
+        class="short"
+        :model-value="by"
+        :items="comparable"
+        :label="text.pool.by"
+        data-test="pool-by"
+        @update:model-value="state.setBy"
+      />
+      <v-select
+        class="short"
+        :model-value="model"
+        :items="models"
+        :label="text.pool.model"
+        data-test="pool-model"
+        @update:model-value="state.setModel"
+      />
+      <v-btn
+        :prepend-icon="mdiFilterVariant"
+        :aria-expanded="open"
+        data-test="pool-which"
+        @click="open = !open"
+      >
+        {{ text.pool.which }}<template v-if="narrowed"> · {{ text.pool.active(narrowed) }}</template>
+      </v-btn>
+    </div>
+    <div v-if="open && chosen.length" class="facets">
+      <v-select
+        v-for="{ facet, items: values } in offered"
+        :key="facet"
+        :model-value="only[facet] ?? []"
+        :items="values"
+        :label="text.pool.facets[facet]"
+        multiple
+        clearable
+        :data-test="`only-${facet}`"
+        @update:model-value="state.setOnly(facet, $event)"
+      />
+      <div class="years">
+        <v-text-field
+          :model-value="from ?? ''"
+          :label="text.pool.from"
+          inputmode="numeric"
+          maxlength="4"
+          data-test="pool-from"
+          @change="state.setYear('from', ($event.target as HTMLInputElement).value.trim())"
+        />
+        <v-text-field
+          :model-value="until ?? ''"
+          :label="text.pool.until"
+          inputmode="numeric"
+          maxlength="4"
+          @change="state.setYear('until', ($event.target as HTMLInputElement).value.trim())"
+        />
+      </div>
+      <v-btn v-if="narrowed" data-test="pool-clear" @click="state.clear">{{ text.pool.clear }}</v-btn>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.line,
+.facets {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px 12px;
+}
+.facets {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
+  margin-top: 12px;
+  padding: 12px;
+  border: 1px solid var(--line);
+  border-radius: 8px;
+}
+.tests {
+  flex: 3 1 320px;
+}
+.short {
+  flex: 1 1 150px;
+  max-width: 230px;
+}
+.years {
+  display: flex;
+  gap: 8px;
+}
+</style>

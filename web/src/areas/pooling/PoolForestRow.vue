@@ -1,0 +1,144 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { about, arms, label, resultWords, share } from '@/areas/evidence/resultWords'
+import AppraisalMark from '@/figures/AppraisalMark.vue'
+import ForestRow from '@/figures/ForestRow.vue'
+import type { AskedAspect } from '@/shared/api/types'
+import { percent } from '@/shared/format'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import { text } from '@/shared/text'
+import type { Row } from './poolRows'
+
+/** A result in the forest of a pool, and its switch. */
+const props = defineProps<{
+  of: Row
+  asked: AskedAspect | undefined
+  width: number
+  marked: boolean
+  compared: boolean
+  test: string
+}>()
+const emit = defineEmits<{ toggle: [id: string]; mark: [id: string] }>()
+
+const result = computed(() => props.of.result)
+const row = computed(() => props.of.row)
+const off = computed(() => row.value.out?.code === 'switched_off')
+const differs = computed(() => {
+  // That each person was counted once is what everybody expects.
+  const unit = result.value.unit === 'side' ? result.value.unit : null
+  return [props.test, ...resultWords({ ...result.value, unit })].filter(Boolean).join(' · ')
+})
+const parts = computed(() => {
+  const { se, sp } = arms(result.value.counts)
+  const { sensitivity, specificity } = result.value.accuracy
+  const { weight } = row.value
+  return [
+    { arm: se, value: sensitivity, weight: weight.sensitivity },
+    { arm: sp, value: specificity, weight: weight.specificity },
+  ]
+})
+</script>
+
+<template>
+  <tr
+    :class="{ off, marked }"
+    data-test="pool-row"
+    @mouseenter="emit('mark', result.id)"
+    @mouseleave="emit('mark', '')"
+  >
+    <td class="switch no-print">
+      <input
+        type="checkbox"
+        :checked="!off"
+        :aria-label="text.pool.take(label(result))"
+        data-test="pool-switch"
+        @change="emit('toggle', result.id)"
+        @focus="emit('mark', result.id)"
+        @blur="emit('mark', '')"
+      />
+    </td>
+    <th scope="row" :title="about(result).join(' · ')">
+      <AppraisalMark
+        v-if="asked"
+        class="posts"
+        :asked="asked"
+        :appraisal="result.study.appraisals.find((it) => it.aspect === 'accuracy')"
+      />
+      <router-link
+        class="report"
+        dir="auto"
+        :to="{ name: 'sheet', params: { id: result.test_id }, query: { region: $route.query.region } }"
+      >
+        {{ label(result) }}
+      </router-link>
+      <SampleMark v-if="result.sample" />
+      <span v-if="differs" class="about" dir="auto">{{ differs }}</span>
+      <span v-if="compared && row.out?.code === 'same_people'" class="about">{{
+        text.pool.onlyCompared
+      }}</span>
+    </th>
+    <template v-for="(part, index) in parts" :key="index">
+      <td class="numbers">
+        <template v-if="part.arm">
+          <b>{{ part.arm.n ? share(part.value) : text.unknown }}</b>
+          <small>{{ text.study.people(part.arm.correct, part.arm.n) }}</small>
+        </template>
+        <span v-else class="muted">{{ text.study.oneArmed }}</span>
+      </td>
+      <td class="plot"><ForestRow :width="width" :share="part.value" :n="part.arm?.n ?? 0" /></td>
+      <td class="numbers weight">{{ part.weight == null ? '–' : percent(part.weight) }}</td>
+    </template>
+  </tr>
+</template>
+
+<style scoped>
+.switch input {
+  width: 18px;
+  height: 18px;
+  accent-color: rgb(var(--v-theme-primary));
+}
+.posts {
+  float: right;
+}
+.report {
+  color: inherit;
+  font-weight: 500;
+  font-size: 0.875rem;
+  text-decoration: none;
+}
+.report + * {
+  margin-left: 6px;
+}
+.report:hover {
+  text-decoration: underline;
+}
+.about,
+small {
+  display: block;
+  color: var(--muted);
+  font-size: 0.75rem;
+  font-weight: 400;
+}
+.numbers {
+  text-align: right;
+  font-size: 0.8125rem;
+  white-space: nowrap;
+}
+.numbers b {
+  font-weight: 600;
+}
+.weight {
+  color: var(--muted);
+}
+.off th,
+.off .numbers {
+  color: var(--muted);
+}
+.off .plot {
+  opacity: 0.35;
+}
+.marked {
+  background: rgba(var(--v-theme-primary), 0.08);
+}
+</style>

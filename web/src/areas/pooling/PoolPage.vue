@@ -1,0 +1,185 @@
+<script setup lang="ts">
+import { computed, ref, watch, watchEffect } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { usePool, useResultsOf, useTests } from '@/shared/api/queries'
+import { whole } from '@/shared/format'
+import CautionLine from '@/shared/layout/CautionLine.vue'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { text } from '@/shared/text'
+import ComparePanel from './ComparePanel.vue'
+import PoolChoice from './PoolChoice.vue'
+import PooledFigures from './PooledFigures.vue'
+import PoolForest from './PoolForest.vue'
+import PoolReading from './PoolReading.vue'
+import { poolRows } from './poolRows'
+import RocPanel from './RocPanel.vue'
+import SensitivityPanel from './SensitivityPanel.vue'
+import SpreadPanel from './SpreadPanel.vue'
+import { usePoolState, type RowOrder } from './usePoolState'
+
+/** What to pool, its one answer with how much the studies differ, and what that answer depends on. */
+const route = useRoute()
+const { region } = useQuestion()
+const state = usePoolState()
+const list = useTests(() => ({ region: region.value, search: '', sort: 'evidence' as const, reverse: false }))
+const tests = computed(() => list.data.value?.rows ?? [])
+const studied = computed(() => tests.value.filter((test) => test.studies > 0))
+const pool = usePool(state.input)
+const answer = computed(() => (state.tests.value.length ? (pool.data.value ?? null) : null))
+const found = useResultsOf(state.tests)
+const rows = computed(() => poolRows(answer.value, found.value.results))
+const kept = computed(() => answer.value?.rows.filter((row) => !row.out).length ?? 0)
+const people = computed(() => {
+  const pooled = answer.value?.pooled
+  return pooled ? whole(pooled.diseased + pooled.non_diseased) : ''
+})
+const marked = ref('')
+const orders = Object.entries(text.pool.orders).map(([value, title]) => ({ value: value as RowOrder, title }))
+const empty = computed(() => {
+  switch (answer.value?.not_pooled) {
+    case 'no_results':
+      return { title: text.pool.none, detail: text.pool.noneDetail }
+    case 'not_identified':
+      return { title: text.pool.notIdentified, detail: text.pool.notIdentifiedDetail }
+    case 'too_many':
+      return { title: text.pool.tooMany, detail: text.pool.tooManyDetail }
+    default:
+      return null
+  }
+})
+watchEffect(() => (document.title = `${text.pool.title} – Pruvex`))
+// Tests of another region are another question.
+watch(
+  () => route.query.region,
+  (now, before) => before && now && now !== before && route.name === 'pooling' && state.setTests([]),
+)
+</script>
+
+<template>
+  <div>
+    <h1>
+      {{ text.pool.title }}
+      <SampleMark v-if="answer?.sample" />
+    </h1>
+    <p class="muted about no-print">{{ text.pool.about }}</p>
+    <PoolChoice :state="state" :tests="tests" :answer="answer" />
+    <WaitLine class="wait" :active="list.isPending.value || pool.isFetching.value || found.pending" />
+
+    <StateNotice
+      v-if="!state.tests.value.length && list.isSuccess.value"
+      :title="studied.length ? text.pool.choose : text.pool.noTests"
+      :detail="studied.length ? text.pool.chooseDetail(text.regions[region]) : text.pool.noTestsDetail"
+    >
+      <div class="offers">
+        <v-btn
+          v-for="test in studied"
+          :key="test.id"
+          data-test="pool-offer"
+          @click="state.setTests([test.id])"
+        >
+          {{ test.name }} · {{ text.pool.results(test.studies) }}
+        </v-btn>
+      </div>
+    </StateNotice>
+    <StateNotice
+      v-else-if="pool.isError.value && !answer"
+      tone="error"
+      :title="text.pool.failed"
+      :detail="pool.error.value?.message"
+    >
+      <v-btn @click="pool.refetch()">{{ text.layout.retry }}</v-btn>
+    </StateNotice>
+
+    <template v-else-if="answer">
+      <p class="count" aria-live="polite" data-test="pool-count">
+        {{ text.pool.kept(kept, answer.rows.length, people) }}
+        <v-btn v-if="state.off.value.length" size="small" data-test="pool-all-on" @click="state.allOn">
+          {{ text.pool.allOn }}
+        </v-btn>
+      </p>
+      <StateNotice v-if="empty" :title="empty.title" :detail="empty.detail" data-test="pool-empty" />
+      <template v-if="answer.pooled">
+        <PoolReading v-if="answer.reading" :reading="answer.reading" :pooled="answer.pooled" />
+        <div class="answer">
+          <div>
+            <PooledFigures :pooled="answer.pooled" :sample="answer.sample" :ahead="answer.prediction" />
+            <SpreadPanel v-if="answer.heterogeneity" :of="answer.heterogeneity" :pooled="answer.pooled" />
+          </div>
+          <RocPanel :answer="answer" :rows="rows" :tests="tests" :marked="marked" @mark="marked = $event" />
+        </div>
+      </template>
+      <div class="order no-print">
+        <v-select
+          :model-value="state.order.value"
+          :items="orders"
+          :label="text.pool.order"
+          data-test="pool-order"
+          @update:model-value="state.setOrder"
+        />
+      </div>
+      <PoolForest
+        :answer="answer"
+        :rows="rows"
+        :order="state.order.value"
+        :marked="marked"
+        :tests="tests"
+        @toggle="state.toggle"
+        @mark="marked = $event"
+      />
+      <ComparePanel v-if="answer.compared" class="section" :of="answer.compared" :tests="tests" />
+      <SensitivityPanel
+        v-if="answer.pooled"
+        class="section"
+        :input="state.input.value"
+        :answer="answer"
+        :results="found.results"
+      />
+    </template>
+    <CautionLine />
+  </div>
+</template>
+
+<style scoped>
+.about {
+  max-width: 72ch;
+  margin: 6px 0 14px;
+}
+.wait {
+  margin-bottom: 12px;
+}
+.offers {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+.count {
+  margin: 2px 0 0;
+  font-weight: 600;
+}
+.answer {
+  display: grid;
+  grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr);
+  gap: 20px 36px;
+  align-items: start;
+}
+.answer > div {
+  display: grid;
+  gap: 20px;
+}
+.order {
+  max-width: 220px;
+  margin: 20px 0 6px;
+}
+.section {
+  margin-top: 30px;
+}
+@media (max-width: 900px) {
+  .answer {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

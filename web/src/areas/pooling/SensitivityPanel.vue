@@ -1,0 +1,194 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { label, share } from '@/areas/evidence/resultWords'
+import { usePoolSensitivity } from '@/shared/api/queries'
+import type { PoolAnswer, PoolInput, Pooled, ResultView } from '@/shared/api/types'
+import { ratioInterval, ratioPoint } from '@/shared/format'
+import StateNotice from '@/shared/layout/StateNotice.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
+import { text } from '@/shared/text'
+import { pValue } from './words'
+
+/** What the answer depends on: the model, part of the results, single results. */
+const props = defineProps<{ input: PoolInput; answer: PoolAnswer; results: ResultView[] }>()
+
+const words = text.pool.sensitivity
+const tried = usePoolSensitivity(() => props.input)
+const lr = (of: Pooled['lr_positive']) => (of ? `${ratioPoint(of)} (${ratioInterval(of)})` : text.unknown)
+const line = (title: string, pooled: Pooled | null | undefined, note = '') => ({
+  title,
+  note,
+  pooled: pooled ?? null,
+})
+const blocks = computed(() => {
+  const found = tried.data.value
+  if (!found) return []
+  const models = found.alternatives
+    .filter(({ choice }) => choice !== props.input.model)
+    .map(({ choice, pooled }) => {
+      const stepped =
+        pooled && choice !== 'auto' && pooled.model !== choice && pooled.model !== 'single_study'
+      return line(text.pool.choices[choice]!, pooled, stepped ? words.stepped(text.models[pooled.model]) : '')
+    })
+  const [safer, whole] = [found.without_high_risk, found.without_one_armed]
+  const parts = [
+    ...(safer.left_out ? [line(words.withoutHighRisk(safer.left_out), safer.pooled)] : []),
+    ...(whole.left_out ? [line(words.withoutOneArmed(whole.left_out), whole.pooled)] : []),
+  ]
+  return [
+    { title: '', lines: [line(words.as, props.answer.pooled)] },
+    { title: words.models, lines: models },
+    ...(parts.length ? [{ title: words.parts, lines: parts }] : []),
+  ]
+})
+const influence = computed(() => {
+  const found = (tried.data.value?.without ?? []).map((one) => ({
+    ...one,
+    label: props.results.filter(({ id }) => id === one.result).map(label)[0] ?? '',
+    distance: one.cook_distance ?? null,
+  }))
+  return found.sort((a, b) => (b.distance ?? -1) - (a.distance ?? -1))
+})
+const largest = computed(() => Math.max(1, ...influence.value.map(({ distance }) => distance ?? 0)))
+const first = computed(() => {
+  const [one] = influence.value
+  const [all, rest] = [props.answer.pooled?.lr_positive, one?.summary.lr_positive]
+  return one?.distance != null && all && rest
+    ? words.matters(one.label, ratioPoint(all), ratioPoint(rest))
+    : ''
+})
+</script>
+
+<template>
+  <section data-test="sensitivity">
+    <h2>{{ words.title }}</h2>
+    <WaitLine :active="tried.isFetching.value" />
+    <StateNotice
+      v-if="tried.isError.value"
+      tone="error"
+      :title="text.pool.failed"
+      :detail="tried.error.value?.message"
+    >
+      <v-btn @click="tried.refetch()">{{ text.layout.retry }}</v-btn>
+    </StateNotice>
+    <template v-else-if="tried.data.value">
+      <div class="scroller">
+        <table class="plain-table">
+          <thead>
+            <tr class="small">
+              <th v-for="(column, index) in words.columns" :key="index" scope="col">{{ column }}</th>
+            </tr>
+          </thead>
+          <tbody v-for="(block, index) in blocks" :key="index">
+            <tr v-if="block.title">
+              <th scope="rowgroup" colspan="6" class="block small muted">{{ block.title }}</th>
+            </tr>
+            <tr v-for="row in block.lines" :key="row.title" :class="{ as: !index }">
+              <th scope="row">
+                {{ row.title }}<span v-if="row.note" class="small muted note">{{ row.note }}</span>
+              </th>
+              <template v-if="row.pooled">
+                <td>{{ row.pooled.k }}</td>
+                <td>{{ row.pooled.sensitivity ? share(row.pooled.sensitivity) : text.unknown }}</td>
+                <td>{{ row.pooled.specificity ? share(row.pooled.specificity) : text.unknown }}</td>
+                <td>{{ lr(row.pooled.lr_positive) }}</td>
+                <td>{{ lr(row.pooled.lr_negative) }}</td>
+              </template>
+              <td v-else colspan="5" class="muted">{{ words.nothing }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <div class="halves">
+        <div>
+          <h3 :title="words.influenceHint">{{ words.influence }}</h3>
+          <p v-if="!influence.length" class="small">{{ words.none }}</p>
+          <template v-else>
+            <p v-if="first" class="small">{{ first }}</p>
+            <table class="influence small" data-test="influence">
+              <thead class="visually-hidden">
+                <tr>
+                  <th scope="col">{{ text.study.study }}</th>
+                  <th scope="col">{{ words.distance }}</th>
+                  <th scope="col">LR+</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="one in influence" :key="one.result">
+                  <th scope="row" dir="auto">{{ one.label }}</th>
+                  <td class="bar">
+                    <span :style="{ width: `${((one.distance ?? 0) / largest) * 100}%` }"></span>
+                  </td>
+                  <td>{{ one.distance == null ? '–' : one.distance.toFixed(2) }}</td>
+                  <td class="muted">
+                    LR+ {{ one.summary.lr_positive ? ratioPoint(one.summary.lr_positive) : '–' }}
+                  </td>
+                </tr>
+              </tbody>
+            </table>
+            <p class="small muted">{{ words.influenceHint }}</p>
+          </template>
+        </div>
+        <div>
+          <h3>{{ words.small }}</h3>
+          <p class="small">
+            {{
+              tried.data.value.small_studies?.p != null
+                ? words.smallSaid(pValue(tried.data.value.small_studies.p), tried.data.value.small_studies.k)
+                : words.untested[tried.data.value.small_studies_untested ?? 'no_spread']
+            }}
+          </p>
+        </div>
+      </div>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.scroller {
+  overflow-x: auto;
+}
+.block {
+  padding-top: 10px;
+}
+.note {
+  margin-left: 8px;
+}
+.plain-table tbody th {
+  font-weight: 400;
+}
+.plain-table .as th,
+.plain-table .as td {
+  font-weight: 600;
+}
+.halves {
+  margin-top: 16px;
+}
+.influence {
+  width: 100%;
+  border-collapse: collapse;
+}
+.influence th {
+  max-width: 220px;
+  overflow: hidden;
+  text-align: left;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-weight: 400;
+}
+.influence td {
+  padding: 2px 0 2px 8px;
+  text-align: right;
+  white-space: nowrap;
+}
+.influence .bar {
+  width: 45%;
+}
+.bar span {
+  display: block;
+  height: 10px;
+  min-width: 1px;
+  background: rgb(var(--v-theme-primary));
+}
+</style>

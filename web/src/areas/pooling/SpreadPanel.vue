@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Heterogeneity, Pooled } from '@/shared/api/types'
+import { percent } from '@/shared/format'
+import { text } from '@/shared/text'
+import { pValue } from './words'
+
+/** How much studies differ beyond chance. */
+const props = defineProps<{ of: Heterogeneity; pooled: Pooled }>()
+
+const words = text.pool.spread
+const figure = (value: number | null | undefined, show: (value: number) => string) =>
+  value == null ? '–' : show(value)
+const q = (of: Heterogeneity['q_sensitivity']) =>
+  of ? words.qSaid(of.q.toFixed(1), of.df, pValue(of.p)) : '–'
+const rows = computed(() => {
+  const { of, pooled } = props
+  const two = (value: number) => value.toFixed(2)
+  return [
+    { title: words.tau2, se: figure(pooled.tau2.sens, two), sp: figure(pooled.tau2.spec, two) },
+    { title: words.i2, se: figure(of.i2_sensitivity, percent), sp: figure(of.i2_specificity, percent) },
+    { title: words.q, se: q(of.q_sensitivity), sp: q(of.q_specificity) },
+  ]
+})
+</script>
+
+<template>
+  <section data-test="spread">
+    <h2>{{ words.title }}</h2>
+    <table class="plain-table">
+      <thead>
+        <tr class="small">
+          <th v-for="(column, index) in words.columns" :key="index" scope="col">{{ column }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in rows" :key="row.title">
+          <th scope="row">{{ row.title }}</th>
+          <td>{{ row.se }}</td>
+          <td>{{ row.sp }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="small">
+      <template v-if="pooled.rho != null">{{ words.rho(pooled.rho.toFixed(2)) }}{{ ' ' }}</template>
+      <template v-if="of.i2_bivariate != null">{{ words.both(percent(of.i2_bivariate)) }}{{ ' ' }}</template>
+      <template v-if="of.threshold">
+        {{
+          words.threshold(of.threshold.rho.toFixed(2), of.threshold.p == null ? '' : pValue(of.threshold.p))
+        }}
+      </template>
+      <span class="muted">{{ words.source }}</span>
+    </p>
+  </section>
+</template>
