@@ -11,6 +11,7 @@ mod posttest;
 mod rebuild;
 mod schema;
 mod serve;
+mod verify;
 
 use std::process::ExitCode;
 
@@ -50,6 +51,8 @@ enum Command {
     Agreement(agreement::Arguments),
     /// The 2x2 tables behind a rounded report.
     Rebuild(rebuild::Arguments),
+    /// Confirm a frozen pool: its hash, and its answer computed again.
+    Verify(verify::Arguments),
     /// Print the OpenAPI document.
     Openapi,
     /// Print a JSON Schema: of what the computing commands print with --format json, or of bundles.
@@ -69,6 +72,7 @@ fn main() -> ExitCode {
         Command::Combine(arguments) => combine::run(&arguments),
         Command::Agreement(arguments) => agreement::run(&arguments),
         Command::Rebuild(arguments) => rebuild::run(&arguments),
+        Command::Verify(arguments) => verify::run(&arguments),
         Command::Schema { of } => schema::document(of).map(|text| emit(&text)),
         Command::Openapi => pruvex_server::openapi_json().map(|text| emit(&text)).map_err(|error| error.to_string()),
     };

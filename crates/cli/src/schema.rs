@@ -9,6 +9,7 @@ use crate::combine::CombineOutput;
 use crate::pool::PoolOutput;
 use crate::posttest::PosttestOutput;
 use crate::rebuild::RebuildOutput;
+use crate::verify::VerifyOutput;
 
 #[derive(OpenApi)]
 #[openapi(components(schemas(
@@ -21,6 +22,7 @@ use crate::rebuild::RebuildOutput;
     ReportedOutput,
     SeveralRaterOutput,
     TwoRaterOutput,
+    VerifyOutput,
 )))]
 struct Outputs;
 
@@ -55,6 +57,7 @@ fn commands() -> Result<Value, String> {
         ("pool", of("PoolOutput")),
         ("posttest", of("PosttestOutput")),
         ("rebuild", of("RebuildOutput")),
+        ("verify", of("VerifyOutput")),
     ];
     definitions.extend(commands.map(|(name, schema)| (name.to_owned(), schema)));
     Ok(json!({

@@ -7,6 +7,7 @@ pub mod evidence;
 pub mod exchange;
 pub mod history;
 pub mod people;
+pub mod pooling;
 pub mod unsaved;
 pub mod vocabulary;
 

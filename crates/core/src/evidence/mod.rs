@@ -9,6 +9,7 @@ mod reference;
 mod result;
 mod selection;
 mod setup;
+mod snapshot;
 mod study;
 
 pub use agreement::{
@@ -28,4 +29,8 @@ pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind
 pub use result::{AccuracyInput, AccuracyResult, Candidate, NotPooled, Rule, Together, Unit, fits, left_out};
 pub use selection::{Facet, Member, Offered, Selection, WhyOut, facets, same_people};
 pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Wakefulness};
+pub use snapshot::{
+    Difference, Happened, NotConfirmed, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult,
+    differences, side,
+};
 pub use study::{Study, StudyInput};

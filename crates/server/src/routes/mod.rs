@@ -12,6 +12,7 @@ pub(crate) mod people;
 pub(crate) mod pooling;
 pub(crate) mod pools;
 pub(crate) mod review;
+pub(crate) mod snapshots;
 pub(crate) mod table_import;
 pub(crate) mod teaching_sheet;
 pub(crate) mod unsaved;
@@ -110,5 +111,10 @@ pub(crate) fn api() -> Vec<Route> {
         pooling::pool_test,
         pools::answer_pool,
         pools::try_pool,
+        snapshots::freeze_pool,
+        snapshots::list_snapshots,
+        snapshots::get_snapshot,
+        snapshots::get_snapshot_file,
+        snapshots::compare_snapshot,
     ]
 }

@@ -4,8 +4,10 @@ use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
 use pruvex_core::accuracy::Counts;
-use pruvex_core::catalogue::name_key;
-use pruvex_core::evidence::{Aspect, Facet, Judgement, Member, Offered, Selection, WhyOut, facets, same_people};
+use pruvex_core::catalogue::{Region, name_key};
+use pruvex_core::evidence::{
+    Aspect, Facet, Judgement, Member, Offered, Selection, SnapshotTest, WhyOut, facets, same_people,
+};
 use pruvex_core::pooling::{
     ComparisonError, Correction, Heterogeneity, LeftOut, LevelComparison, ModelChoice, PoolError, PoolOptions,
     PoolReading, Pooled, Prediction, Provenance, RocSpace, SmallStudyError, SmallStudyTest, Weight, compare_levels,
@@ -35,17 +37,17 @@ const MOST_TESTS: usize = 20;
 #[serde(crate = "rocket::serde", deny_unknown_fields)]
 pub(crate) struct PoolInput {
     /// Whose results.
-    tests: Vec<Uuid>,
+    pub tests: Vec<Uuid>,
     /// About which target condition; without it that of the first test.
     #[serde(default)]
-    condition: Option<String>,
+    pub condition: Option<String>,
     #[serde(default)]
-    selection: Selection,
+    pub selection: Selection,
     /// What the results are compared by.
     #[serde(default)]
-    by: Option<Facet>,
+    pub by: Option<Facet>,
     #[serde(default)]
-    model: ModelChoice,
+    pub model: ModelChoice,
 }
 
 /// Why there is no pooled answer.
@@ -151,14 +153,19 @@ pub(crate) struct PoolAnswer {
 }
 
 /// A pool's results, in the order in which they were entered.
-struct Gathered {
-    condition: String,
-    members: Vec<Member>,
-    counts: Vec<Counts>,
-    sample: Vec<bool>,
+pub(super) struct Gathered {
+    pub condition: String,
+    /// The tests' names, in the order in which they were asked for.
+    pub tests: Vec<SnapshotTest>,
+    pub region: Region,
+    pub members: Vec<Member>,
+    pub versions: Vec<i32>,
+    pub counts: Vec<Counts>,
+    pub sample: Vec<bool>,
+    pub studies: HashMap<Uuid, store::StudyRecord>,
 }
 
-async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Result<Gathered, ApiError> {
+pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Result<Gathered, ApiError> {
     let refused = |code, message: String, remedy| {
         Err(ApiError::Fields(vec![FieldError::new("tests", code, input.tests.len(), message, remedy)]))
     };
@@ -169,9 +176,12 @@ async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Result<Gathered,
         let message = format!("{} tests are chosen; at most {MOST_TESTS} can be pooled.", input.tests.len());
         return refused(FieldErrorCode::TooLong, message, "Choose fewer.");
     }
-    let mut taught = HashMap::new();
+    let (mut taught, mut tests, mut region) = (HashMap::new(), Vec::new(), None);
     for id in &input.tests {
-        taught.insert(*id, visible_test(db, *id, &by.0).await?.sheet.condition);
+        let sheet = visible_test(db, *id, &by.0).await?.sheet;
+        region.get_or_insert(sheet.region);
+        tests.push(SnapshotTest { id: *id, name: sheet.name });
+        taught.insert(*id, sheet.condition);
     }
     let own = input.tests.first().and_then(|id| taught.get(id)).cloned();
     let condition = input.condition.clone().or(own).unwrap_or_default();
@@ -184,7 +194,7 @@ async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Result<Gathered,
         let of = appraisals.get(study)?.iter().find(|it| it.aspect == Aspect::Accuracy)?;
         of.appraisal.overall(Aspect::Accuracy)
     };
-    let mut gathered = Gathered { condition, members: Vec::new(), counts: Vec::new(), sample: Vec::new() };
+    let (mut members, mut versions, mut counts, mut sample) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     for record in &records {
         let Some(study) = studies.get(&record.study_id) else { continue };
         let about = match record.result.condition.as_str() {
@@ -193,15 +203,17 @@ async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Result<Gathered,
         };
         let ids = [record.id, record.test_id, record.study_id];
         let risk = risk(&record.study_id);
-        gathered.members.push(Member::of(ids, &record.result, &study.study, risk, name_key(about) != key));
-        gathered.counts.push(record.result.counts);
-        gathered.sample.push(record.sample);
+        members.push(Member::of(ids, &record.result, &study.study, risk, name_key(about) != key));
+        versions.push(record.version);
+        counts.push(record.result.counts);
+        sample.push(record.sample);
     }
-    Ok(gathered)
+    let region = region.ok_or(ApiError::Internal)?;
+    Ok(Gathered { condition, tests, region, members, versions, counts, sample, studies })
 }
 
 /// What the results that are in say, and which they are.
-fn kept<T: Copy>(of: &[T], out: &[Option<WhyOut>]) -> Vec<T> {
+pub(super) fn kept<T: Copy>(of: &[T], out: &[Option<WhyOut>]) -> Vec<T> {
     of.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(it, _)| *it).collect()
 }
 
@@ -216,7 +228,7 @@ fn provenance(members: &[Member], out: &[Option<WhyOut>]) -> Provenance {
 }
 
 /// An answer that many ask for is kept; one by another model is made for whoever asks.
-fn pool_with(pools: &Pools, counts: &Vec<Counts>, model: ModelChoice) -> Result<Pooled, NoPool> {
+pub(super) fn pool_with(pools: &Pools, counts: &Vec<Counts>, model: ModelChoice) -> Result<Pooled, NoPool> {
     if counts.is_empty() {
         return Err(NoPool::NoResults);
     }

@@ -9,6 +9,7 @@ pub mod condition;
 pub mod double_extraction;
 pub mod extraction;
 pub mod invitation;
+pub mod pool_snapshot;
 pub mod reference;
 pub mod revision;
 pub mod session;

@@ -290,7 +290,7 @@ async fn records(
     rows.into_iter().map(record).collect()
 }
 
-pub(super) async fn names(
+pub(crate) async fn names(
     db: &impl ConnectionTrait,
     accounts: impl Iterator<Item = Uuid>,
 ) -> Result<HashMap<Uuid, String>, StoreError> {

@@ -14,7 +14,7 @@ pub use agreements::{
 };
 pub use appraisals::{AppraisalRecord, appraisals_of, create_appraisals, put_appraisal};
 pub use board::{Board, BoardQuery, BoardReader, BoardRow, Progress, list_board};
-pub(crate) use extractions::{BroughtExtraction, bring_extractions, checked, extractions_for_file};
+pub(crate) use extractions::{BroughtExtraction, bring_extractions, checked, extractions_for_file, names};
 pub use extractions::{
     DoubleExtraction, NewDoubleExtraction, ReaderExtraction, Settled, Settlement, ask_second_reading,
     create_double_extraction, delete_double_extraction, double_extractions_of, get_double_extraction,

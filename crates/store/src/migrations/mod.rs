@@ -17,6 +17,7 @@ mod m20261126_000012_double_extraction;
 mod m20261126_000013_column_choice;
 mod m20261126_000014_unsaved_result;
 mod m20261126_000015_unsaved_forms;
+mod m20261126_000016_pool_snapshot;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -41,6 +42,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261126_000013_column_choice::Migration),
             Box::new(m20261126_000014_unsaved_result::Migration),
             Box::new(m20261126_000015_unsaved_forms::Migration),
+            Box::new(m20261126_000016_pool_snapshot::Migration),
         ]
     }
 }

@@ -997,6 +997,75 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/snapshots': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The frozen pools of a region, the newest first, as far as their tests may be seen. */
+    get: operations['list_snapshots']
+    put?: never
+    /** Freezes a pool as it is now. */
+    post: operations['freeze_pool']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/snapshots/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A frozen pool as it was. */
+    get: operations['get_snapshot']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/snapshots/{id}/file': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A frozen pool as a file that `pruvex verify` confirms. */
+    get: operations['get_snapshot_file']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/snapshots/{id}/difference': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** How a frozen pool differs from the same selection now, and by which thresholds its ratios lie. */
+    get: operations['compare_snapshot']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/likelihood/answers': {
     parameters: {
       query?: never
@@ -1969,6 +2038,13 @@ export interface components {
       | 'ratio'
       | 'norm'
       | 'graded'
+    /** @description Where a ratio's interval lies by a threshold, then and now. */
+    Crossing: {
+      /** Format: double */
+      threshold: number
+      before?: components['schemas']['Side'] | null
+      now?: components['schemas']['Side'] | null
+    }
     /** @description How a field was settled on which the readers differed, or which was changed although they did not. */
     Decision: {
       /** @description Path of the field. */
@@ -1991,6 +2067,16 @@ export interface components {
      * @enum {string}
      */
     Design: 'one_group' | 'two_groups' | 'retrospective'
+    /** @description A result that makes a frozen pool differ from today's. */
+    Difference: components['schemas']['Happened'] & {
+      /**
+       * Format: uuid
+       * @description The result.
+       */
+      result: string
+      /** @description Short name of its report. */
+      report: string
+    }
     /**
      * @description Where bias may come from.
      * @enum {string}
@@ -2319,6 +2405,27 @@ export interface components {
      * @enum {string}
      */
     HandTask: 'stabilise' | 'move' | 'resist' | 'palpate' | 'measure'
+    /** @description What happened to a result since a pool was frozen. */
+    Happened:
+      | {
+          /** @description Its cells now. */
+          now: components['schemas']['Counts']
+          /** @enum {string} */
+          code: 'entered'
+        }
+      | {
+          why?: components['schemas']['WhyOut'] | null
+          /** @enum {string} */
+          code: 'left'
+        }
+      | {
+          /** @description As they were. */
+          before: components['schemas']['RawCounts']
+          /** @description As they are. */
+          now: components['schemas']['Counts']
+          /** @enum {string} */
+          code: 'changed'
+        }
     /** @description Measures of heterogeneity of a pooled answer; the variances between studies and the correlation are in the answer itself. */
     Heterogeneity: {
       /**
@@ -4175,6 +4282,11 @@ export interface components {
      * @enum {string}
      */
     Shift: 'reversed' | 'slight' | 'small' | 'moderate' | 'large'
+    /**
+     * @description Where an interval lies.
+     * @enum {string}
+     */
+    Side: 'below' | 'across' | 'above'
     /** @description A name and password to sign in with. */
     SignInInput: {
       login: string
@@ -4245,6 +4357,116 @@ export interface components {
        * @description Two-sided, `t(k - 2)`.
        */
       p?: number | null
+    }
+    /** @description A pool as it was at a day. */
+    Snapshot: {
+      /** @description [`Snapshot::FORMAT`]. */
+      format: string
+      /** @description What computed it, with its version. */
+      engine: string
+      /** @description When, RFC 3339. */
+      frozen_at: string
+      /** @description What it is called. */
+      title: string
+      /** @description What it is for. */
+      note: string
+      /** @description At least one made-up result is in it. */
+      sample: boolean
+      /** @description The target condition. */
+      condition: string
+      /** @description Whose results. */
+      tests: components['schemas']['SnapshotTest'][]
+      /** @description What was taken of them. */
+      selection: components['schemas']['Selection']
+      /** @description The model that was asked for. */
+      model: components['schemas']['ModelChoice']
+      /** @description All results of the tests, those that were out included. */
+      results: components['schemas']['SnapshotResult'][]
+      /** @description What came out. */
+      answer: components['schemas']['Pooled']
+    }
+    /** @description How a frozen pool differs from the same selection now. */
+    SnapshotDifference: {
+      /** @description Something entered, left or changed. */
+      stale: boolean
+      differences: components['schemas']['Difference'][]
+      now?: components['schemas']['Pooled'] | null
+      lr_positive: components['schemas']['Crossing']
+      lr_negative: components['schemas']['Crossing']
+    }
+    /** @description A frozen pool as it is written to a file. */
+    SnapshotFile: {
+      /** @description [`Snapshot::hash`] when it was frozen. */
+      hash: string
+      /** @description The pool. */
+      snapshot: components['schemas']['Snapshot']
+    }
+    /** @description A pool that is to be frozen. */
+    SnapshotInput: {
+      /** @description What it is called. */
+      title: string
+      /** @description What it is for. */
+      note?: string
+      pool: components['schemas']['PoolInput']
+    }
+    /** @description A result of a frozen pool's tests. */
+    SnapshotResult: {
+      /**
+       * Format: uuid
+       * @description Its id.
+       */
+      id: string
+      /**
+       * Format: int32
+       * @description Its version that day.
+       */
+      version: number
+      /**
+       * Format: uuid
+       * @description Its test.
+       */
+      test: string
+      /** @description Short name of the report. */
+      report: string
+      out?: components['schemas']['WhyOut'] | null
+      /** @description The four cells. */
+      counts: components['schemas']['RawCounts']
+    }
+    /** @description A frozen pool in a list. */
+    SnapshotRow: {
+      /** Format: uuid */
+      id: string
+      title: string
+      condition: string
+      tests: components['schemas']['SnapshotTest'][]
+      sample: boolean
+      by?: string | null
+      /** Format: date-time */
+      at: string
+      /** @description The same selection holds something else by now. */
+      stale: boolean
+    }
+    /** @description A test of a frozen pool. */
+    SnapshotTest: {
+      /**
+       * Format: uuid
+       * @description Its id.
+       */
+      id: string
+      /** @description Its name that day. */
+      name: string
+    }
+    /** @description A frozen pool. */
+    SnapshotView: {
+      /** Format: uuid */
+      id: string
+      /** @description SHA-256 of its content when it was frozen. */
+      hash: string
+      /** @description Who froze it. */
+      by?: string | null
+      /** Format: date-time */
+      at: string
+      snapshot: components['schemas']['Snapshot']
     }
     /**
      * @description What the list is sorted by.
@@ -7792,6 +8014,174 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PoolSensitivity']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_snapshots: {
+    parameters: {
+      query: {
+        region: components['schemas']['Region']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SnapshotRow'][]
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  freeze_pool: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SnapshotInput']
+      }
+    }
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SnapshotView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_snapshot: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SnapshotView']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_snapshot_file: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SnapshotFile']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  compare_snapshot: {
+    parameters: {
+      query?: {
+        /** @description Threshold for LR+, 5 unless stated */
+        lr_positive?: number
+        /** @description Threshold for LR-, 0.2 unless stated */
+        lr_negative?: number
+      }
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SnapshotDifference']
         }
       }
       404: {

@@ -1,0 +1,291 @@
+//! Frozen pools: a pool as it was at a day, for guidelines and sheets to cite, and how it differs from today's.
+
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
+
+use chrono::{DateTime, SecondsFormat, Utc};
+use pruvex_core::accuracy::RawCounts;
+use pruvex_core::catalogue::Region;
+use pruvex_core::evidence::{
+    Difference, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult, differences, side,
+};
+use pruvex_core::pooling::{ModelChoice, Pooled};
+use pruvex_core::{Estimate, FieldError, FieldErrorCode, Ratio};
+use pruvex_store::evidence as evidence_store;
+use pruvex_store::pooling::{self as store, SnapshotRecord};
+use rocket::http::{ContentType, Status};
+use rocket::response::status::Custom;
+use rocket::serde::json::Json;
+use rocket::serde::{Deserialize, Serialize};
+use rocket::{State, get, post};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::pools::{Gathered, NoPool, PoolInput, gather, kept, pool_with};
+use crate::body::JsonBody;
+use crate::download::Download;
+use crate::off::off;
+use crate::params::RecordId;
+use crate::people::{Reader, StudyWriter};
+use crate::problem::{ApiError, Problem};
+use crate::state::{AppState, Db};
+
+/// A pool that is to be frozen.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(crate = "rocket::serde", deny_unknown_fields)]
+pub(crate) struct SnapshotInput {
+    /// What it is called.
+    title: String,
+    /// What it is for.
+    #[serde(default)]
+    note: String,
+    pool: PoolInput,
+}
+
+/// A frozen pool.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct SnapshotView {
+    id: Uuid,
+    /// SHA-256 of its content when it was frozen.
+    hash: String,
+    /// Who froze it.
+    by: Option<String>,
+    at: DateTime<Utc>,
+    snapshot: Snapshot,
+}
+
+impl From<SnapshotRecord> for SnapshotView {
+    fn from(SnapshotRecord { id, snapshot, hash, by, at }: SnapshotRecord) -> Self {
+        Self { id, hash, by, at, snapshot }
+    }
+}
+
+/// A frozen pool in a list.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct SnapshotRow {
+    id: Uuid,
+    title: String,
+    condition: String,
+    tests: Vec<SnapshotTest>,
+    sample: bool,
+    by: Option<String>,
+    at: DateTime<Utc>,
+    /// The same selection holds something else by now.
+    stale: bool,
+}
+
+/// Where a ratio's interval lies by a threshold, then and now.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct Crossing {
+    threshold: f64,
+    before: Option<Side>,
+    now: Option<Side>,
+}
+
+/// How a frozen pool differs from the same selection now.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct SnapshotDifference {
+    /// Something entered, left or changed.
+    stale: bool,
+    differences: Vec<Difference>,
+    /// What the same selection answers now; `null` when nothing is left.
+    now: Option<Pooled>,
+    lr_positive: Crossing,
+    lr_negative: Crossing,
+}
+
+/// Short names of the reports, by study.
+async fn reports(gathered: &Gathered, db: &Db<'_>) -> Result<HashMap<Uuid, String>, ApiError> {
+    let wanted: HashSet<Uuid> = gathered.studies.values().filter_map(|it| it.study.reference_id).collect();
+    let found = if wanted.is_empty() { Vec::new() } else { evidence_store::get_references(db.0, wanted).await? };
+    let labels: HashMap<Uuid, String> = found.into_iter().map(|it| (it.id, it.reference.label())).collect();
+    let named = |study: &evidence_store::StudyRecord| {
+        let label = study.study.reference_id.and_then(|id| labels.get(&id).cloned());
+        label.unwrap_or_else(|| study.study.reference.clone())
+    };
+    Ok(gathered.studies.iter().map(|(id, study)| (*id, named(study))).collect())
+}
+
+/// Freezes a pool as it is now.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling", request_body = SnapshotInput,
+    responses((status = 201, body = SnapshotView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[post("/snapshots", data = "<input>")]
+pub(crate) async fn freeze_pool(
+    by: StudyWriter,
+    input: JsonBody<SnapshotInput>,
+    state: &State<AppState>,
+    db: Db<'_>,
+) -> Result<Custom<Json<SnapshotView>>, ApiError> {
+    let input = input.0;
+    let (title, note) = Snapshot::check_words(&input.title, &input.note).map_err(ApiError::Fields)?;
+    let pool = input.pool;
+    let (account, reader) = (by.0.id, Reader(by.0));
+    let gathered = gather(&pool, &reader, &db).await?;
+    let (reports, region) = (reports(&gathered, &db).await?, gathered.region);
+    let pools = Arc::clone(&state.pools);
+    let frozen = off(move || {
+        let out = pool.selection.why_out(&gathered.members, None);
+        let pooled = pool_with(&pools, &kept(&gathered.counts, &out), pool.model).map_err(|why| {
+            let message = match why {
+                NoPool::NoResults => "No result is in the pool.",
+                NoPool::NotIdentified => "This model has no answer for these results.",
+                NoPool::TooMany => "These are more results than can be pooled.",
+            };
+            vec![FieldError::new(
+                "pool",
+                FieldErrorCode::Invalid,
+                "",
+                message,
+                "Choose other results or another model.",
+            )]
+        })?;
+        let cells = |index: usize| {
+            let [tp, fp, fn_, tn] = gathered.counts[index].cells().map(|cell| cell.map(f64::from));
+            RawCounts { tp, fp, fn_, tn }
+        };
+        let results = gathered.members.iter().zip(&out).enumerate().map(|(index, (member, out))| SnapshotResult {
+            id: member.id,
+            version: gathered.versions[index],
+            test: member.test,
+            report: reports.get(&member.study).cloned().unwrap_or_default(),
+            out: *out,
+            counts: cells(index),
+        });
+        Ok(Snapshot {
+            format: Snapshot::FORMAT.to_owned(),
+            engine: Snapshot::engine(),
+            frozen_at: Utc::now().to_rfc3339_opts(SecondsFormat::Secs, true),
+            title,
+            note,
+            sample: kept(&gathered.sample, &out).into_iter().any(|sample| sample),
+            results: results.collect(),
+            condition: gathered.condition,
+            tests: gathered.tests,
+            selection: pool.selection,
+            model: pool.model,
+            answer: serde_json::to_value(pooled).unwrap_or_default(),
+        })
+    });
+    let frozen: Snapshot = frozen.await?.map_err(ApiError::Fields)?;
+    let record = store::create_snapshot(db.0, region, &frozen, account).await?;
+    Ok(Custom(Status::Created, Json(record.into())))
+}
+
+/// The same selection as it is now; none when its tests may not be seen.
+async fn standing(snapshot: &Snapshot, by: &Reader, db: &Db<'_>) -> Result<Vec<StandingResult>, ApiError> {
+    let input = PoolInput {
+        tests: snapshot.tests.iter().map(|test| test.id).collect(),
+        condition: Some(snapshot.condition.clone()),
+        selection: snapshot.selection.clone(),
+        by: None,
+        model: ModelChoice::default(),
+    };
+    let gathered = gather(&input, by, db).await?;
+    let reports = reports(&gathered, db).await?;
+    let out = snapshot.selection.why_out(&gathered.members, None);
+    let now = gathered.members.iter().zip(out).zip(&gathered.counts).map(|((member, out), counts)| StandingResult {
+        id: member.id,
+        report: reports.get(&member.study).cloned().unwrap_or_default(),
+        out,
+        counts: *counts,
+    });
+    Ok(now.collect())
+}
+
+/// The frozen pools of a region, the newest first, as far as their tests may be seen.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling", params(("region" = Region, Query)),
+    responses((status = 200, body = Vec<SnapshotRow>), (status = 400, body = Problem)))]
+#[get("/snapshots?<region>")]
+pub(crate) async fn list_snapshots(by: Reader, region: &str, db: Db<'_>) -> Result<Json<Vec<SnapshotRow>>, ApiError> {
+    let Some(region) = Region::from_code(region) else {
+        let remedy = "Give one of the regions' codes.";
+        let fault = FieldError::new("region", FieldErrorCode::Unknown, region, "There is no such region.", remedy);
+        return Err(ApiError::Query(vec![fault]));
+    };
+    let mut rows = Vec::new();
+    for SnapshotRecord { id, snapshot, by: name, at, .. } in store::list_snapshots(db.0, region).await? {
+        let stale = match standing(&snapshot, &by, &db).await {
+            Ok(now) => !differences(&snapshot, &now).is_empty(),
+            // Of a test that this account may not see.
+            Err(ApiError::NotFound { .. }) => continue,
+            Err(error) => return Err(error),
+        };
+        let Snapshot { title, condition, tests, sample, .. } = snapshot;
+        rows.push(SnapshotRow { id, title, condition, tests, sample, by: name, at, stale });
+    }
+    Ok(Json(rows))
+}
+
+/// A frozen pool whose tests this account may see.
+async fn visible(id: Uuid, by: &Reader, db: &Db<'_>) -> Result<(SnapshotRecord, Vec<StandingResult>), ApiError> {
+    let record = store::get_snapshot(db.0, id).await?;
+    let now = standing(&record.snapshot, by, db).await?;
+    Ok((record, now))
+}
+
+/// A frozen pool as it was.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling", params(("id" = Uuid, Path)),
+    responses((status = 200, body = SnapshotView), (status = 404, body = Problem)))]
+#[get("/snapshots/<id>")]
+pub(crate) async fn get_snapshot(
+    by: Reader,
+    id: Result<RecordId, ApiError>,
+    db: Db<'_>,
+) -> Result<Json<SnapshotView>, ApiError> {
+    Ok(Json(visible(id?.0, &by, &db).await?.0.into()))
+}
+
+/// A frozen pool as a file that `pruvex verify` confirms.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling", params(("id" = Uuid, Path)),
+    responses((status = 200, body = SnapshotFile), (status = 404, body = Problem)))]
+#[get("/snapshots/<id>/file")]
+pub(crate) async fn get_snapshot_file(
+    by: Reader,
+    id: Result<RecordId, ApiError>,
+    db: Db<'_>,
+) -> Result<Download, ApiError> {
+    let SnapshotRecord { id, snapshot, hash, .. } = visible(id?.0, &by, &db).await?.0;
+    let file = serde_json::to_vec_pretty(&SnapshotFile { hash, snapshot }).map_err(|_| ApiError::Internal)?;
+    Ok(Download::new(file, ContentType::JSON, &format!("pruvex-pool-{id}.json")))
+}
+
+/// How a frozen pool differs from the same selection now, and by which thresholds its ratios lie.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling",
+    params(("id" = Uuid, Path), ("lr_positive" = Option<f64>, Query, description = "Threshold for LR+, 5 unless stated"),
+        ("lr_negative" = Option<f64>, Query, description = "Threshold for LR-, 0.2 unless stated")),
+    responses((status = 200, body = SnapshotDifference), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[get("/snapshots/<id>/difference?<lr_positive>&<lr_negative>")]
+pub(crate) async fn compare_snapshot(
+    by: Reader,
+    id: Result<RecordId, ApiError>,
+    lr_positive: Option<f64>,
+    lr_negative: Option<f64>,
+    state: &State<AppState>,
+    db: Db<'_>,
+) -> Result<Json<SnapshotDifference>, ApiError> {
+    let (record, now) = visible(id?.0, &by, &db).await?;
+    let pools = Arc::clone(&state.pools);
+    let compared = off(move || {
+        let differences = differences(&record.snapshot, &now);
+        let part = now.iter().filter(|it| it.out.is_none()).map(|it| it.counts).collect();
+        let today = pool_with(&pools, &part, record.snapshot.model).ok();
+        let before = record.snapshot.pooled().ok();
+        let crossing = |threshold: f64, of: fn(&Pooled) -> Option<Estimate<Ratio>>| {
+            let lies = |pooled: &Option<Pooled>| Some(side(of(pooled.as_ref()?)?, threshold));
+            Crossing { threshold, before: lies(&before), now: lies(&today) }
+        };
+        let positive = |given: Option<f64>, usual| given.filter(|it| it.is_finite() && *it > 0.0).unwrap_or(usual);
+        SnapshotDifference {
+            stale: !differences.is_empty(),
+            lr_positive: crossing(positive(lr_positive, 5.0), |pooled| pooled.summary.lr_positive),
+            lr_negative: crossing(positive(lr_negative, 0.2), |pooled| pooled.summary.lr_negative),
+            differences,
+            now: today,
+        }
+    });
+    Ok(Json(compared.await?))
+}

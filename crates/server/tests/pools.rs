@@ -1,0 +1,186 @@
+//! Pools over the API: what is in and why the rest is out, what the answer depends on, and pools that are frozen.
+
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+mod support;
+
+use pruvex_core::evidence::{NotConfirmed, SnapshotFile};
+use rocket::http::Status;
+use serde_json::{Value, json};
+use support::Server;
+
+/// Cells (TP, FP, FN, TN), design and setting of six reports.
+const REPORTS: [([u32; 4], &str, &str); 6] = [
+    ([40, 6, 10, 44], "one_group", "primary_care"),
+    ([30, 9, 20, 61], "one_group", "primary_care"),
+    ([45, 4, 15, 36], "one_group", "specialist_clinic"),
+    ([25, 8, 5, 32], "one_group", "specialist_clinic"),
+    ([50, 2, 5, 48], "two_groups", "specialist_clinic"),
+    ([28, 12, 12, 58], "one_group", "primary_care"),
+];
+
+async fn test(server: &Server, name: &str) -> String {
+    let sheet = json!({ "name": name, "region": "hand_wrist", "purpose": "strength", "condition": "Weak thumb",
+        "positive_finding": "Weaker than the other side" });
+    server.post("/api/v1/tests", &sheet).await.1["id"].as_str().unwrap().to_owned()
+}
+
+async fn add(server: &Server, test: &str, report: &str, cells: [u32; 4], setup: Value) -> Value {
+    let [tp, fp, fn_, tn] = cells;
+    let body = json!({ "study": { "reference": report, "setup": setup },
+        "result": { "tp": tp, "fp": fp, "fn": fn_, "tn": tn } });
+    let (status, added) = server.post(&format!("/api/v1/tests/{test}/results"), &body).await;
+    assert_eq!(status, Status::Created, "{added}");
+    added
+}
+
+async fn filled(server: &Server) -> (String, Vec<Value>) {
+    let test = test(server, "Thumb lift").await;
+    let mut results = Vec::new();
+    for (nth, (cells, design, setting)) in REPORTS.into_iter().enumerate() {
+        let setup = json!({ "design": design, "setting": setting, "last_year": 2010 + nth });
+        results.push(add(server, &test, &format!("Report {nth}"), cells, setup).await);
+    }
+    (test, results)
+}
+
+fn out(answer: &Value) -> Vec<&Value> {
+    answer["rows"].as_array().unwrap().iter().map(|row| &row["out"]).collect()
+}
+
+#[rocket::async_test]
+async fn a_pool_says_what_is_in_and_answers_it() {
+    let server = Server::start().await;
+    let (test_id, results) = filled(&server).await;
+    let ask = async |more: Value| {
+        let mut body = json!({ "tests": [test_id] });
+        body.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        server.post("/api/v1/pools/answer", &body).await
+    };
+    let (status, all) = ask(json!({})).await;
+    assert_eq!((status, &all["pooled"]["k"], &all["condition"]), (Status::Ok, &json!(6), &json!("Weak thumb")));
+    let sheet = server.get(&format!("/api/v1/tests/{test_id}/pooled")).await.1;
+    assert_eq!(all["pooled"], sheet["pooled"], "the same results give the same answer as on the sheet");
+    let facets: Vec<&str> = all["facets"].as_array().unwrap().iter().map(|it| it["facet"].as_str().unwrap()).collect();
+    assert_eq!(facets, ["design", "setting"], "only what tells these apart");
+    assert!(all["roc"]["prediction"]["outline"].as_array().unwrap().len() > 50);
+    assert_eq!(all["reading"]["limits"][0], json!({ "code": "not_appraised", "results": 6, "of": 6 }));
+
+    let one = json!({ "selection": { "only": { "design": ["one_group"] }, "from": 2011 } });
+    let (_, some) = ask(one).await;
+    let (years, design) = (json!({ "code": "years" }), json!({ "code": "facet", "facet": "design" }));
+    assert_eq!(out(&some), [&years, &Value::Null, &Value::Null, &Value::Null, &design, &Value::Null]);
+    let weights = some["rows"].as_array().unwrap().iter().filter_map(|row| row["weight"]["sensitivity"].as_f64());
+    assert!((weights.sum::<f64>() - 1.0).abs() < 1e-9);
+
+    let off = json!({ "selection": { "off": [results[0]["id"]] }, "by": "setting", "model": "independent" });
+    let (_, compared) = ask(off).await;
+    assert_eq!((out(&compared)[0], &compared["rows"][0]["level"]), (&json!({ "code": "switched_off" }), &json!(1)));
+    let levels = compared["compared"]["levels"].as_array().unwrap();
+    assert_eq!((&levels[0]["value"], &levels[0]["pooled"]["k"]), (&json!("specialist_clinic"), &json!(3)));
+    assert_eq!((&levels[1]["value"], &levels[1]["pooled"]["k"]), (&json!("primary_care"), &json!(2)));
+    assert!(compared["compared"]["comparison"]["test"]["p"].as_f64().unwrap() < 0.5);
+    assert_eq!(compared["compared"]["same_people"], json!([]));
+
+    // Choices that leave nothing are an answer, a missing test and no test at all are not.
+    let (status, nothing) = ask(json!({ "selection": { "only": { "design": [""] } }, "by": "stage" })).await;
+    assert_eq!((status, &nothing["not_pooled"], &nothing["pooled"]), (Status::Ok, &json!("no_results"), &Value::Null));
+    assert_eq!(nothing["compared"]["not_compared"], "one_level");
+    let (status, problem) = server.post("/api/v1/pools/answer", &json!({ "tests": [] })).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("tests")));
+    let (_, tried) = server.post("/api/v1/pools/sensitivity", &json!({ "tests": [test_id] })).await;
+    let without = tried["without"].as_array().unwrap();
+    assert_eq!((without.len(), &without[4]["result"]), (6, &results[4]["id"]));
+    assert!(without.iter().all(|it| it["cook_distance"].as_f64().unwrap() >= 0.0));
+    assert_eq!(
+        (tried["alternatives"].as_array().unwrap().len(), &tried["small_studies_untested"]),
+        (4, &json!("too_few"))
+    );
+    assert_eq!(tried["without_high_risk"]["left_out"], 0);
+    // A sheet that learners do not see is no pool of theirs either.
+    server.enter("learner").await;
+    assert_eq!(ask(json!({})).await.0, Status::NotFound);
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn tests_are_compared_in_the_same_people() {
+    let server = Server::start().await;
+    let (lift, results) = filled(&server).await;
+    let press = test(&server, "Thumb press").await;
+    for result in &results[..4] {
+        let of = json!({ "study_id": result["study"]["id"], "study_version": 1, "study": { "reference":
+            result["study"]["reference"], "setup": result["study"]["setup"] },
+            "result": { "tp": 20, "fp": 3, "fn": 20, "tn": 30 } });
+        assert_eq!(server.post(&format!("/api/v1/tests/{press}/results"), &of).await.0, Status::Created);
+    }
+    let body = json!({ "tests": [lift, press], "by": "test" });
+    let (_, answer) = server.post("/api/v1/pools/answer", &body).await;
+    assert_eq!(answer["pooled"]["k"], 6, "in one pool nobody counts twice");
+    let levels = answer["compared"]["levels"].as_array().unwrap();
+    assert_eq!((&levels[0]["pooled"]["k"], &levels[1]["pooled"]["k"]), (&json!(6), &json!(4)));
+    assert_eq!(answer["compared"]["same_people"], json!([{ "levels": [0, 1], "pairs": 4 }]));
+    let contrast = &answer["compared"]["comparison"]["contrasts"][0]["relative_sensitivity"];
+    assert!(contrast["upper"].as_f64().unwrap() < 1.0, "the press misses more: {contrast}");
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn a_frozen_pool_stays_and_says_how_today_differs() {
+    let server = Server::start().await;
+    let (test, results) = filled(&server).await;
+    let pool = json!({ "tests": [test], "selection": { "only": { "design": ["one_group"] } } });
+    let freeze = |title: &str, pool: &Value| json!({ "title": title, "note": "For the wrist module", "pool": pool });
+    let (status, problem) = server.post("/api/v1/snapshots", &freeze("  ", &pool)).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("title")));
+    let empty = json!({ "tests": [test], "selection": { "from": 2030 } });
+    assert_eq!(server.post("/api/v1/snapshots", &freeze("Nobody", &empty)).await.1["errors"][0]["field"], "pool");
+    let (status, frozen) = server.post("/api/v1/snapshots", &freeze("Wrist module 2026", &pool)).await;
+    assert_eq!((status, &frozen["snapshot"]["answer"]["k"]), (Status::Created, &json!(5)), "{frozen}");
+    let path = format!("/api/v1/snapshots/{}", frozen["id"].as_str().unwrap());
+    let list = async || server.get("/api/v1/snapshots?region=hand_wrist").await.1;
+    assert_eq!((&list().await[0]["stale"], &list().await[0]["title"]), (&json!(false), &json!("Wrist module 2026")));
+    assert_eq!(server.get("/api/v1/snapshots?region=moon").await.0, Status::BadRequest);
+
+    // It computes again from its file; a changed figure is found by the hash, a forged hash by the computation.
+    let (_, file) = server.get(&format!("{path}/file")).await;
+    let mut file: SnapshotFile = serde_json::from_value(file).unwrap();
+    file.snapshot.confirm(&file.hash).unwrap();
+    file.snapshot.results[0].counts.tp = Some(41.0);
+    assert!(matches!(file.snapshot.confirm(&file.hash), Err(NotConfirmed::Hash { .. })));
+    let forged = file.snapshot.hash();
+    let Err(NotConfirmed::Differs(differing)) = file.snapshot.confirm(&forged) else { panic!("confirmed") };
+    assert!(differing.iter().any(|it| it.starts_with("sensitivity.estimate was")), "{differing:?}");
+
+    // Evidence goes on: one result is new, one is corrected, one is gone, and another one is not asked for.
+    add(&server, &test, "Report 6", [12, 1, 3, 14], json!({ "design": "one_group" })).await;
+    add(&server, &test, "Report 7", [12, 1, 3, 14], json!({ "design": "two_groups" })).await;
+    let at = |nth: usize| format!("/api/v1/results/{}", results[nth]["id"].as_str().unwrap());
+    let cells = json!({ "result": { "tp": 20, "fp": 9, "fn": 30, "tn": 61 } });
+    assert_eq!(server.put(&at(1), "\"1\"", &cells).await.0, Status::Ok);
+    assert_eq!(server.delete(&at(2), "\"1\"").await.0, Status::Ok);
+    let (_, difference) = server.get(&format!("{path}/difference?lr_positive=2")).await;
+    let found: Vec<(&str, &str)> = difference["differences"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|it| (it["report"].as_str().unwrap(), it["code"].as_str().unwrap()))
+        .collect();
+    assert_eq!(found, [("Report 1", "changed"), ("Report 2", "left"), ("Report 6", "entered")]);
+    assert_eq!((&difference["now"]["k"], &difference["stale"]), (&json!(5), &json!(true)));
+    assert_eq!(
+        (&difference["lr_positive"]["before"], &difference["lr_positive"]["threshold"]),
+        (&json!("above"), &json!(2.0))
+    );
+    assert_eq!(difference["lr_negative"]["now"], "above", "LR- is not below 0.2");
+    assert_eq!(list().await[0]["stale"], true);
+    assert_eq!(server.get(&path).await.1, frozen, "what was frozen is as it was");
+    // Not even who reaches the database changes it.
+    let db = pruvex_store::connect(server.database_url()).await.unwrap();
+    let changed = pruvex_store::ConnectionTrait::execute_unprepared(&db, "UPDATE pool_snapshot SET hash = hash").await;
+    assert!(changed.unwrap_err().to_string().contains("not changed"));
+    server.enter("learner").await;
+    assert_eq!(server.get(&path).await.0, Status::NotFound, "its sheet is no learner's yet");
+    assert_eq!(list().await, json!([]));
+    server.end().await;
+}
