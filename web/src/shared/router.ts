@@ -80,6 +80,13 @@ export const router = createRouter({
       meta: { step: 'pooling' },
     },
     {
+      path: '/pooling/:snapshot',
+      name: 'snapshot',
+      component: () => import('@/areas/pooling/SnapshotPage.vue'),
+      props: true,
+      meta: { step: 'pooling' },
+    },
+    {
       path: '/structures',
       name: 'structures',
       component: () => import('@/areas/vocabulary/StructuresPage.vue'),

@@ -9,8 +9,10 @@ import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
+import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import ComparePanel from './ComparePanel.vue'
+import FreezeDialog from './FreezeDialog.vue'
 import PoolChoice from './PoolChoice.vue'
 import PooledFigures from './PooledFigures.vue'
 import PoolForest from './PoolForest.vue'
@@ -18,6 +20,7 @@ import PoolReading from './PoolReading.vue'
 import { poolRows } from './poolRows'
 import RocPanel from './RocPanel.vue'
 import SensitivityPanel from './SensitivityPanel.vue'
+import SnapshotList from './SnapshotList.vue'
 import SpreadPanel from './SpreadPanel.vue'
 import { usePoolState, type RowOrder } from './usePoolState'
 
@@ -38,6 +41,7 @@ const people = computed(() => {
   return pooled ? whole(pooled.diseased + pooled.non_diseased) : ''
 })
 const marked = ref('')
+const freezing = ref(false)
 const orders = Object.entries(text.pool.orders).map(([value, title]) => ({ value: value as RowOrder, title }))
 const empty = computed(() => {
   switch (answer.value?.not_pooled) {
@@ -97,6 +101,15 @@ watch(
     <template v-else-if="answer">
       <p class="count" aria-live="polite" data-test="pool-count">
         {{ text.pool.kept(kept, answer.rows.length, people) }}
+        <v-btn
+          v-if="answer.pooled && may('write_studies')"
+          size="small"
+          class="no-print"
+          data-test="freeze"
+          @click="freezing = true"
+        >
+          {{ text.pool.snapshot.freeze }}
+        </v-btn>
         <v-btn v-if="state.off.value.length" size="small" data-test="pool-all-on" @click="state.allOn">
           {{ text.pool.allOn }}
         </v-btn>
@@ -139,6 +152,8 @@ watch(
         :results="found.results"
       />
     </template>
+    <SnapshotList class="section" :region="region" />
+    <FreezeDialog v-if="freezing" v-model:open="freezing" :pool="state.input.value" :kept="kept" />
     <CautionLine />
   </div>
 </template>
@@ -156,7 +171,12 @@ watch(
   flex-wrap: wrap;
   gap: 8px;
 }
+
 .count {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px 12px;
   margin: 2px 0 0;
   font-weight: 600;
 }

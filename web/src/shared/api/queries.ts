@@ -117,6 +117,37 @@ export function usePoolSensitivity(input: MaybeRefOrGetter<PoolInput>) {
   })
 }
 
+/** The frozen pools of a region. */
+export function useSnapshots(region: MaybeRefOrGetter<Region>) {
+  return useQuery({
+    queryKey: ['snapshots', computed(() => toValue(region))],
+    queryFn: async () =>
+      data(await api.GET('/api/v1/snapshots', { params: { query: { region: toValue(region) } } })),
+  })
+}
+
+export function useSnapshot(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ['snapshot', computed(() => toValue(id))],
+    queryFn: async () => data(await api.GET('/api/v1/snapshots/{id}', byId(toValue(id)))),
+  })
+}
+
+/** How a frozen pool differs from today's, by these thresholds. */
+export function useSnapshotDifference(
+  id: MaybeRefOrGetter<string>,
+  thresholds: MaybeRefOrGetter<{ lr_positive: number; lr_negative: number }>,
+) {
+  return useQuery({
+    queryKey: ['snapshot difference', computed(() => toValue(id)), computed(() => toValue(thresholds))],
+    queryFn: async () => {
+      const params = { path: { id: toValue(id) }, query: toValue(thresholds) }
+      return data(await api.GET('/api/v1/snapshots/{id}/difference', { params }))
+    },
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useResults(id: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ['results', computed(() => toValue(id))],
