@@ -188,3 +188,29 @@ fn rebuild_finds_names_and_refuses() {
         assert!(!run(&["rebuild", "N=60", wrong], "").0, "{wrong}");
     }
 }
+
+#[test]
+fn verify_confirms_a_frozen_pool_and_names_what_differs() {
+    let counts = |tp: u32| json!({ "tp": tp, "fp": 5, "fn": 10, "tn": 45 });
+    let result = |id: u32, tp: u32| {
+        json!({ "id": format!("01900000-0000-7000-8000-00000000000{id}"), "version": 1,
+        "test": "01900000-0000-7000-8000-000000000009", "report": "Report", "out": null, "counts": counts(tp) })
+    };
+    let mut snapshot = json!({ "format": "pruvex-pool-snapshot/1", "engine": "pruvex-core", "frozen_at": "2026-11-26T10:00:00Z",
+        "title": "Wrist module", "note": "", "sample": true, "condition": "Weak thumb", "tests": [], "model": "auto",
+        "selection": {}, "results": [result(1, 40), result(2, 30)], "answer": {} });
+    let file = |snapshot: &Value| {
+        let snapshot: pruvex_core::evidence::Snapshot = serde_json::from_value(snapshot.clone()).unwrap();
+        json!({ "hash": snapshot.hash(), "snapshot": snapshot }).to_string()
+    };
+    let (confirmed, said) = run(&["verify", "-"], &file(&snapshot));
+    assert!(!confirmed && said.contains("computed again, these differ") && said.contains("k was null, is 2"), "{said}");
+    let frozen: pruvex_core::evidence::Snapshot = serde_json::from_value(snapshot.clone()).unwrap();
+    snapshot["answer"] = json!(frozen.pooled().unwrap());
+    let (confirmed, said) = run(&["verify", "-"], &file(&snapshot));
+    assert!(confirmed && said.contains("Confirmed: Wrist module") && said.contains("SAMPLE DATA"), "{said}");
+    assert_eq!(parsed(&["verify", "-"], &file(&snapshot))["results"], 2);
+    let (confirmed, said) = run(&["verify", "-", "--hash", "00ff"], &file(&snapshot));
+    assert!(!confirmed && said.contains("its content was changed after it was frozen"), "{said}");
+    assert!(!run(&["verify", "-"], "{}").0);
+}

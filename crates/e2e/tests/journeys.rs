@@ -960,6 +960,85 @@ async fn ratings_are_pasted_mended_saved_and_brought_back() {
     journey.end().await;
 }
 
+/// From a pool to a frozen one, and what later evidence does to it.
+#[tokio::test]
+async fn a_pool_is_narrowed_compared_frozen_and_outlived_by_evidence() {
+    const COUNT: &str = "[data-test=pool-count]";
+    const ITEM: &str = ".v-overlay-container .v-list-item";
+    let journey = Journey::start().await;
+    journey.open("/pooling?region=hand_wrist").await;
+    journey.until("[data-test=pool-offer]", |offers| offers.len() > 3).await;
+    journey.click("[data-test=pool-offer]").await;
+    journey.until_says(COUNT, "8 of 8 results in the pool").await;
+    let rows = journey.api("GET", "/api/v1/tests?region=hand_wrist&sort=evidence", json!({}), Value::Null).await;
+    let test = rows[0]["id"].as_str().unwrap().to_owned();
+    let pool = json!({ "tests": [test] });
+    let answer = async |more: Value| {
+        let mut body = pool.clone();
+        body.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        journey.api("POST", "/api/v1/pools/answer", json!({}), body).await
+    };
+    let shown = |of: &Value| format!("{}\u{202f}%", (of["estimate"].as_f64().unwrap() * 100.0).round());
+    let all = answer(json!({})).await;
+    journey.until_says("[data-test=measure-sensitivity]", &shown(&all["pooled"]["sensitivity"])).await;
+    // The figures behind the picture are those of the results.
+    let results = journey.api("GET", &format!("/api/v1/tests/{test}/results"), json!({}), Value::Null).await;
+    journey.click("[data-test=roc-panel] summary").await;
+    journey
+        .until("[data-test=roc-panel] tbody tr", |lines| {
+            lines.len() == 8
+                && lines.iter().zip(results.as_array().unwrap()).all(|(line, result)| {
+                    let counts = &result["counts"];
+                    let n = |a: &str, b: &str| counts[a].as_u64().unwrap() + counts[b].as_u64().unwrap();
+                    line.contains(&shown(&result["accuracy"]["sensitivity"]))
+                        && line.contains(&format!("{} + {}", n("tp", "fn"), n("fp", "tn")))
+                })
+        })
+        .await;
+
+    // One study is dropped with the keyboard's key; everything answers anew, and the address says so.
+    journey.browser.execute("document.querySelectorAll('[data-test=pool-switch]')[3].focus()", vec![]).await.unwrap();
+    journey.press(" ").await;
+    journey.until_says(COUNT, "7 of 8 results in the pool").await;
+    journey.until_address("&off=").await;
+    let off = json!({ "selection": { "off": [all["rows"][3]["result"]] } });
+    let fewer = answer(off).await;
+    assert_ne!(shown(&fewer["pooled"]["sensitivity"]), shown(&all["pooled"]["sensitivity"]));
+    journey.until_says("[data-test=measure-sensitivity]", &shown(&fewer["pooled"]["sensitivity"])).await;
+    journey.until_says("[data-test=influence]", "LR+").await;
+
+    journey.click("[data-test=pool-by]").await;
+    journey.until(ITEM, |items| items.iter().any(|item| item == "Setting")).await;
+    let choose = "[...document.querySelectorAll(arguments[0])].find((it) => it.innerText.trim() === 'Setting').click()";
+    journey.browser.execute(choose, vec![json!(ITEM)]).await.unwrap();
+    journey.until_says("[data-test=compare]", "Compared by setting").await;
+    journey.until_says("[data-test=compare]", "If the values did not differ").await;
+    journey.until("[data-test=pool-forest] .summary", |rows| !rows.is_empty()).await;
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("[data-test=compare]", "Compared by setting").await;
+    journey.until_says(COUNT, "7 of 8").await;
+
+    journey.click("[data-test=freeze]").await;
+    journey.click("[data-test=freeze-save]").await;
+    journey.until_says("[data-test=freeze-dialog]", "This field is empty").await;
+    journey.fill("[data-test=freeze-name] input", "Wrist module").await;
+    journey.click("[data-test=freeze-save]").await;
+    journey.until_says("h1", "Wrist module").await;
+    journey.until_says("[data-test=difference]", "the same choices give the same results today").await;
+    let body =
+        json!({ "study": { "reference": "A later report" }, "result": { "tp": 20, "fp": 30, "fn": 20, "tn": 10 } });
+    let at = format!("/api/v1/tests/{test}/results");
+    journey.api("POST", &at, json!({}), body).await;
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("[data-test=stale-mark]", "stale").await;
+    journey.until_says("[data-test=changes]", "A later report entered: 20 / 30 / 20 / 10").await;
+    journey.until_says("[data-test=difference]", &shown(&fewer["pooled"]["sensitivity"])).await;
+    journey.click("[data-test=pool-now]").await;
+    journey.until_says(COUNT, "8 of 9 results in the pool").await;
+    journey.until("[data-test=snapshots] [data-test=stale-mark]", |marks| marks.len() == 1).await;
+    journey.end().await;
+}
+
 /// What assistive technology meets on every view, in light and dark.
 #[tokio::test]
 async fn no_view_has_a_serious_barrier() {
@@ -982,6 +1061,10 @@ async fn no_view_has_a_serious_barrier() {
     let sheet = format!("/tests/{}", rows[0]["id"].as_str().unwrap());
     let twice = journey.api("GET", "/api/v1/extractions?progress=twice", json!({}), Value::Null).await;
     let settling = format!("/extractions/{}", twice["rows"][0]["id"].as_str().unwrap());
+    let rows = journey.api("GET", "/api/v1/tests?search=wrist%20flexion", json!({}), Value::Null).await;
+    let pooled = rows[0]["id"].as_str().unwrap();
+    let frozen = json!({ "title": "Frozen", "pool": { "tests": [pooled] } });
+    let frozen = journey.api("POST", "/api/v1/snapshots", json!({}), frozen).await;
     for dark in [false, true] {
         if dark {
             journey.click("[data-test=theme]").await;
@@ -997,6 +1080,8 @@ async fn no_view_has_a_serious_barrier() {
             ("/references", "[data-test=references]"),
             ("/extractions?region=hand_wrist", "[data-test=extractions]"),
             (&settling, "[data-test=compared]"),
+            (&format!("/pooling?region=hand_wrist&tests={pooled}&by=setting"), "[data-test=influence]"),
+            (&format!("/pooling/{}", frozen["id"].as_str().unwrap()), "[data-test=snapshot-results]"),
             ("/people", "[data-test=account-row]"),
             ("/catalogue?search=zzz", ".notice"),
         ] {

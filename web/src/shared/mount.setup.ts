@@ -86,12 +86,13 @@ export async function mounted(
 ) {
   const page = { template: '<div />' }
   const names = ['catalogue', 'sheet', 'edit-test', 'new-test', 'history', 'structures', 'vocabulary-history']
-  names.push('references', 'extractions', 'exchange', 'table-import')
+  names.push('references', 'extractions', 'exchange', 'table-import', 'pooling')
   const router = createRouter({
     history: createMemoryHistory(),
     routes: [
       ...names.map((name) => ({ path: `/${name}/:id?`, name, component: page })),
       { path: '/extraction/:extraction', name: 'extraction', component: page },
+      { path: '/snapshot/:snapshot', name: 'snapshot', component: page },
     ],
   })
   await router.push({ path: '/catalogue', query })
