@@ -4,10 +4,12 @@ mod bundle;
 mod counts_csv;
 mod csv_table;
 mod numbers;
+mod pool_figure;
 mod references;
 mod report;
 mod results_table;
 mod teaching_sheet;
+mod typesetting;
 
 pub use bundle::{
     Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
@@ -15,6 +17,7 @@ pub use bundle::{
 };
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};
+pub use pool_figure::{FigureFormat, FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
 pub use references::{
     CitationStyle, ReadReferences, ReferenceFormat, cite, read_csl_item, read_references, write_references,
 };
@@ -24,4 +27,5 @@ pub use results_table::{
     TableFile, TableView, chosen_columns, open_table, read_mapping, read_results_table, results_template, view_table,
     write_results_csv, write_results_xlsx,
 };
-pub use teaching_sheet::{TeachingSheet, TypesettingError, teaching_sheet};
+pub use teaching_sheet::{TeachingSheet, teaching_sheet};
+pub use typesetting::TypesettingError;

@@ -3,8 +3,8 @@
 use utoipa::OpenApi;
 
 use crate::routes::{
-    accuracy, catalogue, checks, evidence, exchange, history, likelihood, people, pooling, pools, review, snapshots,
-    table_import, teaching_sheet, unsaved, vocabulary,
+    accuracy, catalogue, checks, evidence, exchange, history, likelihood, people, pool_figure, pooling, pools, review,
+    snapshots, table_import, teaching_sheet, unsaved, vocabulary,
 };
 
 #[derive(OpenApi)]
@@ -86,6 +86,7 @@ use crate::routes::{
         pooling::pool_test,
         pools::answer_pool,
         pools::try_pool,
+        pool_figure::print_pool,
         snapshots::freeze_pool,
         snapshots::list_snapshots,
         snapshots::get_snapshot,

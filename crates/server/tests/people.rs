@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 93] = [
+const TABLE: [(Method, &str, &str); 94] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -100,6 +100,7 @@ const TABLE: [(Method, &str, &str); 93] = [
     (Method::Post, "/likelihood/answers", "AWSL"),
     (Method::Post, "/pools/answer", "AWSL"),
     (Method::Post, "/pools/sensitivity", "AWSL"),
+    (Method::Get, "/pools/figure/<format>", "AWSL"),
     (Method::Post, "/snapshots", "AWS"),
     (Method::Get, "/snapshots", "AWSL"),
     (Method::Get, "/snapshots/<id>", "AWSL"),

@@ -5,7 +5,7 @@
 mod support;
 
 use pruvex_core::evidence::{NotConfirmed, SnapshotFile};
-use rocket::http::Status;
+use rocket::http::{ContentType, Status};
 use serde_json::{Value, json};
 use support::Server;
 
@@ -97,6 +97,32 @@ async fn a_pool_says_what_is_in_and_answers_it() {
         (4, &json!("too_few"))
     );
     assert_eq!(tried["without_high_risk"]["left_out"], 0);
+    // In print the figures are those of the screen; the picture is a picture.
+    let figure = async |format: &str| {
+        let pool = json!({ "tests": [test_id], "by": "setting" }).to_string().replace('"', "%22");
+        let answer = server.client.get(format!("/api/v1/pools/figure/{format}?pool={pool}")).dispatch().await;
+        (answer.status(), answer.content_type(), answer.into_bytes().await.unwrap())
+    };
+    let (_, kind, csv) = figure("csv").await;
+    let csv = String::from_utf8(csv).unwrap();
+    let summary = csv.lines().rfind(|line| line.starts_with("summary")).unwrap();
+    assert_eq!((kind, csv.lines().count()), (Some(ContentType::CSV), 1 + 6 + 2 + 2));
+    assert_eq!(summary.split(',').nth(7).unwrap(), all["pooled"]["sensitivity"]["estimate"].to_string());
+    assert!(
+        csv.contains("summary,primary care,") && csv.contains("result,specialist clinic,Report 4,50,2,5,48,"),
+        "{csv}"
+    );
+    for (format, kind, start) in [
+        ("pdf", ContentType::PDF, b"%PDF".as_slice()),
+        ("svg", ContentType::SVG, b"<svg"),
+        ("png", ContentType::PNG, b"\x89PNG"),
+    ] {
+        let (status, found, bytes) = figure(format).await;
+        assert_eq!((status, found), (Status::Ok, Some(kind)));
+        assert!(bytes.starts_with(start) && bytes.len() > 10_000, "{format}");
+    }
+    assert_eq!(figure("gif").await.0, Status::NotFound);
+    assert_eq!(server.get("/api/v1/pools/figure/svg?pool=%7B").await.0, Status::BadRequest);
     // A sheet that learners do not see is no pool of theirs either.
     server.enter("learner").await;
     assert_eq!(ask(json!({})).await.0, Status::NotFound);

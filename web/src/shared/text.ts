@@ -1279,6 +1279,7 @@ export const text = {
     nothingToCompare: 'nothing',
     model: 'Model',
     order: 'Order of rows',
+    figure: 'Take the figures out as',
     kept: (kept: number, all: number, people: string) =>
       `${kept} of ${all === 1 ? 'one result' : `${all} results`} in the pool${people ? `, ${people} people` : ''}`,
     facets: {

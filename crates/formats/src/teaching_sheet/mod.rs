@@ -1,17 +1,14 @@
 //! A test's sheet typeset for paper: one or two pages to teach from, with its likelihood ratios and cautions.
 
-mod world;
-
 use pruvex_core::catalogue::{Sheet, Status};
 use pruvex_core::likelihood::post_test_interval;
 use pruvex_core::pooling::{Pooled, Warning};
 use pruvex_core::{Estimate, Probability, Ratio};
 use serde_json::{Value, json};
 use typst_layout::PagedDocument;
-use typst_pdf::PdfOptions;
 
 use crate::numbers::{percent, percent_interval, percent_point, ratio_interval, ratio_point};
-use world::Desk;
+use crate::typesetting::{TypesettingError, pdf, typeset};
 
 const TEMPLATE: &str = include_str!("sheet.typ");
 /// The words of the interface for the codes of a sheet, so that paper and screen say the same.
@@ -39,33 +36,22 @@ pub struct TeachingSheet<'a> {
     pub printed: &'a str,
 }
 
-/// Why a sheet could not be set.
-#[derive(Debug, thiserror::Error)]
-#[error("the sheet could not be typeset: {0}")]
-pub struct TypesettingError(String);
-
 /// Sets a sheet as a PDF of A4 pages. The same sheet gives the same bytes.
 ///
 /// # Errors
 /// When the typesetter refuses the document, which says that the template is wrong, not the sheet.
 pub fn teaching_sheet(of: &TeachingSheet<'_>) -> Result<Vec<u8>, TypesettingError> {
-    let failed = |message: &dyn std::fmt::Debug| TypesettingError(format!("{message:?}"));
-    let codes: Value = serde_json::from_str(CODES).map_err(|error| failed(&error))?;
-    let mut set = None;
+    let codes: Value = serde_json::from_str(CODES).map_err(|error| TypesettingError::of(&error))?;
+    let mut set: Option<PagedDocument> = None;
     for size in SIZES {
-        let data = serde_json::to_vec(&data(of, &codes, size)).map_err(|error| failed(&error))?;
-        let desk = Desk::new(TEMPLATE, data).ok_or_else(|| failed(&"no place for the template"))?;
-        let document: PagedDocument = typst::compile(&desk).output.map_err(|errors| failed(&errors))?;
+        let document = typeset(TEMPLATE, &data(of, &codes, size))?;
         let fits = document.pages().len() <= PAGES;
         set = Some(document);
         if fits {
             break;
         }
     }
-    // What was remembered of other sheets is let go; the fonts and the template stay.
-    typst::comemo::evict(10);
-    let document = set.ok_or_else(|| failed(&"no size to set it in"))?;
-    typst_pdf::pdf(&document, &PdfOptions::default()).map_err(|errors| failed(&errors))
+    pdf(&set.ok_or_else(|| TypesettingError::of(&"no size to set it in"))?)
 }
 
 fn data(of: &TeachingSheet<'_>, codes: &Value, size: f64) -> Value {

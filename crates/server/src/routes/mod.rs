@@ -9,6 +9,7 @@ pub(crate) mod health;
 pub(crate) mod history;
 pub(crate) mod likelihood;
 pub(crate) mod people;
+pub(crate) mod pool_figure;
 pub(crate) mod pooling;
 pub(crate) mod pools;
 pub(crate) mod review;
@@ -111,6 +112,7 @@ pub(crate) fn api() -> Vec<Route> {
         pooling::pool_test,
         pools::answer_pool,
         pools::try_pool,
+        pool_figure::print_pool,
         snapshots::freeze_pool,
         snapshots::list_snapshots,
         snapshots::get_snapshot,

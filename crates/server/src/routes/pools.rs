@@ -88,10 +88,10 @@ pub(crate) struct FacetView {
 #[serde(crate = "rocket::serde")]
 pub(crate) struct PoolLevel {
     /// The value; empty for "not said".
-    value: String,
+    pub value: String,
     /// At least one made-up result is in it.
     sample: bool,
-    pooled: Option<Pooled>,
+    pub pooled: Option<Pooled>,
 }
 
 /// Why values are not compared.
@@ -122,8 +122,8 @@ pub(crate) struct SamePeople {
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde")]
 pub(crate) struct PoolLevels {
-    facet: Facet,
-    levels: Vec<PoolLevel>,
+    pub facet: Facet,
+    pub levels: Vec<PoolLevel>,
     /// All values in one model, the first as the one that others are compared with.
     comparison: Option<LevelComparison>,
     not_compared: Option<NoComparison>,
@@ -265,7 +265,7 @@ fn levels_of(facet: Facet, members: &[Member], out: &[Option<WhyOut>]) -> (Vec<S
     (values, members.iter().zip(out).map(place).collect())
 }
 
-fn compared(
+pub(super) fn compared(
     facet: Facet,
     gathered: &Gathered,
     selection: &Selection,
@@ -344,6 +344,18 @@ pub(crate) async fn answer_pool(
         }
     });
     Ok(Json(answer.await?))
+}
+
+/// Short names of the reports, by study.
+pub(super) async fn reports(gathered: &Gathered, db: &Db<'_>) -> Result<HashMap<Uuid, String>, ApiError> {
+    let wanted: HashSet<Uuid> = gathered.studies.values().filter_map(|it| it.study.reference_id).collect();
+    let found = if wanted.is_empty() { Vec::new() } else { store::get_references(db.0, wanted).await? };
+    let labels: HashMap<Uuid, String> = found.into_iter().map(|it| (it.id, it.reference.label())).collect();
+    let named = |study: &store::StudyRecord| {
+        let label = study.study.reference_id.and_then(|id| labels.get(&id).cloned());
+        label.unwrap_or_else(|| study.study.reference.clone())
+    };
+    Ok(gathered.studies.iter().map(|(id, study)| (*id, named(study))).collect())
 }
 
 /// The pool without one of its results.

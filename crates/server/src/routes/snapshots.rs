@@ -1,6 +1,5 @@
 //! Frozen pools: a pool as it was at a day, for guidelines and sheets to cite, and how it differs from today's.
 
-use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
 use chrono::{DateTime, SecondsFormat, Utc};
@@ -11,7 +10,6 @@ use pruvex_core::evidence::{
 };
 use pruvex_core::pooling::{ModelChoice, Pooled};
 use pruvex_core::{Estimate, FieldError, FieldErrorCode, Ratio};
-use pruvex_store::evidence as evidence_store;
 use pruvex_store::pooling::{self as store, SnapshotRecord};
 use rocket::http::{ContentType, Status};
 use rocket::response::status::Custom;
@@ -21,7 +19,7 @@ use rocket::{State, get, post};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::pools::{Gathered, NoPool, PoolInput, gather, kept, pool_with};
+use super::pools::{NoPool, PoolInput, gather, kept, pool_with, reports};
 use crate::body::JsonBody;
 use crate::download::Download;
 use crate::off::off;
@@ -96,18 +94,6 @@ pub(crate) struct SnapshotDifference {
     now: Option<Pooled>,
     lr_positive: Crossing,
     lr_negative: Crossing,
-}
-
-/// Short names of the reports, by study.
-async fn reports(gathered: &Gathered, db: &Db<'_>) -> Result<HashMap<Uuid, String>, ApiError> {
-    let wanted: HashSet<Uuid> = gathered.studies.values().filter_map(|it| it.study.reference_id).collect();
-    let found = if wanted.is_empty() { Vec::new() } else { evidence_store::get_references(db.0, wanted).await? };
-    let labels: HashMap<Uuid, String> = found.into_iter().map(|it| (it.id, it.reference.label())).collect();
-    let named = |study: &evidence_store::StudyRecord| {
-        let label = study.study.reference_id.and_then(|id| labels.get(&id).cloned());
-        label.unwrap_or_else(|| study.study.reference.clone())
-    };
-    Ok(gathered.studies.iter().map(|(id, study)| (*id, named(study))).collect())
 }
 
 /// Freezes a pool as it is now.

@@ -43,6 +43,9 @@ const people = computed(() => {
 const marked = ref('')
 const freezing = ref(false)
 const orders = Object.entries(text.pool.orders).map(([value, title]) => ({ value: value as RowOrder, title }))
+const FIGURES = ['pdf', 'svg', 'png', 'csv'] as const
+const figure = (format: string) =>
+  `/api/v1/pools/figure/${format}?${new URLSearchParams({ pool: JSON.stringify(state.input.value) })}`
 const empty = computed(() => {
   switch (answer.value?.not_pooled) {
     case 'no_results':
@@ -133,6 +136,17 @@ watch(
           data-test="pool-order"
           @update:model-value="state.setOrder"
         />
+        <p v-if="kept" class="small files">
+          {{ text.pool.figure }}
+          <a
+            v-for="format in FIGURES"
+            :key="format"
+            :href="figure(format)"
+            download
+            :data-test="`figure-${format}`"
+            >{{ format.toUpperCase() }}</a
+          >
+        </p>
       </div>
       <PoolForest
         :answer="answer"
@@ -191,8 +205,17 @@ watch(
   gap: 20px;
 }
 .order {
-  max-width: 220px;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px 24px;
   margin: 20px 0 6px;
+}
+.order > :first-child {
+  flex: 0 1 220px;
+}
+.files a {
+  margin-left: 8px;
 }
 .section {
   margin-top: 30px;

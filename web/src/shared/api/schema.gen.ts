@@ -997,6 +997,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/pools/figure/{format}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The pool in print: the paired forest and the studies in ROC space as `pdf`, `svg` or `png`, or the figures behind them as `csv`. */
+    get: operations['print_pool']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/snapshots': {
     parameters: {
       query?: never
@@ -8014,6 +8031,54 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PoolSensitivity']
+        }
+      }
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  print_pool: {
+    parameters: {
+      query: {
+        /** @description What is pooled, as the JSON of a PoolInput */
+        pool: string
+      }
+      header?: never
+      path: {
+        /** @description pdf, svg, png or csv */
+        format: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description a file */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
         }
       }
       404: {

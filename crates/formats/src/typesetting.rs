@@ -1,7 +1,8 @@
-//! What the typesetter may see: one template, one file of data, the fonts that ship with it. No clock, no disk, no network.
+//! The typesetter and what it may see: one template, one file of data, the fonts that ship with it. No clock, no disk, no network.
 
 use std::sync::LazyLock;
 
+use serde_json::Value;
 use typst::diag::{FileError, FileResult};
 use typst::foundations::{Bytes, Datetime, Duration};
 use typst::syntax::{FileId, RootedPath, Source, VirtualPath, VirtualRoot};
@@ -9,6 +10,8 @@ use typst::text::{Font, FontBook};
 use typst::utils::LazyHash;
 use typst::{Library, LibraryExt, World};
 use typst_kit::fonts::{FontStore, embedded};
+use typst_layout::PagedDocument;
+use typst_pdf::PdfOptions;
 
 static LIBRARY: LazyLock<LazyHash<Library>> = LazyLock::new(|| LazyHash::new(Library::default()));
 static FONTS: LazyLock<FontStore> = LazyLock::new(|| {
@@ -17,14 +20,40 @@ static FONTS: LazyLock<FontStore> = LazyLock::new(|| {
     fonts
 });
 
+/// Why something could not be set.
+#[derive(Debug, thiserror::Error)]
+#[error("it could not be typeset: {0}")]
+pub struct TypesettingError(String);
+
+impl TypesettingError {
+    pub(crate) fn of(message: &dyn std::fmt::Debug) -> Self {
+        Self(format!("{message:?}"))
+    }
+}
+
+/// Sets a template with its data.
+pub(crate) fn typeset(template: &str, data: &Value) -> Result<PagedDocument, TypesettingError> {
+    let data = serde_json::to_vec(data).map_err(|error| TypesettingError::of(&error))?;
+    let desk = Desk::new(template, data).ok_or_else(|| TypesettingError::of(&"no place for the template"))?;
+    let set = typst::compile(&desk).output.map_err(|errors| TypesettingError::of(&errors));
+    // What was remembered of others is let go by and by; the fonts and the template stay.
+    typst::comemo::evict(10);
+    set
+}
+
+/// As a PDF; the same document gives the same bytes.
+pub(crate) fn pdf(document: &PagedDocument) -> Result<Vec<u8>, TypesettingError> {
+    typst_pdf::pdf(document, &PdfOptions::default()).map_err(|errors| TypesettingError::of(&errors))
+}
+
 /// A template with its data, which it reads as `data.json`: texts of users never pass as markup.
-pub(super) struct Desk {
+struct Desk {
     template: Source,
     data: (FileId, Bytes),
 }
 
 impl Desk {
-    pub fn new(template: &str, data: Vec<u8>) -> Option<Self> {
+    fn new(template: &str, data: Vec<u8>) -> Option<Self> {
         let file =
             |name: &str| VirtualPath::new(name).ok().map(|path| RootedPath::new(VirtualRoot::Project, path).intern());
         Some(Self {

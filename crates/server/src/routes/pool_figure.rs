@@ -1,0 +1,119 @@
+//! A pool for print, and the figures behind it.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use pruvex_core::evidence::{Facet, WhyOut};
+use pruvex_core::pooling::{Weight, prediction, roc_space, weights};
+use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_formats::{FigureFormat, FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
+use rocket::http::ContentType;
+use rocket::{State, get};
+use uuid::Uuid;
+
+use super::pools::{Gathered, PoolInput, PoolLevel, compared, gather, kept, pool_with, reports};
+use crate::download::Download;
+use crate::off::off;
+use crate::people::Reader;
+use crate::problem::{ApiError, Problem};
+use crate::routes::pooling::Pools;
+use crate::state::{AppState, Db};
+
+/// The pool in print: the paired forest and the studies in ROC space as `pdf`, `svg` or `png`, or the figures behind them as `csv`.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling",
+    params(("format" = String, Path, description = "pdf, svg, png or csv"),
+        ("pool" = String, Query, description = "What is pooled, as the JSON of a PoolInput")),
+    responses((status = 200, description = "a file"), (status = 400, body = Problem), (status = 404, body = Problem),
+        (status = 422, body = Problem)))]
+#[get("/pools/figure/<format>?<pool>")]
+pub(crate) async fn print_pool(
+    by: Reader,
+    format: &str,
+    pool: &str,
+    state: &State<AppState>,
+    db: Db<'_>,
+) -> Result<Download, ApiError> {
+    let kind = match format {
+        "pdf" => ContentType::PDF,
+        "svg" => ContentType::SVG,
+        "png" => ContentType::PNG,
+        "csv" => ContentType::CSV,
+        _ => return Err(ApiError::NoRoute),
+    };
+    let input: PoolInput = serde_json::from_str(pool).map_err(|error| {
+        let (message, remedy) = (format!("It cannot be read: {error}."), "Take the address from the pooling page.");
+        ApiError::Query(vec![FieldError::new("pool", FieldErrorCode::Invalid, pool, message, remedy)])
+    })?;
+    let gathered = gather(&input, &by, &db).await?;
+    let reports = reports(&gathered, &db).await?;
+    let (pools, name) = (Arc::clone(&state.pools), format!("pool.{format}"));
+    let format = format.to_owned();
+    let bytes = off(move || {
+        let figure = figure(&input, &gathered, &reports, &pools);
+        let failed = |error: &dyn std::fmt::Display| tracing::error!(%error, "typesetting");
+        match format.as_str() {
+            "csv" => pool_csv(&figure).map(String::into_bytes).map_err(|error| failed(&error)),
+            "svg" => pool_figure(&figure, FigureFormat::Svg).map_err(|error| failed(&error)),
+            "png" => pool_figure(&figure, FigureFormat::Png).map_err(|error| failed(&error)),
+            _ => pool_figure(&figure, FigureFormat::Pdf).map_err(|error| failed(&error)),
+        }
+    });
+    let bytes = bytes.await?.map_err(|()| ApiError::Internal)?;
+    Ok(Download::new(bytes, kind, &name))
+}
+
+fn figure(input: &PoolInput, gathered: &Gathered, reports: &HashMap<Uuid, String>, pools: &Pools) -> PoolFigure {
+    let out = input.selection.why_out(&gathered.members, None);
+    let counts = kept(&gathered.counts, &out);
+    let pooled = pool_with(pools, &counts, input.model).ok();
+    let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
+    let mut weighed = pooled.as_ref().map(|pooled| weights(&counts, pooled)).unwrap_or_default().into_iter();
+    let weighed: Vec<Weight> =
+        out.iter().map(|out| out.map_or_else(|| weighed.next().unwrap_or_default(), |_| Weight::default())).collect();
+    let name = |id: &str| gathered.tests.iter().find(|it| it.id.to_string() == id).map(|it| it.name.clone());
+    let several = gathered.tests.len() > 1 && input.by != Some(Facet::Test);
+    let row = |index: usize| {
+        let member = &gathered.members[index];
+        let said = [Facet::Variant, Facet::Criterion, Facet::Stage].map(|facet| member.says.get(&facet).cloned());
+        let test = several.then(|| name(&member.test.to_string())).flatten();
+        FigureRow {
+            report: reports.get(&member.study).cloned().unwrap_or_default(),
+            differs: std::iter::once(test).chain(said).flatten().collect::<Vec<_>>().join(" · "),
+            sample: gathered.sample[index],
+            counts: gathered.counts[index],
+            weight: weighed[index],
+        }
+    };
+    let every = 0..gathered.members.len();
+    let groups = match input.by.map(|facet| compared(facet, gathered, &input.selection, input.model, pools)) {
+        None => {
+            let rows = every.filter(|index| out[*index].is_none()).map(row).collect();
+            vec![FigureGroup { title: String::new(), rows, pooled: None }]
+        }
+        Some((levels, places)) => {
+            let off = |index: usize| matches!(out[index], Some(WhyOut::SwitchedOff));
+            let title = |value: &str| match (levels.facet, value) {
+                (_, "") => "not stated".to_owned(),
+                (Facet::Test, id) => name(id).unwrap_or_default(),
+                (Facet::Variant | Facet::Criterion | Facet::Stage | Facet::ReferenceStandard, text) => text.to_owned(),
+                (_, code) => code.replace('_', " "),
+            };
+            let group = |(level, of): (usize, &PoolLevel)| FigureGroup {
+                title: title(&of.value),
+                rows: every.clone().filter(|index| places[*index] == Some(level) && !off(*index)).map(row).collect(),
+                pooled: of.pooled.clone(),
+            };
+            levels.levels.iter().enumerate().map(group).collect()
+        }
+    };
+    PoolFigure {
+        title: gathered.tests.iter().map(|it| it.name.as_str()).collect::<Vec<_>>().join(", "),
+        condition: gathered.condition.clone(),
+        sample: groups.iter().flat_map(|group| &group.rows).any(|row| row.sample),
+        roc: pooled.as_ref().filter(|_| input.by.is_none()).and_then(|pooled| roc_space(pooled, &counts)),
+        groups,
+        pooled,
+        prediction: ahead,
+        printed: chrono::Utc::now().format("%-d %B %Y").to_string(),
+    }
+}
