@@ -153,6 +153,54 @@ fn a_reading_says_what_the_numbers_say() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(64))]
 
+    /// Whatever is chosen: what is in was asked for, nobody is in twice, and whoever is out for the same people has one of them in.
+    #[test]
+    fn a_selection_counts_nobody_twice(
+        drawn in prop::collection::vec((0_u128..4, 0_usize..3, 0_usize..3, any::<bool>(), 2000_i32..2006), 1..12),
+        setting in prop::collection::vec(0_usize..3, 0..3),
+        (off, from, compared) in (0_u128..12, 1999_i32..2007, any::<bool>()),
+    ) {
+        const GROUPS: [&str; 3] = ["", "Women", "Men"];
+        const STAGES: [&str; 3] = ["", "Early", "Late"];
+        let members: Vec<Member> = drawn
+            .iter()
+            .enumerate()
+            .map(|(nth, (study, group, stage, preferred, year))| Member {
+                group: GROUPS[*group].to_owned(),
+                preferred: *preferred,
+                year: Some(f64::from(*year)),
+                ..member(nth as u128, 100 + study, |result, _| result.stage = STAGES[*stage].to_owned())
+            })
+            .collect();
+        let wanted: Vec<&str> = setting.iter().map(|index| STAGES[*index]).collect();
+        let selection = Selection {
+            from: Some(from),
+            off: vec![Uuid::from_u128(off)],
+            ..if wanted.is_empty() { Selection::default() } else { only(Facet::Stage, &wanted) }
+        };
+        let apart = compared.then_some(Facet::Stage);
+        let why = selection.why_out(&members, apart);
+        prop_assert_eq!(why.len(), members.len());
+        let meet = |one: &Member, other: &Member| {
+            let groups = one.group.is_empty() || other.group.is_empty() || one.group == other.group;
+            one.study == other.study && groups && apart.is_none_or(|facet| one.key(facet) == other.key(facet))
+        };
+        for (one, out) in members.iter().zip(&why) {
+            let rivals = || members.iter().zip(&why).filter(|(other, out)| out.is_none() && other.id != one.id && meet(one, other));
+            match out {
+                None => {
+                    prop_assert!(wanted.is_empty() || wanted.contains(&one.says.get(&Facet::Stage).map_or("", String::as_str)));
+                    prop_assert!(one.year >= Some(f64::from(from)) && one.id != Uuid::from_u128(off));
+                    prop_assert_eq!(rivals().count(), 0, "counted twice");
+                }
+                Some(WhyOut::SamePeople) => prop_assert!(rivals().count() > 0, "left out for nobody"),
+                Some(WhyOut::Years) => prop_assert!(one.year < Some(f64::from(from))),
+                Some(WhyOut::SwitchedOff) => prop_assert_eq!(one.id, Uuid::from_u128(off)),
+                Some(other) => prop_assert_eq!(*other, WhyOut::Facet { facet: Facet::Stage }),
+            }
+        }
+    }
+
     /// Whatever the counts: shares of one, no NaN, and no prediction narrower than what is known of the mean.
     #[test]
     fn weights_are_shares_and_predictions_are_wider(cells in prop::collection::vec(prop::array::uniform4(0_u32..60), 1..9)) {

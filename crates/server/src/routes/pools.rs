@@ -244,18 +244,19 @@ pub(super) fn pool_with(pools: &Pools, counts: &Vec<Counts>, model: ModelChoice)
     })
 }
 
-/// The values of a facet among the results that take part, most frequent first, and each result's place among them.
+/// The values of a facet among the results that take part, and each result's place among them. They are ordered by what all results of the
+/// tests say, so that a value keeps its place, its shape and its colour while results are switched off and on.
 fn levels_of(facet: Facet, members: &[Member], out: &[Option<WhyOut>]) -> (Vec<String>, Vec<Option<usize>>) {
-    let part: Vec<Member> =
-        members.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(member, _)| member.clone()).collect();
-    let values: Vec<String> = facets(&part)
-        .into_iter()
-        .find(|(it, _)| *it == facet)
-        .map(|(_, values)| values.into_iter().map(|it| it.value).collect())
+    let part: HashSet<String> =
+        members.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(member, _)| member.key(facet)).collect();
+    let all = facets(members).into_iter().find(|(it, _)| *it == facet).map(|(_, values)| values).unwrap_or_default();
+    let mut values: Vec<String> =
+        all.into_iter().map(|it| it.value).filter(|value| part.contains(&name_key(value))).collect();
+    if values.is_empty() {
         // All say the same.
-        .unwrap_or_else(|| {
-            part.first().map(|it| it.says.get(&facet).cloned().unwrap_or_default()).into_iter().collect()
-        });
+        let said = members.iter().zip(out).find(|(_, out)| out.is_none());
+        values.extend(said.map(|(member, _)| member.says.get(&facet).cloned().unwrap_or_default()));
+    }
     let keys: Vec<String> = values.iter().map(|value| name_key(value)).collect();
     let place = |(member, out): (&Member, &Option<WhyOut>)| {
         let key = member.key(facet);

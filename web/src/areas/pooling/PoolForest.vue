@@ -185,7 +185,7 @@ const measures = ['sensitivity', 'specificity'] as const
 }
 .forest {
   width: 100%;
-  min-width: 860px;
+  min-width: 750px;
   border-collapse: collapse;
   table-layout: fixed;
 }

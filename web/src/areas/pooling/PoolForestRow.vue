@@ -65,11 +65,7 @@ const parts = computed(() => {
         :asked="asked"
         :appraisal="result.study.appraisals.find((it) => it.aspect === 'accuracy')"
       />
-      <router-link
-        class="report"
-        dir="auto"
-        :to="{ name: 'sheet', params: { id: result.test_id }, query: { region: $route.query.region } }"
-      >
+      <router-link class="report" dir="auto" :to="{ name: 'sheet', params: { id: result.test_id } }">
         {{ label(result) }}
       </router-link>
       <SampleMark v-if="result.sample" />

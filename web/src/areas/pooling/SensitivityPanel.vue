@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { refDebounced } from '@vueuse/core'
+import { computed, toRef } from 'vue'
 
 import { label, share } from '@/areas/evidence/resultWords'
 import { usePoolSensitivity } from '@/shared/api/queries'
@@ -14,7 +15,9 @@ import { pValue } from './words'
 const props = defineProps<{ input: PoolInput; answer: PoolAnswer; results: ResultView[] }>()
 
 const words = text.pool.sensitivity
-const tried = usePoolSensitivity(() => props.input)
+// Who switches several results off is not kept waiting by what takes longer.
+const asked = refDebounced(toRef(props, 'input'), 400)
+const tried = usePoolSensitivity(asked)
 const lr = (of: Pooled['lr_positive']) => (of ? `${ratioPoint(of)} (${ratioInterval(of)})` : text.unknown)
 const line = (title: string, pooled: Pooled | null | undefined, note = '') => ({
   title,

@@ -10,15 +10,16 @@ import { pValue } from './words'
 const props = defineProps<{ of: Heterogeneity; pooled: Pooled }>()
 
 const words = text.pool.spread
+/** Two digits, and a minus that is one. */
+const signed = (value: number) => value.toFixed(2).replace('-', '−')
 const figure = (value: number | null | undefined, show: (value: number) => string) =>
   value == null ? '–' : show(value)
 const q = (of: Heterogeneity['q_sensitivity']) =>
   of ? words.qSaid(of.q.toFixed(1), of.df, pValue(of.p)) : '–'
 const rows = computed(() => {
   const { of, pooled } = props
-  const two = (value: number) => value.toFixed(2)
   return [
-    { title: words.tau2, se: figure(pooled.tau2.sens, two), sp: figure(pooled.tau2.spec, two) },
+    { title: words.tau2, se: figure(pooled.tau2.sens, signed), sp: figure(pooled.tau2.spec, signed) },
     { title: words.i2, se: figure(of.i2_sensitivity, percent), sp: figure(of.i2_specificity, percent) },
     { title: words.q, se: q(of.q_sensitivity), sp: q(of.q_specificity) },
   ]
@@ -43,14 +44,12 @@ const rows = computed(() => {
       </tbody>
     </table>
     <p class="small">
-      <template v-if="pooled.rho != null">{{ words.rho(pooled.rho.toFixed(2)) }}{{ ' ' }}</template>
+      <template v-if="pooled.rho != null">{{ words.rho(signed(pooled.rho)) }}{{ ' ' }}</template>
       <template v-if="of.i2_bivariate != null">{{ words.both(percent(of.i2_bivariate)) }}{{ ' ' }}</template>
       <template v-if="of.threshold">
-        {{
-          words.threshold(of.threshold.rho.toFixed(2), of.threshold.p == null ? '' : pValue(of.threshold.p))
-        }}
+        {{ words.threshold(signed(of.threshold.rho), of.threshold.p == null ? '' : pValue(of.threshold.p)) }}
       </template>
-      <span class="muted">{{ words.source }}</span>
+      <span class="muted">{{ ` ${words.source}` }}</span>
     </p>
   </section>
 </template>

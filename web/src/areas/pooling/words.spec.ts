@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
-import type { Note, Warning } from '@/shared/api/types'
-import { limitWords, noteWords, warningWords } from './words'
+import type { Note, Warning, PoolReading, Shift, StudySpread } from '@/shared/api/types'
+import { limitWords, noteWords, warningWords, pValue, readingWords } from './words'
 
 const warnings: Warning[] = [
   { code: 'few_studies', both_arms: 1 },
@@ -46,5 +46,58 @@ describe('words beside a figure', () => {
   it('picks what limits a result where it is read', () => {
     expect(limitWords(warnings)).toHaveLength(3)
     expect(limitWords([])).toEqual([])
+  })
+})
+
+describe('a reading', () => {
+  const worth = (shift: Shift) => ({ shift, at_least: shift, at_most: shift })
+  const read = (reading: Partial<PoolReading>) =>
+    readingWords(
+      { positive: null, negative: null, spread: 'not_known', limits: [], ...reading },
+      { positive: '7.1', negative: '0.20' },
+    )
+
+  it('says of each result what it is worth, and only of those that can be estimated', () => {
+    expect(read({ positive: worth('moderate'), negative: worth('reversed') }).worth).toBe(
+      'A positive result raises the probability clearly (LR+ 7.1), a negative result speaks for it (LR− 0.20).',
+    )
+    expect(read({ positive: worth('large') }).worth).toBe(
+      'A positive result raises the probability strongly (LR+ 7.1). Only one of the two ratios can be estimated.',
+    )
+    expect(read({ negative: worth('slight') }).worth).toMatch(
+      /^A negative result hardly lowers it \(LR− 0.20\)/,
+    )
+    expect(read({}).worth).toBe('Neither ratio can be estimated from these results.')
+  })
+
+  it('has a sentence for every spread and every limit', () => {
+    const spreads: StudySpread[] = ['not_known', 'by_chance', 'moderate', 'wide', 'across_one']
+    expect(new Set(spreads.map((spread) => read({ spread }).spread)).size).toBe(5)
+    const { limits } = read({
+      limits: [
+        { code: 'single_study' },
+        { code: 'few_studies', both_arms: 1 },
+        { code: 'no_errors', arm: 'non_diseased', n: 24 },
+        { code: 'crosses_one', positive: false },
+        { code: 'correlation_at_limit' },
+        { code: 'high_risk', results: 2, of: 5 },
+        { code: 'not_appraised', results: 1, of: 5 },
+        { code: 'several_standards', standards: 3 },
+      ],
+    })
+    expect(limits).toEqual([
+      'It rests on a single study.',
+      'Only 1 study reports people with and without the condition.',
+      'None of 24 without the condition was positive; that is no proof that nobody ever is.',
+      'The interval of LR− includes 1, which is no information at all.',
+      'The correlation is at its limit, so that intervals may be too narrow.',
+      '2 of 5 results are at high risk of bias.',
+      '1 of 5 results are not appraised, or not in every domain.',
+      'They were read against 3 different reference standards.',
+    ])
+  })
+
+  it('prints probabilities of tests as they are printed, never as zero', () => {
+    expect([0.000001, 0.0042, 0.018, 0.5].map(pValue)).toEqual(['< 0.001', '= 0.004', '= 0.02', '= 0.50'])
   })
 })
