@@ -6,14 +6,17 @@ mod support;
 
 use std::collections::BTreeMap;
 
-use pruvex_core::catalogue::Region;
-use pruvex_core::evidence::{Extraction, ExtractionInput, Study, StudySetup};
+use pruvex_core::catalogue::{Region, Sheet};
+use pruvex_core::evidence::{
+    Appraisal, AppraisalInput, Aspect, Domain, DomainAppraisal, Extraction, ExtractionInput, Judgement, Study,
+    StudySetup,
+};
 use pruvex_core::people::Role;
 use pruvex_store::catalogue::create_test;
 use pruvex_store::evidence::{
-    BoardQuery, DoubleExtraction, NewDoubleExtraction, OfStudy, Progress, Settlement, ask_second_reading,
+    BoardQuery, BoardRow, DoubleExtraction, NewDoubleExtraction, OfStudy, Progress, Settlement, ask_second_reading,
     create_double_extraction, create_result, get_double_extraction, give_up_extraction, list_board, list_both,
-    list_results, put_extraction, set_result_deleted, settle_double_extraction,
+    list_results, put_appraisal, put_extraction, set_result_deleted, settle_double_extraction,
 };
 use pruvex_store::people::create_account;
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
@@ -154,5 +157,88 @@ async fn the_board_counts_every_live_result_once() {
     for (reader, found) in [(first, 3), (second, 4)] {
         assert_eq!(board(BoardQuery { next_for: Some(reader), ..BoardQuery::default() }).await.found, found);
     }
+    database.drop().await.unwrap();
+}
+
+/// Every combination of filters must find what a plain look through the whole board finds, in the same order, page by page.
+#[tokio::test]
+async fn every_combination_of_filters_finds_what_a_look_through_the_board_finds() {
+    let (database, db) = database().await;
+    let [first, second] = readers(&db).await;
+    let neck = Sheet { region: Region::Neck, ..sheet("Neck turn", &["Slow turn"]) };
+    let thumb = create_test(&db, &sheet("Thumb lift", &["Lift"]), false, ACT).await.unwrap().id;
+    let tests = [thumb, create_test(&db, &neck, false, ACT).await.unwrap().id];
+    let mut results = Vec::new();
+    for number in 0..6 {
+        let of = OfStudy::New(study(&format!("Report {number}, {} people", ["few", "many"][number % 2])));
+        results.push(create_result(&db, tests[number % 2], &of, &result(), ACT).await.unwrap());
+    }
+    for (number, test_id) in tests.into_iter().enumerate() {
+        let (reference, asked) = (["To be read by many", "To be lifted"][number], "All people");
+        let new = NewDoubleExtraction { test_id, reference_id: None, reference, asked, sample: false };
+        create_double_extraction(&db, new, None).await.unwrap();
+    }
+    for result in &results[..3] {
+        let again = ask_second_reading(&db, result.id, None).await.unwrap();
+        put(&db, again.id, second, 0, &read(None).written(), result.id != results[2].id).await.unwrap();
+    }
+    let risk = Some(Judgement::Low);
+    let domains = BTreeMap::from([(Domain::IndexTest, DomainAppraisal { risk, ..DomainAppraisal::default() })]);
+    let appraisal = Appraisal::check(Aspect::Accuracy, &AppraisalInput { domains }).unwrap();
+    for result in &results[1..4] {
+        put_appraisal(&db, result.study_id, Aspect::Accuracy, 0, &appraisal, ACT).await.unwrap();
+    }
+
+    let all = list_board(&db, &BoardQuery { limit: 100, ..BoardQuery::default() }).await.unwrap().rows;
+    assert_eq!(all.len(), 8);
+    let names = ["thumb lift lift", "neck turn slow turn"];
+    let mut tried = 0;
+    for region in [None, Some(Region::HandWrist), Some(Region::Neck), Some(Region::Hip)] {
+        for search in [None, Some("many"), Some("lift"), Some("TURN"), Some("report 3"), Some("zzz")] {
+            for next_for in [None, Some(first), Some(second)] {
+                let own = |row: &&BoardRow| {
+                    let at = tests.iter().position(|id| *id == row.test_id).unwrap();
+                    let there = region.is_none_or(|it| it == [Region::HandWrist, Region::Neck][at]);
+                    let text = format!("{} {}", names[at], row.reference.to_lowercase());
+                    let said = search.is_none_or(|it| text.contains(&it.to_lowercase()));
+                    let handed_in = |who: Uuid| row.readers.iter().any(|it| it.account == Some(who) && it.done);
+                    let others = |who: Uuid| {
+                        row.id.map_or(0, |_| row.readers.iter().filter(|it| it.account != Some(who)).count())
+                    };
+                    let next = next_for.is_none_or(|who| {
+                        row.progress == Progress::Twice
+                            || row.progress != Progress::Settled
+                                && !(row.id.is_some() && handed_in(who))
+                                && others(who) < 2
+                    });
+                    there && said && next
+                };
+                for progress in
+                    [None, Some(Progress::Unread), Some(Progress::Once), Some(Progress::Twice), Some(Progress::Settled)]
+                {
+                    for appraised in [None, Some(true), Some(false)] {
+                        let text = search.map(str::to_owned);
+                        let query =
+                            BoardQuery { progress, appraised, region, search: text, next_for, offset: 1, limit: 2 };
+                        let found = list_board(&db, &query).await.unwrap();
+                        let wanted: Vec<&BoardRow> = all
+                            .iter()
+                            .filter(own)
+                            .filter(|row| progress.is_none_or(|it| it == row.progress))
+                            .filter(|row| appraised.is_none_or(|it| it == row.appraised))
+                            .collect();
+                        assert_eq!(found.found, wanted.len() as u64, "{query:?}");
+                        let page: Vec<&BoardRow> = wanted.into_iter().skip(1).take(2).collect();
+                        assert_eq!(found.rows.iter().collect::<Vec<_>>(), page, "{query:?}");
+                        let counted = Progress::ALL
+                            .map(|it| all.iter().filter(own).filter(|row| row.progress == it).count() as u64);
+                        assert_eq!(found.counts, counted, "{query:?}");
+                        tried += 1;
+                    }
+                }
+            }
+        }
+    }
+    assert_eq!(tried, 4 * 6 * 3 * 5 * 3);
     database.drop().await.unwrap();
 }
