@@ -210,3 +210,82 @@ async fn a_frozen_pool_stays_and_says_how_today_differs() {
     assert_eq!(list().await, json!([]));
     server.end().await;
 }
+
+/// Sets that are hard to pool get an answer in words, never a fault and never a number that is none.
+#[rocket::async_test]
+async fn odd_pools_are_answered_in_words() {
+    let server = Server::start().await;
+    let one_arm = |tp: u32, fn_: u32| json!({ "tp": tp, "fn": fn_ });
+    let full = |tp: u32, fp: u32, fn_: u32, tn: u32| json!({ "tp": tp, "fp": fp, "fn": fn_, "tn": tn });
+    let cases = [
+        ("one", vec![full(20, 3, 5, 22)]),
+        ("perfect", vec![full(20, 0, 5, 22), full(18, 0, 2, 30), full(9, 0, 3, 14), full(30, 0, 6, 41)]),
+        ("one group", vec![one_arm(20, 5), one_arm(18, 9), one_arm(30, 2)]),
+        ("identical", vec![full(20, 5, 5, 20); 6]),
+        ("hopeless", vec![full(0, 5, 9, 20), full(0, 2, 12, 31), full(0, 9, 8, 14)]),
+        ("tiny", vec![full(1, 0, 0, 1), full(0, 1, 1, 0), full(1, 1, 0, 0), full(0, 0, 1, 1)]),
+        ("mixed", vec![full(20, 3, 5, 22), one_arm(18, 9), json!({ "fp": 4, "tn": 40 }), full(9, 9, 9, 9)]),
+    ];
+    let (mut read, mut warned) = (Vec::new(), Vec::new());
+    for (name, cells) in cases {
+        let test = test(&server, name).await;
+        for (nth, cells) in cells.iter().enumerate() {
+            let setting = ["primary_care", "emergency"][nth % 2];
+            let body = json!({ "study": { "reference": format!("{name} {nth}"), "setup": { "setting": setting } }, "result": cells });
+            assert_eq!(server.post(&format!("/api/v1/tests/{test}/results"), &body).await.0, Status::Created, "{name}");
+        }
+        for model in ["auto", "bivariate", "independent", "fixed", "normal_reml", "normal_ml"] {
+            let body = json!({ "tests": [test], "model": model, "by": "setting" });
+            let (status, answer) = server.post("/api/v1/pools/answer", &body).await;
+            assert_eq!(status, Status::Ok, "{name} {model}: {answer}");
+            assert_eq!(answer["pooled"].is_null(), !answer["not_pooled"].is_null(), "{name} {model}: {answer}");
+            assert_eq!(answer["rows"].as_array().unwrap().len(), cells.len(), "{name} {model}");
+            let compared = &answer["compared"];
+            assert_eq!(compared["comparison"].is_null(), !compared["not_compared"].is_null(), "{name} {model}");
+            for share in ["sensitivity", "specificity"] {
+                let bounds =
+                    ["lower", "estimate", "upper"].map(|it| answer["pooled"][share][it].as_f64().unwrap_or(0.5));
+                assert!(bounds.is_sorted() && bounds[0] >= 0.0 && bounds[2] <= 1.0, "{name} {model}: {bounds:?}");
+            }
+            let (status, tried) = server.post("/api/v1/pools/sensitivity", &body).await;
+            assert_eq!((status, tried["alternatives"].as_array().unwrap().len()), (Status::Ok, 4), "{name} {model}");
+            if model == "auto" {
+                let codes = |list: &Value| -> Vec<String> {
+                    list.as_array().unwrap().iter().map(|it| it["code"].as_str().unwrap().to_owned()).collect()
+                };
+                let spread = answer["reading"]["spread"].as_str().unwrap().to_owned();
+                read.push((name, spread, codes(&answer["reading"]["limits"]).contains(&"no_errors".to_owned())));
+                warned.push((
+                    name,
+                    answer["pooled"]["model"].as_str().unwrap().to_owned(),
+                    codes(&answer["pooled"]["warnings"]),
+                ));
+            }
+        }
+        let pool = json!({ "tests": [test], "by": "setting" }).to_string().replace('"', "%22");
+        let figure = server.client.get(format!("/api/v1/pools/figure/svg?pool={pool}")).dispatch().await;
+        assert_eq!(figure.status(), Status::Ok, "{name} can be drawn");
+    }
+    let spread: Vec<(&str, &str, bool)> =
+        read.iter().map(|(name, spread, none)| (*name, spread.as_str(), *none)).collect();
+    assert!(
+        spread.contains(&("one", "not_known", false)) && spread.contains(&("identical", "by_chance", false)),
+        "{spread:?}"
+    );
+    assert!(spread.contains(&("perfect", "not_known", true)), "{spread:?}");
+    let of = |name: &str| warned.iter().find(|(it, ..)| *it == name).unwrap();
+    assert!(of("perfect").2.contains(&"perfect_arm".to_owned()), "{warned:?}");
+    assert!(of("hopeless").2.contains(&"hopeless_arm".to_owned()), "{warned:?}");
+    assert!(of("one group").2.contains(&"no_arm".to_owned()), "{warned:?}");
+    assert!(of("mixed").2.contains(&"one_armed_studies".to_owned()), "{warned:?}");
+    assert_eq!((of("one").1.as_str(), of("identical").1.as_str()), ("single_study", "bivariate"));
+    // A test that answers nothing of this condition is asked about another one.
+    let (_, all) = server.get("/api/v1/tests?region=hand_wrist").await;
+    let ids: Vec<&Value> = all.as_array().unwrap().iter().map(|it| &it["id"]).collect();
+    let (_, other) = server.post("/api/v1/pools/answer", &json!({ "tests": ids, "condition": "Another one" })).await;
+    assert!(
+        other["not_pooled"] == "no_results" && out(&other).iter().all(|it| it["code"] == "other_condition"),
+        "{other}"
+    );
+    server.end().await;
+}
