@@ -9,9 +9,11 @@ use common::json;
 use proptest::prelude::*;
 use pruvex_core::agreement::{AgreementNote, ReportedKind, SizeWord, Weights, size_word};
 use pruvex_core::evidence::{
-    Agreement, AgreementAnswer, AgreementInput, AgreementMeasure, FiguresInput, agreement_answer,
+    Agreement, AgreementAnswer, AgreementInput, AgreementMeasure, AgreementMember, Between, FiguresInput,
+    agreement_answer, pool_agreements,
 };
 use pruvex_core::{FieldError, Level};
+use uuid::Uuid;
 
 /// Lines of cells parted by bars.
 fn rows(text: &str) -> Vec<Vec<String>> {
@@ -202,4 +204,52 @@ proptest! {
             }
         }
     }
+}
+
+#[test]
+fn agreement_is_pooled_by_test_by_raters_and_by_coefficient_and_low_agreement_says_so() {
+    let result = |figures: FiguresInput, between| {
+        Agreement::check(&AgreementInput { figures, between, ..AgreementInput::default() }).unwrap()
+    };
+    let kappa = |value, se| reported(ReportedKind::Kappa, Some(value), Some(se), [None; 2]);
+    let (examiners, occasions) = (Between::Examiners, Between::Occasions);
+    let results = [
+        (1, 1, result(kappa(0.3, 0.1), examiners)),
+        (1, 2, result(kappa(0.5, 0.1), examiners)),
+        (1, 2, result(kappa(0.9, 0.1), examiners)),
+        (1, 3, result(kappa(0.8, 0.05), occasions)),
+        (1, 4, result(reported(ReportedKind::Icc, Some(0.95), None, [Some(0.9), Some(0.975)]), examiners)),
+        (2, 1, result(table("9|1\n3|7", Weights::None), examiners)),
+        (2, 5, result(table("20|20\n20|20", Weights::None), examiners)),
+    ];
+    let members: Vec<AgreementMember<'_>> = results
+        .iter()
+        .map(|(test, study, agreement)| AgreementMember {
+            test: Uuid::from_u128(*test),
+            study: Uuid::from_u128(*study),
+            sample: *study == 2,
+            agreement,
+        })
+        .collect();
+    let found = pool_agreements(&members, Level::default());
+    let said: Vec<(u128, Between, AgreementMeasure, usize, u64, bool, bool)> = found
+        .iter()
+        .map(|it| (it.test.as_u128(), it.between, it.measure, it.k, it.subjects, it.sample, it.low))
+        .collect();
+    assert_eq!(
+        said,
+        [
+            (1, examiners, AgreementMeasure::Kappa, 2, 80, true, true),
+            (1, occasions, AgreementMeasure::Kappa, 1, 40, false, false),
+            (1, examiners, AgreementMeasure::IccAgreement, 1, 40, false, false),
+            (2, examiners, AgreementMeasure::Kappa, 2, 100, false, true),
+        ],
+        "the same people count once"
+    );
+    // Two results of equal weight: their mean; the spread between them is (0.2^2 / 2 - 0.01) at the moments' and the likelihood's estimate.
+    assert!((found[0].estimate.estimate - 0.4).abs() < 1e-9 && found[0].size.word == SizeWord::Fair, "{:?}", found[0]);
+    let half = 1.959_963_984_540_054 * (0.02_f64 / 2.0).sqrt();
+    assert!((found[0].estimate.upper - 0.4 - half).abs() < 1e-6, "{:?}", found[0]);
+    assert_eq!((found[1].estimate.estimate, found[1].i2), (0.8, None), "one result is itself");
+    assert!((found[2].estimate.lower - 0.9).abs() < 1e-9, "and so is its interval");
 }

@@ -1426,6 +1426,15 @@ export const text = {
         `Rank correlation of sensitivity with false positives: ${r}${p && `, p ${p}`}. A high one means that studies differ by how readily they call a test positive.`,
       source: 'I² after Zhou and Dendukuri 2014.',
     },
+    agreement: {
+      title: 'How far examiners agree',
+      none: 'No agreement between examiners or occasions is entered for this. That does not mean that they agree.',
+      from: (k: number, subjects: string, i2: string) =>
+        [k === 1 ? 'one study' : `${k} studies`, subjects && `${subjects} people`, i2 && `I² ${i2}`]
+          .filter(Boolean)
+          .join(', '),
+      low: 'They agree too little to rely on what one of them finds, whatever the ratios say.',
+    },
     compare: {
       title: (facet: string) => `Compared by ${facet.toLowerCase()}`,
       value: 'Value',

@@ -5,6 +5,7 @@ mod appraisal;
 mod duplicates;
 mod extraction;
 mod grid;
+mod pooled_agreement;
 mod reference;
 mod result;
 mod selection;
@@ -25,6 +26,7 @@ pub use extraction::{
     Decision, Extraction, ExtractionInput, FieldAgreement, FieldKind, FieldPair, ReaderAgreement, compare,
     reader_agreement, settle,
 };
+pub use pooled_agreement::{AgreementMember, PooledAgreement, pool_agreements};
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};
 pub use result::{AccuracyInput, AccuracyResult, Candidate, NotPooled, Rule, Together, Unit, fits, left_out};
 pub use selection::{Facet, Member, Offered, Selection, WhyOut, facets, same_people};

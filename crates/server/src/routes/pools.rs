@@ -6,14 +6,15 @@ use std::sync::Arc;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::catalogue::{Region, name_key};
 use pruvex_core::evidence::{
-    Aspect, Facet, Judgement, Member, Offered, Selection, SnapshotTest, WhyOut, facets, same_people,
+    AgreementMember, Aspect, Facet, Judgement, Member, Offered, PooledAgreement, Selection, SnapshotTest, WhyOut,
+    facets, pool_agreements, same_people,
 };
 use pruvex_core::pooling::{
     ComparisonError, Correction, Heterogeneity, LeftOut, LevelComparison, ModelChoice, PoolError, PoolOptions,
     PoolReading, Pooled, Prediction, Provenance, RocSpace, SmallStudyError, SmallStudyTest, Weight, compare_levels,
     heterogeneity, leave_one_out, pool, prediction, read, roc_space, small_study_effects, weights,
 };
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, Level};
 use pruvex_store::evidence as store;
 use rocket::serde::json::Json;
 use rocket::serde::{Deserialize, Serialize};
@@ -150,6 +151,8 @@ pub(crate) struct PoolAnswer {
     rows: Vec<PoolRow>,
     facets: Vec<FacetView>,
     compared: Option<PoolLevels>,
+    /// How far examiners, or occasions, agree on these tests.
+    agreement: Vec<PooledAgreement>,
 }
 
 /// A pool's results, in the order in which they were entered.
@@ -286,7 +289,7 @@ pub(super) fn compared(
     let levels: Vec<PoolLevel> = levels.collect();
     let counts: Vec<Counts> = part.iter().map(|index| gathered.counts[*index]).collect();
     let of: Vec<usize> = part.iter().filter_map(|index| places[*index]).collect();
-    let found = compare_levels(&counts, &of, pruvex_core::Level::default());
+    let found = compare_levels(&counts, &of, Level::default());
     let not_compared = found.as_ref().err().map(|error| match error {
         ComparisonError::Levels(0 | 1) | ComparisonError::Pool(_) => NoComparison::OneLevel,
         ComparisonError::Levels(_) => NoComparison::TooManyLevels,
@@ -311,8 +314,18 @@ pub(crate) async fn answer_pool(
 ) -> Result<Json<PoolAnswer>, ApiError> {
     let input = input.0;
     let gathered = gather(&input, &by, &db).await?;
+    let agreements = store::list_agreements(db.0, &input.tests).await?;
     let pools = Arc::clone(&state.pools);
     let answer = off(move || {
+        let members: Vec<AgreementMember<'_>> = agreements
+            .iter()
+            .map(|it| AgreementMember {
+                test: it.test_id,
+                study: it.study_id,
+                sample: it.sample,
+                agreement: &it.agreement,
+            })
+            .collect();
         let out = input.selection.why_out(&gathered.members, None);
         let counts = kept(&gathered.counts, &out);
         let found = pool_with(&pools, &counts, input.model);
@@ -341,6 +354,7 @@ pub(crate) async fn answer_pool(
             pooled,
             facets: facets(&gathered.members).into_iter().map(|(facet, values)| FacetView { facet, values }).collect(),
             compared,
+            agreement: pool_agreements(&members, Level::default()),
             condition: gathered.condition,
         }
     });

@@ -11,6 +11,7 @@ import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
+import AgreementBeside from './AgreementBeside.vue'
 import ComparePanel from './ComparePanel.vue'
 import FreezeDialog from './FreezeDialog.vue'
 import PoolChoice from './PoolChoice.vue'
@@ -124,6 +125,7 @@ watch(
           <div>
             <PooledFigures :pooled="answer.pooled" :sample="answer.sample" :ahead="answer.prediction" />
             <SpreadPanel v-if="answer.heterogeneity" :of="answer.heterogeneity" :pooled="answer.pooled" />
+            <AgreementBeside :of="answer.agreement" :tests="tests" :several="state.tests.value.length > 1" />
           </div>
           <RocPanel :answer="answer" :rows="rows" :tests="tests" :marked="marked" @mark="marked = $event" />
         </div>

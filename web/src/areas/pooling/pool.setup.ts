@@ -73,6 +73,20 @@ export const answer: PoolAnswer = {
     },
   ],
   compared: null,
+  agreement: [
+    {
+      test: 'a',
+      between: 'examiners',
+      measure: 'kappa',
+      k: 2,
+      subjects: 80,
+      sample: true,
+      estimate: { estimate: 0.31, lower: 0.1, upper: 0.52 },
+      size: { word: 'fair', scheme: 'landis_koch1977' },
+      i2: 0.4,
+      low: true,
+    },
+  ],
 } as PoolAnswer
 
 /** Those results themselves. */

@@ -3252,6 +3252,8 @@ export interface components {
       rows: components['schemas']['PoolRow'][]
       facets: components['schemas']['FacetView'][]
       compared?: components['schemas']['PoolLevels'] | null
+      /** @description How far examiners, or occasions, agree on these tests. */
+      agreement: components['schemas']['PooledAgreement'][]
     }
     /** @description What is pooled. */
     PoolInput: {
@@ -3370,6 +3372,38 @@ export interface components {
       simpler?: components['schemas']['Summary'] | null
       /** @description What must be said beside the figures. */
       warnings: components['schemas']['Warning'][]
+    }
+    /** @description The agreement results of one test that can be put together. */
+    PooledAgreement: {
+      /**
+       * Format: uuid
+       * @description The test.
+       */
+      test: string
+      /** @description Whose ratings are compared. */
+      between: components['schemas']['Between']
+      /** @description Kappa, a weighted kappa, or an intraclass correlation. */
+      measure: components['schemas']['AgreementMeasure']
+      /** @description Studies. */
+      k: number
+      /**
+       * Format: int64
+       * @description People rated in them.
+       */
+      subjects: number
+      /** @description At least one is made up. */
+      sample: boolean
+      /** @description The mean and its interval. */
+      estimate: components['schemas']['Estimate_f64']
+      /** @description A word for its size. */
+      size: components['schemas']['NamedSize']
+      /**
+       * Format: double
+       * @description Share of the variability that lies between studies; none for one.
+       */
+      i2?: number | null
+      /** @description Examiners, or occasions, agree too little to rely on what the test finds: below a moderate size. */
+      low: boolean
     }
     /** @description The pooled answer of one test. */
     PooledAnswer: {
