@@ -1520,7 +1520,7 @@ export const text = {
         changed: 'changed',
       } as Record<string, string>,
       gone: 'it was deleted',
-      then: 'Frozen',
+      before: 'Frozen',
       now: 'Now',
       nothingNow: 'Nothing is left to pool.',
       threshold: (name: string) => `Threshold for ${name}`,

@@ -60,7 +60,7 @@ const figures = computed(() => {
   ] as const
   return lines.map(([name, show]) => ({
     name,
-    then: answer.value ? show(answer.value) : '',
+    before: answer.value ? show(answer.value) : '',
     now: now.value ? show(now.value) : '–',
   }))
 })
@@ -101,14 +101,14 @@ const figures = computed(() => {
                 <thead>
                   <tr class="small">
                     <td></td>
-                    <th scope="col">{{ words.then }}</th>
+                    <th scope="col">{{ words.before }}</th>
                     <th scope="col">{{ words.now }}</th>
                   </tr>
                 </thead>
                 <tbody>
                   <tr v-for="line in figures" :key="line.name">
                     <th scope="row">{{ line.name }}</th>
-                    <td>{{ line.then }}</td>
+                    <td>{{ line.before }}</td>
                     <td>{{ line.now }}</td>
                   </tr>
                 </tbody>
