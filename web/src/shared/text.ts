@@ -1265,8 +1265,8 @@ export const text = {
     tests: 'Results of',
     testsHint: 'One test, or several to compare',
     choose: 'Whose results are to be pooled?',
-    chooseDetail: (region: string) => `Tests of this region with results: ${region}.`,
-    noTests: 'No test of this region has results yet',
+    chooseDetail: (condition: string) => `Tests with results${condition && ` for: ${condition}`}.`,
+    noTests: 'No test has results for this question yet',
     noTestsDetail: 'Results are added on the sheet of their test.',
     results: (n: number) => (n === 1 ? 'one result' : `${n} results`),
     aTest: 'a test that is not listed here',
@@ -1457,6 +1457,8 @@ export const text = {
       } as Record<NoComparison, string>,
       direct: (a: string, b: string, n: number) =>
         `${a} and ${b}: ${n === 1 ? 'one comparison' : `${n} comparisons`} in the same people.`,
+      independent:
+        'The model takes results of the same people as independent; since such results usually go together, its p is rather too large than too small.',
       noDirect:
         'No study reports two of these in the same people: every difference is also one between studies.',
     },

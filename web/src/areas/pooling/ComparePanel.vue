@@ -71,7 +71,7 @@ const tested = computed(() => {
           {{ words.direct(name(pair.levels[0]!), name(pair.levels[1]!), pair.pairs) }}
         </li>
       </ul>
-      <p v-else class="small">{{ words.noDirect }}</p>
+      <p class="small">{{ of.same_people.length ? words.independent : words.noDirect }}</p>
       <p class="small muted">{{ words.source }}</p>
     </template>
   </section>

@@ -27,11 +27,16 @@ import { usePoolState, type RowOrder } from './usePoolState'
 
 /** What to pool, its one answer with how much the studies differ, and what that answer depends on. */
 const route = useRoute()
-const { region } = useQuestion()
+const { region, condition } = useQuestion()
 const state = usePoolState()
 const list = useTests(() => ({ region: region.value, search: '', sort: 'evidence' as const, reverse: false }))
 const tests = computed(() => list.data.value?.rows ?? [])
-const studied = computed(() => tests.value.filter((test) => test.studies > 0))
+/** Of another condition there is nothing to pool for this question. */
+const studied = computed(() =>
+  tests.value.filter(
+    (test) => test.studies > 0 && test.condition === (condition.value?.name ?? test.condition),
+  ),
+)
 const pool = usePool(state.input)
 const answer = computed(() => (state.tests.value.length ? (pool.data.value ?? null) : null))
 const found = useResultsOf(state.tests)
@@ -80,7 +85,7 @@ watch(
     <StateNotice
       v-if="!state.tests.value.length && list.isSuccess.value"
       :title="studied.length ? text.pool.choose : text.pool.noTests"
-      :detail="studied.length ? text.pool.chooseDetail(text.regions[region]) : text.pool.noTestsDetail"
+      :detail="studied.length ? text.pool.chooseDetail(condition?.name ?? '') : text.pool.noTestsDetail"
     >
       <div class="offers">
         <v-btn
