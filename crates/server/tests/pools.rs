@@ -200,6 +200,11 @@ async fn a_frozen_pool_stays_and_says_how_today_differs() {
         (&json!("above"), &json!(2.0))
     );
     assert_eq!(difference["lr_negative"]["now"], "above", "LR- is not below 0.2");
+    for threshold in ["lr_positive=0", "lr_negative=-1", "lr_positive=many", "lr_positive=inf"] {
+        let (status, problem) = server.get(&format!("{path}/difference?{threshold}")).await;
+        let field = threshold.split('=').next().unwrap();
+        assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!(field)), "{threshold}");
+    }
     assert_eq!(list().await[0]["stale"], true);
     assert_eq!(server.get(&path).await.1, frozen, "what was frozen is as it was");
     // Not even who reaches the database changes it.

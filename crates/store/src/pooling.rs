@@ -3,7 +3,9 @@
 use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::Snapshot;
-use sea_orm::{ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder};
+use sea_orm::{
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder, QueryTrait,
+};
 use uuid::Uuid;
 
 use crate::StoreError;
@@ -56,12 +58,17 @@ pub async fn get_snapshot(db: &impl ConnectionTrait, id: Uuid) -> Result<Snapsho
     records(db, vec![row]).await?.pop().ok_or(StoreError::NotFound { what: "snapshot", id })
 }
 
-/// The frozen pools of a region, the newest first.
+/// The frozen pools of a region, or all, the newest first.
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_snapshots(db: &impl ConnectionTrait, region: Region) -> Result<Vec<SnapshotRecord>, StoreError> {
-    let rows = Entity::find().filter(Column::Region.eq(region.code())).order_by_desc(Column::CreatedAt);
+pub async fn list_snapshots(
+    db: &impl ConnectionTrait,
+    region: Option<Region>,
+) -> Result<Vec<SnapshotRecord>, StoreError> {
+    let rows = Entity::find()
+        .apply_if(region, |rows, region| rows.filter(Column::Region.eq(region.code())))
+        .order_by_desc(Column::CreatedAt);
     records(db, rows.order_by_desc(Column::Id).all(db).await?).await
 }
 

@@ -1263,7 +1263,6 @@ export const text = {
     about:
       'Choose whose results count together. What is out says why; what the answer depends on stands below.',
     tests: 'Results of',
-    testsHint: 'One test, or several to compare',
     choose: 'Whose results are to be pooled?',
     chooseDetail: (condition: string) => `Tests with results${condition && ` for: ${condition}`}.`,
     noTests: 'No test has results for this question yet',
@@ -1326,7 +1325,6 @@ export const text = {
     tooMany: 'These are more results than can be pooled',
     tooManyDetail: 'Narrow the choice.',
     failed: 'The pool could not be answered',
-    waiting: 'Pooling …',
     ahead: 'Next study',
     aheadHint:
       'Where the true value of a new study of this kind is expected: summary ± t(k − 2) × √(variance between studies + variance of the mean). Higgins, Thompson and Spiegelhalter 2009.',
@@ -1439,7 +1437,6 @@ export const text = {
       title: (facet: string) => `Compared by ${facet.toLowerCase()}`,
       value: 'Value',
       k: 'Results',
-      relative: 'against the first',
       relativeSe: 'Sensitivity, relative',
       relativeSp: 'Specificity, relative',
       reference: 'compared with',
@@ -1526,6 +1523,7 @@ export const text = {
       now: 'Now',
       nothingNow: 'Nothing is left to pool.',
       threshold: (name: string) => `Threshold for ${name}`,
+      noThreshold: 'A threshold is a number above 0. The last one is kept.',
       sides: { below: 'all below', across: 'across it', above: 'all above' } as Record<string, string>,
       noSide: 'not estimable',
       moved: (name: string, threshold: string, before: string, now: string) =>

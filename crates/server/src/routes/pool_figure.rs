@@ -4,14 +4,14 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use pruvex_core::evidence::{Facet, WhyOut};
-use pruvex_core::pooling::{Weight, prediction, roc_space, weights};
+use pruvex_core::pooling::roc_space;
 use pruvex_core::{FieldError, FieldErrorCode};
 use pruvex_formats::{FigureFormat, FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
 use rocket::http::ContentType;
 use rocket::{State, get};
 use uuid::Uuid;
 
-use super::pools::{Gathered, PoolInput, PoolLevel, compared, gather, kept, pool_with, reports};
+use super::pools::{Chosen, Gathered, PoolInput, PoolLevel, compared, gather, reports};
 use crate::download::Download;
 use crate::off::off;
 use crate::people::Reader;
@@ -63,13 +63,8 @@ pub(crate) async fn print_pool(
 }
 
 fn figure(input: &PoolInput, gathered: &Gathered, reports: &HashMap<Uuid, String>, pools: &Pools) -> PoolFigure {
-    let out = input.selection.why_out(&gathered.members, None);
-    let counts = kept(&gathered.counts, &out);
-    let pooled = pool_with(pools, &counts, input.model).ok();
-    let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
-    let mut weighed = pooled.as_ref().map(|pooled| weights(&counts, pooled)).unwrap_or_default().into_iter();
-    let weighed: Vec<Weight> =
-        out.iter().map(|out| out.map_or_else(|| weighed.next().unwrap_or_default(), |_| Weight::default())).collect();
+    let Chosen { out, counts, pooled, ahead, weights } = gathered.choose(input, pools);
+    let pooled = pooled.ok();
     let name = |id: &str| gathered.tests.iter().find(|it| it.id.to_string() == id).map(|it| it.name.clone());
     let several = gathered.tests.len() > 1 && input.by != Some(Facet::Test);
     let row = |index: usize| {
@@ -79,16 +74,14 @@ fn figure(input: &PoolInput, gathered: &Gathered, reports: &HashMap<Uuid, String
         FigureRow {
             report: reports.get(&member.study).cloned().unwrap_or_default(),
             differs: std::iter::once(test).chain(said).flatten().collect::<Vec<_>>().join(" · "),
-            sample: gathered.sample[index],
+            sample: gathered.samples[index],
             counts: gathered.counts[index],
-            weight: weighed[index],
+            weight: weights[index],
         }
     };
-    let every = 0..gathered.members.len();
     let groups = match input.by.map(|facet| compared(facet, gathered, &input.selection, input.model, pools)) {
         None => {
-            let rows = every.filter(|index| out[*index].is_none()).map(row).collect();
-            vec![FigureGroup { title: String::new(), rows, pooled: None }]
+            vec![FigureGroup { title: String::new(), rows: gathered.kept(&out).map(row).collect(), pooled: None }]
         }
         Some((levels, places)) => {
             let off = |index: usize| matches!(out[index], Some(WhyOut::SwitchedOff));
@@ -100,7 +93,10 @@ fn figure(input: &PoolInput, gathered: &Gathered, reports: &HashMap<Uuid, String
             };
             let group = |(level, of): (usize, &PoolLevel)| FigureGroup {
                 title: title(&of.value),
-                rows: every.clone().filter(|index| places[*index] == Some(level) && !off(*index)).map(row).collect(),
+                rows: (0..places.len())
+                    .filter(|index| places[*index] == Some(level) && !off(*index))
+                    .map(row)
+                    .collect(),
                 pooled: of.pooled.clone(),
             };
             levels.levels.iter().enumerate().map(group).collect()

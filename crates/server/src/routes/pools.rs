@@ -164,7 +164,7 @@ pub(super) struct Gathered {
     pub members: Vec<Member>,
     pub versions: Vec<i32>,
     pub counts: Vec<Counts>,
-    pub sample: Vec<bool>,
+    pub samples: Vec<bool>,
     pub studies: HashMap<Uuid, store::StudyRecord>,
 }
 
@@ -197,7 +197,7 @@ pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Resul
         let of = appraisals.get(study)?.iter().find(|it| it.aspect == Aspect::Accuracy)?;
         of.appraisal.overall(Aspect::Accuracy)
     };
-    let (mut members, mut versions, mut counts, mut sample) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+    let (mut members, mut versions, mut counts, mut samples) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     for record in &records {
         let Some(study) = studies.get(&record.study_id) else { continue };
         let about = match record.result.condition.as_str() {
@@ -209,25 +209,62 @@ pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Resul
         members.push(Member::of(ids, &record.result, &study.study, risk, name_key(about) != key));
         versions.push(record.version);
         counts.push(record.result.counts);
-        sample.push(record.sample);
+        samples.push(record.sample);
     }
     let region = region.ok_or(ApiError::Internal)?;
-    Ok(Gathered { condition, tests, region, members, versions, counts, sample, studies })
+    Ok(Gathered { condition, tests, region, members, versions, counts, samples, studies })
 }
 
-/// What the results that are in say, and which they are.
-pub(super) fn kept<T: Copy>(of: &[T], out: &[Option<WhyOut>]) -> Vec<T> {
-    of.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(it, _)| *it).collect()
+/// A pool's results chosen and pooled.
+pub(super) struct Chosen {
+    /// Why each result is out, in the order of the pool.
+    pub out: Vec<Option<WhyOut>>,
+    /// The counts of those that are in.
+    pub counts: Vec<Counts>,
+    pub pooled: Result<Pooled, NoPool>,
+    pub ahead: Prediction,
+    /// Every result's share of what is known, in the order of the pool.
+    pub weights: Vec<Weight>,
+}
+
+impl Gathered {
+    pub fn choose(&self, input: &PoolInput, pools: &Pools) -> Chosen {
+        let out = input.selection.why_out(&self.members, None);
+        let counts: Vec<Counts> = self.kept(&out).map(|index| self.counts[index]).collect();
+        let pooled = pool_with(pools, &counts, input.model);
+        let (ahead, shares) =
+            pooled.as_ref().map(|pooled| (prediction(&counts, pooled), weights(&counts, pooled))).unwrap_or_default();
+        let mut of_each = vec![Weight::default(); out.len()];
+        self.kept(&out).zip(shares).for_each(|(index, share)| of_each[index] = share);
+        Chosen { out, counts, pooled, ahead, weights: of_each }
+    }
+
+    /// The places of the results that are in.
+    pub fn kept<'a>(&self, out: &'a [Option<WhyOut>]) -> impl Iterator<Item = usize> + use<'a> {
+        out.iter().enumerate().filter(|(_, out)| out.is_none()).map(|(index, _)| index)
+    }
+
+    /// At least one result that is in is made up.
+    pub fn sample(&self, out: &[Option<WhyOut>]) -> bool {
+        self.kept(out).any(|index| self.samples[index])
+    }
+}
+
+/// Of a study at high risk of bias.
+fn high_risk(member: &Member) -> bool {
+    member.says.get(&Facet::RiskOfBias).is_some_and(|risk| risk == "high")
 }
 
 /// What is known of the results that are in, beside their counts.
-fn provenance(members: &[Member], out: &[Option<WhyOut>]) -> Provenance {
-    let part: Vec<&Member> = members.iter().zip(out).filter(|(_, out)| out.is_none()).map(|(it, _)| it).collect();
-    let risk =
-        |of: Option<&str>| part.iter().filter(|it| it.says.get(&Facet::RiskOfBias).map(String::as_str) == of).count();
+fn provenance(gathered: &Gathered, out: &[Option<WhyOut>]) -> Provenance {
+    let part: Vec<&Member> = gathered.kept(out).map(|index| &gathered.members[index]).collect();
     let standards: HashSet<String> =
         part.iter().map(|it| it.key(Facet::ReferenceStandard)).filter(|key| !key.is_empty()).collect();
-    Provenance { high_risk: risk(Some("high")), not_appraised: risk(None), standards: standards.len() }
+    Provenance {
+        high_risk: part.iter().filter(|it| high_risk(it)).count(),
+        not_appraised: part.iter().filter(|it| !it.says.contains_key(&Facet::RiskOfBias)).count(),
+        standards: standards.len(),
+    }
 }
 
 /// An answer that many ask for is kept; one by another model is made for whoever asks.
@@ -283,7 +320,7 @@ pub(super) fn compared(
     let at = |level: usize| part.iter().copied().filter(|index| places[*index] == Some(level)).collect::<Vec<usize>>();
     let levels = values.iter().enumerate().map(|(level, value)| PoolLevel {
         value: value.clone(),
-        sample: at(level).iter().any(|index| gathered.sample[*index]),
+        sample: at(level).iter().any(|index| gathered.samples[*index]),
         pooled: pool_with(pools, &at(level).iter().map(|index| gathered.counts[*index]).collect(), model).ok(),
     });
     let levels: Vec<PoolLevel> = levels.collect();
@@ -326,28 +363,22 @@ pub(crate) async fn answer_pool(
                 agreement: &it.agreement,
             })
             .collect();
-        let out = input.selection.why_out(&gathered.members, None);
-        let counts = kept(&gathered.counts, &out);
-        let found = pool_with(&pools, &counts, input.model);
-        let not_pooled = found.as_ref().err().copied();
-        let pooled = found.ok();
-        let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
-        let weighed = pooled.as_ref().map(|pooled| weights(&counts, pooled)).unwrap_or_default();
-        let mut weighed = weighed.into_iter();
+        let Chosen { out, counts, pooled, ahead, weights } = gathered.choose(&input, &pools);
+        let (not_pooled, pooled) = (pooled.as_ref().err().copied(), pooled.ok());
         let by = input.by.map(|facet| compared(facet, &gathered, &input.selection, input.model, &pools));
         let (compared, places) = by.map_or((None, Vec::new()), |(compared, places)| (Some(compared), places));
-        let rows = gathered.members.iter().zip(&out).enumerate().map(|(index, (member, out))| PoolRow {
+        let rows = gathered.members.iter().enumerate().map(|(index, member)| PoolRow {
             result: member.id,
-            out: *out,
-            weight: if out.is_none() { weighed.next().unwrap_or_default() } else { Weight::default() },
+            out: out[index],
+            weight: weights[index],
             level: places.get(index).copied().flatten(),
         });
         PoolAnswer {
             rows: rows.collect(),
             evidence: Evidence::of(counts.len()),
-            sample: kept(&gathered.sample, &out).into_iter().any(|sample| sample),
+            sample: gathered.sample(&out),
             not_pooled,
-            reading: pooled.as_ref().map(|pooled| read(&counts, pooled, &ahead, provenance(&gathered.members, &out))),
+            reading: pooled.as_ref().map(|pooled| read(&counts, pooled, &ahead, provenance(&gathered, &out))),
             prediction: ahead,
             heterogeneity: pooled.as_ref().filter(|it| it.k > 1).map(|pooled| heterogeneity(&counts, pooled)),
             roc: pooled.as_ref().and_then(|pooled| roc_space(pooled, &counts)),
@@ -441,20 +472,16 @@ pub(crate) async fn try_pool(
     let pools = Arc::clone(&state.pools);
     let tried = off(move || {
         let out = input.selection.why_out(&gathered.members, None);
-        let counts = kept(&gathered.counts, &out);
-        let ids: Vec<Uuid> =
-            gathered.members.iter().zip(&out).filter(|(_, out)| out.is_none()).map(|(member, _)| member.id).collect();
+        let places: Vec<usize> = gathered.kept(&out).collect();
+        let counts: Vec<Counts> = places.iter().map(|index| gathered.counts[*index]).collect();
         let options = PoolOptions { model: input.model, ..PoolOptions::default() };
         let without = leave_one_out(&counts, options).unwrap_or_default();
         let choices = [ModelChoice::Bivariate, ModelChoice::Independent, ModelChoice::Fixed, ModelChoice::NormalReml];
         let part = |keep: &dyn Fn(usize) -> bool| {
-            let places: Vec<usize> = (0..out.len()).filter(|index| out[*index].is_none()).collect();
             let rest: Vec<Counts> =
                 places.iter().filter(|index| keep(**index)).map(|index| gathered.counts[*index]).collect();
             PartPooled { left_out: places.len() - rest.len(), pooled: pool_with(&pools, &rest, input.model).ok() }
         };
-        let high =
-            |index: usize| gathered.members[index].says.get(&Facet::RiskOfBias).is_some_and(|risk| risk == "high");
         let armed = |index: usize| {
             let of = gathered.counts[index];
             of.diseased().is_some() && of.non_diseased().is_some()
@@ -463,13 +490,13 @@ pub(crate) async fn try_pool(
         PoolSensitivity {
             without: without
                 .into_iter()
-                .filter_map(|rest| Some(WithoutResult { result: *ids.get(rest.study)?, rest }))
+                .filter_map(|rest| Some(WithoutResult { result: gathered.members[*places.get(rest.study)?].id, rest }))
                 .collect(),
             alternatives: choices
                 .into_iter()
                 .map(|choice| ModelAlternative { choice, pooled: pool_with(&pools, &counts, choice).ok() })
                 .collect(),
-            without_high_risk: part(&|index| !high(index)),
+            without_high_risk: part(&|index| !high_risk(&gathered.members[index])),
             without_one_armed: part(&armed),
             small_studies_untested: small.as_ref().err().map(|error| match error {
                 SmallStudyError::TooFew(_) => NotTested::TooFew,

@@ -19,13 +19,14 @@ use rocket::{State, get, post};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::pools::{NoPool, PoolInput, gather, kept, pool_with, reports};
+use super::pools::{Chosen, NoPool, PoolInput, gather, pool_with, reports};
 use crate::body::JsonBody;
 use crate::download::Download;
 use crate::off::off;
-use crate::params::RecordId;
+use crate::params::{RecordId, choice};
 use crate::people::{Reader, StudyWriter};
 use crate::problem::{ApiError, Problem};
+use crate::routes::catalogue::visible_test;
 use crate::state::{AppState, Db};
 
 /// A pool that is to be frozen.
@@ -114,8 +115,8 @@ pub(crate) async fn freeze_pool(
     let (reports, region) = (reports(&gathered, &db).await?, gathered.region);
     let pools = Arc::clone(&state.pools);
     let frozen = off(move || {
-        let out = pool.selection.why_out(&gathered.members, None);
-        let pooled = pool_with(&pools, &kept(&gathered.counts, &out), pool.model).map_err(|why| {
+        let Chosen { out, pooled, .. } = gathered.choose(&pool, &pools);
+        let pooled = pooled.map_err(|why| {
             let message = match why {
                 NoPool::NoResults => "No result is in the pool.",
                 NoPool::NotIdentified => "This model has no answer for these results.",
@@ -147,7 +148,7 @@ pub(crate) async fn freeze_pool(
             frozen_at: Utc::now().to_rfc3339_opts(SecondsFormat::Secs, true),
             title,
             note,
-            sample: kept(&gathered.sample, &out).into_iter().any(|sample| sample),
+            sample: gathered.sample(&out),
             results: results.collect(),
             condition: gathered.condition,
             tests: gathered.tests,
@@ -161,7 +162,7 @@ pub(crate) async fn freeze_pool(
     Ok(Custom(Status::Created, Json(record.into())))
 }
 
-/// The same selection as it is now; none when its tests may not be seen.
+/// The same selection as it is now; not found when its tests may not be seen.
 async fn standing(snapshot: &Snapshot, by: &Reader, db: &Db<'_>) -> Result<Vec<StandingResult>, ApiError> {
     let input = PoolInput {
         tests: snapshot.tests.iter().map(|test| test.id).collect(),
@@ -182,16 +183,16 @@ async fn standing(snapshot: &Snapshot, by: &Reader, db: &Db<'_>) -> Result<Vec<S
     Ok(now.collect())
 }
 
-/// The frozen pools of a region, the newest first, as far as their tests may be seen.
-#[utoipa::path(context_path = "/api/v1", tag = "pooling", params(("region" = Region, Query)),
+/// The frozen pools, of a region or all, the newest first, as far as their tests may be seen.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling", params(("region" = Option<Region>, Query)),
     responses((status = 200, body = Vec<SnapshotRow>), (status = 400, body = Problem)))]
 #[get("/snapshots?<region>")]
-pub(crate) async fn list_snapshots(by: Reader, region: &str, db: Db<'_>) -> Result<Json<Vec<SnapshotRow>>, ApiError> {
-    let Some(region) = Region::from_code(region) else {
-        let remedy = "Give one of the regions' codes.";
-        let fault = FieldError::new("region", FieldErrorCode::Unknown, region, "There is no such region.", remedy);
-        return Err(ApiError::Query(vec![fault]));
-    };
+pub(crate) async fn list_snapshots(
+    by: Reader,
+    region: Option<&str>,
+    db: Db<'_>,
+) -> Result<Json<Vec<SnapshotRow>>, ApiError> {
+    let region = choice("region", region, &Region::ALL.map(Region::code), Region::from_code)?;
     let mut rows = Vec::new();
     for SnapshotRecord { id, snapshot, by: name, at, .. } in store::list_snapshots(db.0, region).await? {
         let stale = match standing(&snapshot, &by, &db).await {
@@ -207,10 +208,12 @@ pub(crate) async fn list_snapshots(by: Reader, region: &str, db: Db<'_>) -> Resu
 }
 
 /// A frozen pool whose tests this account may see.
-async fn visible(id: Uuid, by: &Reader, db: &Db<'_>) -> Result<(SnapshotRecord, Vec<StandingResult>), ApiError> {
+async fn visible(id: Uuid, by: &Reader, db: &Db<'_>) -> Result<SnapshotRecord, ApiError> {
     let record = store::get_snapshot(db.0, id).await?;
-    let now = standing(&record.snapshot, by, db).await?;
-    Ok((record, now))
+    for test in &record.snapshot.tests {
+        visible_test(db, test.id, &by.0).await?;
+    }
+    Ok(record)
 }
 
 /// A frozen pool as it was.
@@ -222,7 +225,7 @@ pub(crate) async fn get_snapshot(
     id: Result<RecordId, ApiError>,
     db: Db<'_>,
 ) -> Result<Json<SnapshotView>, ApiError> {
-    Ok(Json(visible(id?.0, &by, &db).await?.0.into()))
+    Ok(Json(visible(id?.0, &by, &db).await?.into()))
 }
 
 /// A frozen pool as a file that `pruvex verify` confirms.
@@ -234,7 +237,7 @@ pub(crate) async fn get_snapshot_file(
     id: Result<RecordId, ApiError>,
     db: Db<'_>,
 ) -> Result<Download, ApiError> {
-    let SnapshotRecord { id, snapshot, hash, .. } = visible(id?.0, &by, &db).await?.0;
+    let SnapshotRecord { id, snapshot, hash, .. } = visible(id?.0, &by, &db).await?;
     let file = serde_json::to_vec_pretty(&SnapshotFile { hash, snapshot }).map_err(|_| ApiError::Internal)?;
     Ok(Download::new(file, ContentType::JSON, &format!("pruvex-pool-{id}.json")))
 }
@@ -243,17 +246,23 @@ pub(crate) async fn get_snapshot_file(
 #[utoipa::path(context_path = "/api/v1", tag = "pooling",
     params(("id" = Uuid, Path), ("lr_positive" = Option<f64>, Query, description = "Threshold for LR+, 5 unless stated"),
         ("lr_negative" = Option<f64>, Query, description = "Threshold for LR-, 0.2 unless stated")),
-    responses((status = 200, body = SnapshotDifference), (status = 404, body = Problem), (status = 422, body = Problem)))]
+    responses((status = 200, body = SnapshotDifference), (status = 400, body = Problem), (status = 404, body = Problem)))]
 #[get("/snapshots/<id>/difference?<lr_positive>&<lr_negative>")]
 pub(crate) async fn compare_snapshot(
     by: Reader,
     id: Result<RecordId, ApiError>,
-    lr_positive: Option<f64>,
-    lr_negative: Option<f64>,
+    lr_positive: Option<&str>,
+    lr_negative: Option<&str>,
     state: &State<AppState>,
     db: Db<'_>,
 ) -> Result<Json<SnapshotDifference>, ApiError> {
-    let (record, now) = visible(id?.0, &by, &db).await?;
+    let threshold = |field, given: Option<&str>, usual| {
+        let positive = |text: &str| text.parse().ok().filter(|it: &f64| it.is_finite() && *it > 0.0);
+        Ok::<_, ApiError>(choice(field, given, &["a number above 0"], positive)?.unwrap_or(usual))
+    };
+    let thresholds = [threshold("lr_positive", lr_positive, 5.0)?, threshold("lr_negative", lr_negative, 0.2)?];
+    let record = store::get_snapshot(db.0, id?.0).await?;
+    let now = standing(&record.snapshot, &by, &db).await?;
     let pools = Arc::clone(&state.pools);
     let compared = off(move || {
         let differences = differences(&record.snapshot, &now);
@@ -264,11 +273,10 @@ pub(crate) async fn compare_snapshot(
             let lies = |pooled: &Option<Pooled>| Some(side(of(pooled.as_ref()?)?, threshold));
             Crossing { threshold, before: lies(&before), now: lies(&today) }
         };
-        let positive = |given: Option<f64>, usual| given.filter(|it| it.is_finite() && *it > 0.0).unwrap_or(usual);
         SnapshotDifference {
             stale: !differences.is_empty(),
-            lr_positive: crossing(positive(lr_positive, 5.0), |pooled| pooled.summary.lr_positive),
-            lr_negative: crossing(positive(lr_negative, 0.2), |pooled| pooled.summary.lr_negative),
+            lr_positive: crossing(thresholds[0], |pooled| pooled.summary.lr_positive),
+            lr_negative: crossing(thresholds[1], |pooled| pooled.summary.lr_negative),
             differences,
             now: today,
         }

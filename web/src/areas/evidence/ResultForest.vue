@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { mdiDeleteOutline, mdiPencilOutline } from '@mdi/js'
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 
+import ForestAxis from '@/figures/ForestAxis.vue'
 import ForestRow from '@/figures/ForestRow.vue'
 import type { Pooled, ResultView, StudyView } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
@@ -40,8 +41,7 @@ const full = (result: ResultView) =>
   [...about(result), ...differs(result), result.page, result.note, result.study.note]
     .filter(Boolean)
     .join(' · ')
-const axis = computed(() => [0, 25, 50, 75, 100])
-const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
+const MARKS = [0, 25, 50, 75, 100]
 </script>
 
 <template>
@@ -66,15 +66,11 @@ const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
           <td></td>
           <td></td>
           <td class="plot">
-            <div ref="column" class="marks">
-              <span v-for="mark in axis" :key="mark" :style="{ left: left(mark) }">{{ mark }}</span>
-            </div>
+            <div ref="column"><ForestAxis :width="width" :marks="MARKS" /></div>
           </td>
           <td></td>
           <td class="plot">
-            <div class="marks">
-              <span v-for="mark in axis" :key="mark" :style="{ left: left(mark) }">{{ mark }}</span>
-            </div>
+            <ForestAxis :width="width" :marks="MARKS" />
           </td>
           <td class="no-print"></td>
         </tr>
@@ -261,16 +257,6 @@ small,
   font-weight: 500;
   font-size: 0.875rem;
 }
-.marks {
-  position: relative;
-  height: 18px;
-}
-.marks span {
-  position: absolute;
-  transform: translateX(-50%);
-  font-size: 0.72rem;
-  color: var(--muted);
-}
 .actions {
   text-align: right;
   white-space: nowrap;
@@ -285,9 +271,6 @@ small,
   }
   .numbers {
     white-space: normal;
-  }
-  .marks {
-    visibility: hidden;
   }
   /* The summary belongs at the end, not at the foot of every sheet of paper. */
   tfoot {

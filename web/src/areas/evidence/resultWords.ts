@@ -1,5 +1,13 @@
-import type { AccuracyResult, Counts, ResultView, Rule, ShareEstimate } from '@/shared/api/types'
-import { percent, percentInterval } from '@/shared/format'
+import type {
+  AccuracyResult,
+  Counts,
+  RatioEstimate,
+  RawCounts,
+  ResultView,
+  Rule,
+  ShareEstimate,
+} from '@/shared/api/types'
+import { percent, percentInterval, ratioInterval, ratioPoint } from '@/shared/format'
 import { text } from '@/shared/text'
 import { setupWords } from './setupWords'
 
@@ -33,6 +41,14 @@ export const arms = (counts: Counts) => ({ se: arm(counts, 'tp', 'fn'), sp: arm(
 
 export const share = (value?: ShareEstimate | null) =>
   value ? `${percent(value.estimate)} (${percentInterval(value)})` : text.study.oneArmed
+
+/** A ratio with its interval. */
+export const lr = (value?: RatioEstimate | null, none = text.unknown) =>
+  value ? `${ratioPoint(value)} (${ratioInterval(value)})` : none
+
+/** The four cells in the order of a 2x2 table's letters: TP / FP / FN / TN. */
+export const cells = ({ tp, fp, fn, tn }: Counts | RawCounts) =>
+  [tp, fp, fn, tn].map((cell) => cell ?? '–').join(' / ')
 
 /** Which report it stands in, in the words of a list. */
 export const label = ({ study }: ResultView) => study.cited?.label ?? study.reference

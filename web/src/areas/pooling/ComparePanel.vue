@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { share } from '@/areas/evidence/resultWords'
-import type { LevelComparison, PoolLevels, TestRow } from '@/shared/api/types'
-import { ratioInterval, ratioPoint } from '@/shared/format'
+import { lr, share } from '@/areas/evidence/resultWords'
+import type { PoolLevels, TestRow } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { facetWords } from './facetWords'
@@ -14,9 +13,6 @@ const props = defineProps<{ of: PoolLevels; tests: TestRow[] }>()
 
 const words = text.pool.compare
 const name = (level: number) => facetWords(props.of.facet, props.of.levels[level]?.value ?? '', props.tests)
-type Contrast = LevelComparison['contrasts'][number]
-const relative = (of: Contrast['relative_sensitivity']) =>
-  of ? `${ratioPoint(of)} (${ratioInterval(of)})` : '–'
 const rows = computed(() => {
   const { comparison } = props.of
   return (comparison?.levels ?? []).map((level) => ({
@@ -58,8 +54,8 @@ const tested = computed(() => {
             <td>{{ row.sensitivity ? share(row.sensitivity) : text.unknown }}</td>
             <td>{{ row.specificity ? share(row.specificity) : text.unknown }}</td>
             <template v-if="row.contrast">
-              <td>{{ relative(row.contrast.relative_sensitivity) }}</td>
-              <td>{{ relative(row.contrast.relative_specificity) }}</td>
+              <td>{{ lr(row.contrast.relative_sensitivity, '–') }}</td>
+              <td>{{ lr(row.contrast.relative_specificity, '–') }}</td>
             </template>
             <td v-else colspan="2" class="muted">{{ words.reference }}</td>
           </tr>

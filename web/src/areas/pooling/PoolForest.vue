@@ -2,13 +2,14 @@
 import { computed, ref } from 'vue'
 
 import { label, share } from '@/areas/evidence/resultWords'
+import ForestAxis from '@/figures/ForestAxis.vue'
 import ForestRow from '@/figures/ForestRow.vue'
 import { useAppraisalQuestions } from '@/shared/api/queries'
 import type { PoolAnswer, Pooled, Prediction, ShareEstimate, TestRow } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
-import { facetWords } from './facetWords'
+import { facetWords, whyWords } from './facetWords'
 import PoolForestRow from './PoolForestRow.vue'
 import { ordered, stands, type Row } from './poolRows'
 import type { RowOrder } from './usePoolState'
@@ -50,7 +51,7 @@ const groups = computed(() => {
 const why = ({ row, result }: Row) => {
   const reason = row.out
   if (!reason) return ''
-  if (reason.code !== 'facet') return text.pool.why[reason.code] ?? ''
+  if (reason.code !== 'facet') return whyWords(reason)
   const said = { ...result, ...result.study.setup } as unknown as Record<string, string | undefined>
   const risk = result.study.appraisals.find((it) => it.aspect === 'accuracy')?.overall ?? ''
   const value =
@@ -81,8 +82,7 @@ const summaries = computed<Summary[]>(() => {
     ? [...found, { key: 'ahead', title: text.pool.ahead, values: pair(ahead), ahead: true }]
     : found
 })
-const axis = [0, 50, 100]
-const left = (mark: number) => `${6 + (mark / 100) * (width.value - 12)}px`
+const MARKS = [0, 50, 100]
 const measures = ['sensitivity', 'specificity'] as const
 </script>
 
@@ -113,8 +113,8 @@ const measures = ['sensitivity', 'specificity'] as const
           <template v-for="(measure, index) in measures" :key="measure">
             <td></td>
             <td class="plot">
-              <div :ref="(el) => index === 0 && (column = el as HTMLElement)" class="marks">
-                <span v-for="mark in axis" :key="mark" :style="{ left: left(mark) }">{{ mark }}</span>
+              <div :ref="(el) => index === 0 && (column = el as HTMLElement)">
+                <ForestAxis :width="width" :marks="MARKS" />
               </div>
             </td>
             <td></td>
@@ -244,16 +244,6 @@ tfoot tr:first-child {
 .ahead .numbers b,
 .ahead th {
   font-weight: 400;
-}
-.marks {
-  position: relative;
-  height: 18px;
-}
-.marks span {
-  position: absolute;
-  transform: translateX(-50%);
-  font-size: 0.72rem;
-  color: var(--muted);
 }
 .out {
   margin-top: 10px;

@@ -247,6 +247,12 @@ describe('a frozen pool', () => {
     )
     expect(wrapper.get('[data-test=crossings]').text()).toContain('LR− by 0.2: not estimable, then and now.')
     expect(asked.at(-1)?.path).toBe('/snapshots/s1/difference?lr_positive=3&lr_negative=0.2')
+    field.element.value = '0'
+    await field.trigger('change')
+    expect(wrapper.get('[data-test=threshold-lr_positive]').text()).toContain(
+      'A threshold is a number above 0',
+    )
+    expect(asked.at(-1)?.path, 'the last one is kept').toContain('lr_positive=3&')
     expect(wrapper.get('[data-test=pool-now]').attributes('href')).toContain('tests=a&setting=sports&off=r9')
     expect(wrapper.get('[data-test=difference]').text()).toContain('Nothing is left to pool.')
   })

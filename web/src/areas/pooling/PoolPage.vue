@@ -192,7 +192,6 @@ watch(
   flex-wrap: wrap;
   gap: 8px;
 }
-
 .count {
   display: flex;
   flex-wrap: wrap;

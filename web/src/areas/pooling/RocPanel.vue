@@ -64,7 +64,10 @@ const SHAPES = ['●', '■', '◆', '▲', '▼', '▬']
       <li v-for="(name, index) in names" :key="index" :class="`level-${index % 6}`">
         <span class="shape" aria-hidden="true">{{ SHAPES[index % 6] }}</span> {{ name }}
       </li>
-      <li>{{ words.keys.study }}; + {{ words.keys.summary }}</li>
+      <li>
+        {{ words.keys.study
+        }}<template v-if="roc || levels.some(Boolean)">; + {{ words.keys.summary }}</template>
+      </li>
       <li v-if="roc">
         <svg width="26" height="10" aria-hidden="true">
           <rect class="confidence" x="1" y="1" width="24" height="8" />

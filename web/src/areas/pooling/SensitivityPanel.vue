@@ -2,10 +2,10 @@
 import { refDebounced } from '@vueuse/core'
 import { computed, toRef } from 'vue'
 
-import { label, share } from '@/areas/evidence/resultWords'
+import { label, lr, share } from '@/areas/evidence/resultWords'
 import { usePoolSensitivity } from '@/shared/api/queries'
 import type { PoolAnswer, PoolInput, Pooled, ResultView } from '@/shared/api/types'
-import { ratioInterval, ratioPoint } from '@/shared/format'
+import { ratioPoint } from '@/shared/format'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
@@ -18,7 +18,6 @@ const words = text.pool.sensitivity
 // Who switches several results off is not kept waiting by what takes longer.
 const asked = refDebounced(toRef(props, 'input'), 400)
 const tried = usePoolSensitivity(asked)
-const lr = (of: Pooled['lr_positive']) => (of ? `${ratioPoint(of)} (${ratioInterval(of)})` : text.unknown)
 const line = (title: string, pooled: Pooled | null | undefined, note = '') => ({
   title,
   note,

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import type { Counts, Difference, RawCounts, SnapshotDifference } from '@/shared/api/types'
+import type { Difference, SnapshotDifference } from '@/shared/api/types'
+import { cells } from '@/areas/evidence/resultWords'
 import { text } from '@/shared/text'
 import { whyWords } from './facetWords'
 
@@ -7,8 +8,6 @@ import { whyWords } from './facetWords'
 defineProps<{ of: SnapshotDifference }>()
 
 const words = text.pool.snapshot
-const cells = ({ tp, fp, fn, tn }: Counts | RawCounts) =>
-  [tp, fp, fn, tn].map((cell) => cell ?? '–').join(' / ')
 function said(difference: Difference): string {
   switch (difference.code) {
     case 'entered':

@@ -2,14 +2,14 @@
 import { computed, ref, watchEffect } from 'vue'
 
 import { useSnapshot, useSnapshotDifference } from '@/shared/api/queries'
-import type { Pooled, RawCounts } from '@/shared/api/types'
-import { moment, ratioInterval, ratioPoint } from '@/shared/format'
+import type { Pooled } from '@/shared/api/types'
+import { moment } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
-import { share } from '@/areas/evidence/resultWords'
+import { cells, lr, share } from '@/areas/evidence/resultWords'
 import { text } from '@/shared/text'
 import PooledFigures from './PooledFigures.vue'
 import SnapshotChanges from './SnapshotChanges.vue'
@@ -23,6 +23,13 @@ const words = text.pool.snapshot
 const { carried } = useQuestion()
 const frozen = useSnapshot(() => props.snapshot)
 const thresholds = ref({ lr_positive: 5, lr_negative: 0.2 })
+/** The field that holds no threshold; the answer stays with the last one. */
+const refused = ref('')
+function setThreshold(name: 'lr_positive' | 'lr_negative', typed: string) {
+  const value = Number(typed)
+  refused.value = value > 0 && Number.isFinite(value) ? '' : name
+  if (!refused.value) thresholds.value = { ...thresholds.value, [name]: value }
+}
 const difference = useSnapshotDifference(() => props.snapshot, thresholds)
 const view = computed(() => frozen.data.value ?? null)
 const content = computed(() => view.value?.snapshot ?? null)
@@ -32,7 +39,6 @@ watchEffect(() => (document.title = `${content.value?.title ?? words.title} – 
 
 const several = computed(() => (content.value?.tests.length ?? 0) > 1)
 const nameOf = (id: string) => content.value?.tests.find((test) => test.id === id)?.name ?? ''
-const cells = ({ tp, fp, fn, tn }: RawCounts) => [tp, fp, fn, tn].map((cell) => cell ?? '–').join(' / ')
 const asItStands = computed(() => {
   const { tests = [], selection, model } = content.value ?? {}
   return {
@@ -49,7 +55,6 @@ const asItStands = computed(() => {
     },
   }
 })
-const lr = (of: Pooled['lr_positive']) => (of ? `${ratioPoint(of)} (${ratioInterval(of)})` : text.unknown)
 const figures = computed(() => {
   const lines = [
     [text.pooled.measures.sensitivity, (of: Pooled) => share(of.sensitivity)],
@@ -126,9 +131,8 @@ const figures = computed(() => {
                 min="0"
                 :label="words.threshold(text.pooled.measures[name])"
                 :data-test="`threshold-${name}`"
-                @change="
-                  thresholds = { ...thresholds, [name]: Number(($event.target as HTMLInputElement).value) }
-                "
+                :error-messages="refused === name ? words.noThreshold : ''"
+                @change="setThreshold(name, ($event.target as HTMLInputElement).value)"
               />
             </div>
             <ul class="small" data-test="crossings">

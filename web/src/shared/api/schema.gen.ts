@@ -1021,7 +1021,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** The frozen pools of a region, the newest first, as far as their tests may be seen. */
+    /** The frozen pools, of a region or all, the newest first, as far as their tests may be seen. */
     get: operations['list_snapshots']
     put?: never
     /** Freezes a pool as it is now. */
@@ -8135,8 +8135,8 @@ export interface operations {
   }
   list_snapshots: {
     parameters: {
-      query: {
-        region: components['schemas']['Region']
+      query?: {
+        region?: components['schemas']['Region']
       }
       header?: never
       path?: never
@@ -8283,7 +8283,7 @@ export interface operations {
           'application/json': components['schemas']['SnapshotDifference']
         }
       }
-      404: {
+      400: {
         headers: {
           [name: string]: unknown
         }
@@ -8291,7 +8291,7 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
-      422: {
+      404: {
         headers: {
           [name: string]: unknown
         }
