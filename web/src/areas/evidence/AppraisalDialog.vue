@@ -70,7 +70,7 @@ async function submit() {
   >
     <template #mark><SampleMark v-if="study.sample" /></template>
     <template #before>
-      <p class="small muted wrap-anywhere" dir="auto">{{ study.cited?.citation ?? study.reference }}</p>
+      <p class="small muted wrap-anywhere cited" dir="auto">{{ study.cited?.citation ?? study.reference }}</p>
     </template>
     <WaitLine v-if="questions.isPending.value" />
     <p v-if="questions.isError.value" role="alert">{{ questions.error.value?.message }}</p>
@@ -119,6 +119,9 @@ async function submit() {
 </template>
 
 <style scoped>
+.cited {
+  margin-bottom: 12px;
+}
 section {
   display: grid;
   gap: 6px;
