@@ -123,9 +123,8 @@ proptest! {
         let thresholds = Thresholds::new(low, high).unwrap();
         prop_assert!(low == high || Thresholds::new(high, low).is_err());
         let _ = thresholds.zone(pre);
-        if let Some([from, to]) = thresholds.useful_range(Ratio::new(plus).unwrap(), Ratio::new(minus).unwrap()) {
-            sound(&[from, to])?;
-        }
+        let useful = thresholds.useful_ranges(Ratio::new(plus).unwrap(), Ratio::new(minus).unwrap());
+        prop_assert!(useful.len() <= 2 && useful.iter().all(|[from, to]| from < to), "{useful:?}");
         if let Some(benefits) = net_benefit(pre, se, sp, a) {
             // Treating by a test is worth at most what finding everybody would be.
             prop_assert!(benefits[0] <= pre.get() + 1e-12, "{benefits:?}");
@@ -133,8 +132,8 @@ proptest! {
         }
         if let Some(n) = people_for_proportion(se, width, Level::default()) {
             prop_assert!(n >= 1 && width > 0.0 && width < 1.0);
-            let both = people_for_accuracy(se, sp, width, Probability::new(0.5).unwrap(), Level::default());
-            prop_assert!(both.is_none_or(|both| both >= n));
+            let both = people_for_accuracy(se, sp, width, Probability::new(0.5).unwrap(), pre, Level::default());
+            prop_assert!(both.is_none_or(|both| both.examined >= n.max(both.without_condition)));
         }
         let _ = subjects_for_kappa(kappa, pre, width, Level::default());
     }

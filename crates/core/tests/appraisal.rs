@@ -65,6 +65,22 @@ fn the_answers_suggest_a_judgement_and_another_one_is_explained() {
 }
 
 #[test]
+fn a_test_may_be_part_of_its_own_reference_standard() {
+    let said =
+        |answers: serde_json::Value| json!({ "reference_standard": { "answers": answers, "reason": "As printed." } });
+    let checked = |answers| check(Aspect::Accuracy, said(answers)).unwrap();
+    let before = json!({ "standard_likely_right": "yes", "standard_read_blind": "yes" });
+    assert!(!checked(before.clone()).includes_test());
+    let suggested = |answers| {
+        let given = serde_json::from_value(json!({ "domains": said(answers) })).unwrap();
+        suggestions(Aspect::Accuracy, &given)[&Domain::ReferenceStandard]
+    };
+    assert_eq!(suggested(before), Judgement::Low, "what was judged before the question was asked stays");
+    assert!(checked(json!({ "standard_without_test": "no" })).includes_test());
+    assert_eq!(suggested(json!({ "standard_without_test": "no" })), Judgement::High);
+}
+
+#[test]
 fn what_belongs_to_the_other_aspect_is_named() {
     let given = json!({ "examiners": { "risk": "low" }, "index_test": { "answers": { "order_varied": "yes" } },
         "flow_timing": { "risk": "low", "concern": "low" } });

@@ -5,9 +5,10 @@
 use proptest::prelude::*;
 use pruvex_core::accuracy::{ProportionMethod, proportion_interval};
 use pruvex_core::likelihood::{
-    Thresholds, Zone, net_benefit, people_for_accuracy, people_for_proportion, post_test, post_test_interval,
-    post_test_uncertain, subjects_for_kappa, treatment_threshold,
+    Finding, Thresholds, Zone, chain, net_benefit, net_benefit_curve, people_for_accuracy, people_for_proportion,
+    post_test, post_test_interval, post_test_uncertain, subjects_for_kappa, supported_accuracy, treatment_threshold,
 };
+use pruvex_core::pooling::Summary;
 use pruvex_core::{Estimate, Level, Probability, Ratio};
 
 fn p(value: f64) -> Probability {
@@ -72,14 +73,22 @@ fn a_result_crosses_or_its_interval_does_not() {
 }
 
 #[test]
-fn the_useful_range_ends_where_a_result_just_reaches_a_threshold() {
+fn the_useful_ranges_end_where_a_result_just_reaches_a_threshold() {
     let thresholds = Thresholds::new(p(0.08), p(0.7)).unwrap();
-    let [low, high] = thresholds.useful_range(r(5.0), r(0.2)).unwrap();
-    assert!((post_test(low, r(5.0)).unwrap().get() - 0.08).abs() < 1e-12);
-    assert!((post_test(high, r(0.2)).unwrap().get() - 0.7).abs() < 1e-12);
-    assert_eq!(thresholds.useful_range(r(0.5), r(2.0)), None, "a test that turns things around");
-    let perfect = thresholds.useful_range(r(f64::INFINITY), r(0.0)).unwrap();
-    assert_eq!(perfect.map(Probability::get), [0.0, 1.0]);
+    let whole = thresholds.useful_ranges(r(20.0), r(0.02));
+    let [[low, high]] = whole[..] else { panic!("a strong test has one range: {whole:?}") };
+    assert!((post_test(low, r(20.0)).unwrap().get() - 0.08).abs() < 1e-12);
+    assert!((post_test(high, r(0.02)).unwrap().get() - 0.7).abs() < 1e-12);
+    // At 30 % neither result of a weak test leads anywhere.
+    let weak = thresholds.useful_ranges(r(2.0), r(0.5));
+    assert_eq!(weak.len(), 2);
+    assert!(weak[0][1] < p(0.3) && p(0.3) < weak[1][0]);
+    assert!(thresholds.useful_ranges(r(0.5), r(2.0)).is_empty(), "a test that turns things around");
+    assert!(thresholds.useful_ranges(r(1.0), r(1.0)).is_empty(), "a test that tells nothing");
+    let perfect = thresholds.useful_ranges(r(f64::INFINITY), r(0.0));
+    assert_eq!(perfect, [[p(0.0), p(1.0)]]);
+    let never = Thresholds::new(p(0.0), p(1.0)).unwrap();
+    assert!(never.useful_ranges(r(f64::INFINITY), r(0.0)).is_empty(), "nothing is beyond certainty");
 }
 
 #[test]
@@ -101,11 +110,13 @@ fn a_study_is_as_large_as_its_interval_is_narrow() {
     };
     assert!(width(n) <= 0.1 && width(n - 10) > 0.1, "{n}");
     assert!((230..=260).contains(&n), "the normal formula says 246: {n}");
-    let both = people_for_accuracy(p(0.8), p(0.8), 0.1, p(0.25), Level::default()).unwrap();
-    assert_eq!(both, 4 * n);
+    let both = |prevalence, unusable| people_for_accuracy(p(0.8), p(0.8), 0.1, prevalence, unusable, Level::default());
+    let size = both(p(0.25), p(0.0)).unwrap();
+    assert_eq!((size.with_condition, size.without_condition, size.examined), (n, n, 4 * n));
+    assert_eq!(both(p(0.25), p(0.2)).unwrap().examined, 5 * n, "one in five is lost");
     assert_eq!(people_for_proportion(p(0.8), 0.0, Level::default()), None);
     assert_eq!(people_for_proportion(p(0.5), 1e-6, Level::default()), None);
-    assert_eq!(people_for_accuracy(p(0.8), p(0.8), 0.1, p(0.0), Level::default()), None);
+    assert_eq!((both(p(0.0), p(0.0)), both(p(0.25), p(1.0))), (None, None));
     // Independent ratings (kappa 0) have variance 1/n whatever the prevalence.
     assert_eq!(subjects_for_kappa(0.0, p(0.3), 0.4, Level::default()), Some(97));
     assert!(
@@ -114,7 +125,83 @@ fn a_study_is_as_large_as_its_interval_is_narrow() {
     assert_eq!(subjects_for_kappa(1.0, p(0.3), 0.4, Level::default()), None);
 }
 
+/// A test by its two shares, each with an interval.
+fn accuracy(se: [f64; 3], sp: [f64; 3]) -> Summary {
+    let share =
+        |[lower, estimate, upper]: [f64; 3]| Estimate { estimate: p(estimate), lower: p(lower), upper: p(upper) };
+    let ratio = |with: f64, without: f64| if without > 0.0 { with / without } else { f64::INFINITY };
+    Summary {
+        sensitivity: Some(share(se)),
+        specificity: Some(share(sp)),
+        lr_positive: Some(lr(ratio(se[1], 1.0 - sp[1]), ratio(se[0], 1.0 - sp[0]), ratio(se[2], 1.0 - sp[2]))),
+        lr_negative: Some(lr(ratio(1.0 - se[1], sp[1]), ratio(1.0 - se[2], sp[2]), ratio(1.0 - se[0], sp[0]))),
+        dor: None,
+    }
+}
+
+#[test]
+fn a_chain_multiplies_ratios_and_says_what_dependence_would_make_of_it() {
+    let first = accuracy([0.7, 0.8, 0.87], [0.8, 0.9, 0.95]);
+    let second = accuracy([0.5, 0.6, 0.7], [0.7, 0.8, 0.9]);
+    let findings = [Finding { summary: first, positive: true }, Finding { summary: second, positive: false }];
+    let of = |correlation| chain(exactly(0.3), &findings, correlation, Level::default()).unwrap();
+    let found = of(0.0);
+    // 8 and 0.5.
+    let odds = 0.3 / 0.7 * 8.0 * 0.5;
+    assert!((found.end.estimate.get() - odds / (1.0 + odds)).abs() < 1e-12);
+    assert_eq!(found.steps[0].after, post_test_interval(p(0.3), found.steps[0].lr.unwrap()), "as the sheet says it");
+    let none = found.dependence.unwrap();
+    assert!((none.dependent.unwrap().get() - none.independent.get()).abs() < 1e-9, "uncorrelated is independent");
+    assert_eq!(none.crowd.with_condition, 300);
+    assert_eq!((none.crowd.true_positive, none.crowd.false_positive), (96, 56), "0.8 * 0.4 of 300, 0.1 * 0.8 of 700");
+    // Two positives that know of each other tell less than two that do not.
+    let both = findings.map(|it| Finding { positive: true, ..it });
+    let at = |correlation| chain(exactly(0.3), &both, correlation, Level::default()).unwrap().dependence.unwrap();
+    assert!(
+        at(0.6).dependent.unwrap() < at(0.3).dependent.unwrap() && at(0.3).dependent.unwrap() < at(0.6).independent
+    );
+
+    assert!(chain(exactly(0.3), &findings, 1.0, Level::default()).is_err());
+    assert!(chain(exactly(0.3), &[findings[0]; 13], 0.0, Level::default()).is_err());
+    let unknown = Finding { summary: Summary::default(), positive: true };
+    let skipped = chain(exactly(0.3), &[unknown, findings[0]], 0.0, Level::default()).unwrap();
+    assert_eq!((skipped.steps[0].after, skipped.dependence), (None, None), "not estimable moves nothing");
+    assert_eq!(chain(exactly(0.3), &[], 0.5, Level::default()).unwrap().end, exactly(0.3));
+}
+
+#[test]
+fn an_empty_cell_is_no_certainty() {
+    // 0 of 22 false positives.
+    let perfect = Finding { summary: accuracy([0.3, 0.4, 0.5], [0.85, 1.0, 1.0]), positive: true };
+    let weak = Finding { summary: accuracy([0.5, 0.6, 0.7], [0.5, 0.6, 0.7]), positive: false };
+    let found = chain(exactly(0.35), &[perfect, weak], 0.5, Level::default()).unwrap();
+    assert_eq!(found.steps[0].after.unwrap().estimate.get(), 1.0);
+    let bound = found.steps[0].after.unwrap().lower;
+    assert!(found.end.estimate < bound, "a negative result after it still counts: {:?}", found.end);
+    let thresholds = Thresholds::new(p(0.08), p(0.9)).unwrap();
+    assert!(!thresholds.crossing(p(0.35), found.steps[0].after.unwrap()).crosses, "the data do not lead there");
+    assert_eq!(supported_accuracy(&perfect.summary).unwrap().specificity, p(0.85));
+    let curve = net_benefit_curve(p(0.35), p(0.4), p(0.85));
+    assert_eq!((curve.len(), curve[19].threshold), (99, p(0.2)));
+    assert!((curve[19].by_test - (0.4 * 0.35 - 0.15 * 0.65 * 0.25)).abs() < 1e-12);
+}
+
 proptest! {
+    #[test]
+    fn inside_the_useful_ranges_a_result_changes_what_is_done_and_outside_none_does(
+        (a, b, pre) in (0.01..0.99f64, 0.01..0.99f64, 0.001..0.999f64), (plus, minus) in (1.0..40.0f64, 0.02..1.0f64),
+    ) {
+        let thresholds = Thresholds::new(p(a.min(b)), p(a.max(b))).unwrap();
+        let ranges = thresholds.useful_ranges(r(plus), r(minus));
+        // Just at an end rounding decides.
+        prop_assume!([a, b].into_iter().chain(ranges.iter().flatten().map(|it| it.get())).all(|end| (end - pre).abs() > 1e-9));
+        let zone = |ratio| thresholds.zone(post_test(p(pre), r(ratio)).unwrap());
+        let here = thresholds.zone(p(pre));
+        let changes = zone(plus) != here || zone(minus) != here;
+        let inside = ranges.iter().any(|[from, to]| from.get() < pre && pre < to.get());
+        prop_assert_eq!(inside, changes, "{:?} at {}", ranges, pre);
+    }
+
     #[test]
     fn intervals_are_ordered_whatever_is_uncertain(
         pre in [0.0..=1.0f64, 0.0..=1.0f64, 0.0..=1.0f64], ratios in [0.0..1e6f64, 0.0..1e6f64, 0.0..1e6f64],

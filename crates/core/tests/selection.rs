@@ -5,13 +5,16 @@
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;
+use pruvex_core::Probability;
 use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::agreement::SizeWord;
 use pruvex_core::evidence::{
-    AccuracyInput, AccuracyResult, Design, Facet, Judgement, Member, Selection, Study, StudyInput, StudySetup, WhyOut,
-    facets, same_people,
+    AccuracyInput, AccuracyResult, CareSetting, Design, Facet, Judgement, Member, Selection, Study, StudyInput,
+    StudySetup, WhyOut, facets, other_spectrum, same_people, spectrum,
 };
 use pruvex_core::pooling::{
-    ArmName, Limit, PoolOptions, PoolReading, Provenance, Shift, StudySpread, pool, prediction, read, weights,
+    ArmName, Limit, PoolOptions, PoolReading, Prediction, Provenance, Shift, StudySpread, pool, prediction, read,
+    weights,
 };
 use uuid::Uuid;
 
@@ -140,6 +143,11 @@ fn a_reading_says_what_the_numbers_say() {
     let same = of(&[[40, 10, 10, 40]; 6]);
     assert_eq!((same.spread, same.positive.unwrap().shift), (StudySpread::ByChance, Shift::Small));
     assert!(same.limits.is_empty());
+    let (one, options) = ([counts([40, 10, 10, 40])], PoolOptions::default());
+    let known = Provenance { includes_test: 1, low_agreement: Some((0.31, SizeWord::Fair)), ..Provenance::default() };
+    let of_one = read(&one, &pool(&one, options).unwrap(), &Prediction::default(), known);
+    let disagree = Limit::LowAgreement { coefficient: 0.31, size: SizeWord::Fair };
+    assert_eq!(of_one.limits[1..], [Limit::IncludesTest { results: 1, of: 1 }, disagree]);
     // A test that tells nothing, and one that is against what it is taken for.
     let none = of(&[[10, 11, 10, 10], [12, 9, 11, 12], [9, 12, 12, 10]]);
     assert!(none.limits.contains(&Limit::FewStudies { both_arms: 3 }));
@@ -148,6 +156,25 @@ fn a_reading_says_what_the_numbers_say() {
     assert_eq!((against.shift, against.at_most), (Shift::Reversed, Shift::Reversed));
     let spread = of(&[[45, 5, 5, 45], [10, 5, 40, 45], [48, 30, 2, 20], [25, 25, 25, 25], [40, 2, 10, 48]]).spread;
     assert_eq!(spread, StudySpread::AcrossOne);
+}
+
+#[test]
+fn how_common_it_was_is_told_by_setting_and_once_for_the_same_people() {
+    let seen = |id, study, setting| member(id, study, |_, setup| setup.setting = setting);
+    let (general, hospital) = (Some(CareSetting::PrimaryCare), Some(CareSetting::SurgicalSeries));
+    let chosen = member(5, 5, |_, setup| setup.design = Some(Design::TwoGroups));
+    let members = [seen(1, 1, hospital), seen(2, 2, general), seen(3, 2, general), seen(4, 4, general), chosen];
+    let one_arm = Counts::check(RawCounts { tp: Some(9.0), fn_: Some(1.0), ..RawCounts::default() }).unwrap();
+    let tables =
+        [counts([60, 5, 20, 15]), counts([8, 10, 2, 80]), counts([7, 9, 3, 81]), one_arm, counts([50, 5, 0, 45])];
+    let parts = spectrum(&members, &tables);
+    let said: Vec<_> = parts.iter().map(|it| (it.setting.as_str(), it.studies, it.people, it.with_condition)).collect();
+    assert_eq!(said, [("primary_care", 1, 100, 10), ("surgical_series", 1, 100, 80)]);
+    let p = |value| Probability::new(value).unwrap();
+    assert_eq!(other_spectrum(p(0.03), &parts), Some([p(0.1), p(0.8)]), "odds of 0.031 against a third of 0.111");
+    assert_eq!((other_spectrum(p(0.05), &parts), other_spectrum(p(0.9), &parts)), (None, None));
+    assert!(other_spectrum(p(0.95), &parts).is_some());
+    assert_eq!(other_spectrum(p(0.5), &[]), None);
 }
 
 proptest! {

@@ -3,6 +3,7 @@
 mod bundle;
 mod counts_csv;
 mod csv_table;
+mod ladder_figure;
 mod numbers;
 mod pool_figure;
 mod references;
@@ -10,6 +11,7 @@ mod report;
 mod results_table;
 mod teaching_sheet;
 mod typesetting;
+mod words;
 
 pub use bundle::{
     Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
@@ -17,7 +19,8 @@ pub use bundle::{
 };
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};
-pub use pool_figure::{FigureFormat, FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
+pub use ladder_figure::{LadderFigure, LadderTest, ladder_figure};
+pub use pool_figure::{FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
 pub use references::{
     CitationStyle, ReadReferences, ReferenceFormat, cite, read_csl_item, read_references, write_references,
 };
@@ -28,4 +31,5 @@ pub use results_table::{
     write_results_csv, write_results_xlsx,
 };
 pub use teaching_sheet::{TeachingSheet, teaching_sheet};
-pub use typesetting::TypesettingError;
+pub use typesetting::{FigureFormat, TypesettingError};
+pub use words::region_name;

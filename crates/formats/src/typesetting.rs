@@ -12,6 +12,8 @@ use typst::{Library, LibraryExt, World};
 use typst_kit::fonts::{FontStore, embedded};
 use typst_layout::PagedDocument;
 use typst_pdf::PdfOptions;
+use typst_render::RenderOptions;
+use typst_svg::SvgOptions;
 
 static LIBRARY: LazyLock<LazyHash<Library>> = LazyLock::new(|| LazyHash::new(Library::default()));
 static FONTS: LazyLock<FontStore> = LazyLock::new(|| {
@@ -39,6 +41,33 @@ pub(crate) fn typeset(template: &str, data: &Value) -> Result<PagedDocument, Typ
     // What was remembered of others is let go by and by; the fonts and the template stay.
     typst::comemo::evict(10);
     set
+}
+
+/// Pixels per point of a bitmap: 288 per inch, as journals ask for pictures with lines.
+const SHARPNESS: f64 = 4.0;
+
+/// What a figure is written as.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum FigureFormat {
+    /// A PDF with its fonts.
+    Pdf,
+    /// An SVG whose letters are outlines, so that it looks the same everywhere.
+    Svg,
+    /// A PNG at 288 pixels per inch.
+    Png,
+}
+
+/// A figure of one page.
+pub(crate) fn figure(document: &PagedDocument, format: FigureFormat) -> Result<Vec<u8>, TypesettingError> {
+    let page = document.pages().first().ok_or_else(|| TypesettingError::of(&"no page"))?;
+    match format {
+        FigureFormat::Pdf => pdf(document),
+        FigureFormat::Svg => Ok(typst_svg::svg(page, &SvgOptions::default()).into_bytes()),
+        FigureFormat::Png => {
+            let options = RenderOptions { pixel_per_pt: SHARPNESS.into(), ..RenderOptions::default() };
+            typst_render::render(page, &options).encode_png().map_err(|error| TypesettingError::of(&error))
+        }
+    }
 }
 
 /// As a PDF; the same document gives the same bytes.

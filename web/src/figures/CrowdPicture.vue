@@ -11,7 +11,23 @@ import { ref } from 'vue'
  * 1 000 people as one field: its left part has the condition, its right part does not, and in each part the filled
  * band at the top was positive. Areas are in proportion; patterns tell the groups apart without colour.
  */
-const props = defineProps<{ frequencies: NaturalFrequencies }>()
+const props = defineProps<{
+  frequencies: NaturalFrequencies
+  /** Other words than positive and negative, for several results together. */
+  words?: {
+    groups: Record<keyof typeof text.answer.groups, string>
+    positive: (all: number, ill: number) => string
+    negative: (all: number, ill: number) => string
+  }
+}>()
+const said = computed(
+  () =>
+    props.words ?? {
+      groups: text.answer.groups,
+      positive: text.answer.crowdPositive,
+      negative: text.answer.crowdNegative,
+    },
+)
 
 const HEIGHT = 92
 const box = ref<HTMLElement | null>(null)
@@ -87,14 +103,14 @@ const fits = (block: Block) => block.width > 34 && block.height > 17
           <rect class="area" x="0.5" y="0.5" width="13" height="13" />
         </svg>
         <span
-          ><b>{{ whole(block.count) }}</b> {{ text.answer.groups[block.group] }}</span
+          ><b>{{ whole(block.count) }}</b> {{ said.groups[block.group] }}</span
         >
       </li>
     </ul>
     <figcaption class="small">
       {{ text.answer.crowd(frequencies.with_condition) }}.
-      <b>{{ text.answer.crowdPositive(positives, frequencies.true_positive) }}</b>;
-      <b>{{ text.answer.crowdNegative(negatives, frequencies.false_negative) }}</b>.
+      <b>{{ said.positive(positives, frequencies.true_positive) }}</b>;
+      <b>{{ said.negative(negatives, frequencies.false_negative) }}</b>.
     </figcaption>
   </figure>
 </template>

@@ -17,6 +17,9 @@ const props = defineProps<{
   evidence: Evidence
   positive?: RatioEstimate | null
   negative?: RatioEstimate | null
+  /** Where the true ratios of the next study are expected. */
+  aheadPositive?: RatioEstimate | null
+  aheadNegative?: RatioEstimate | null
 }>()
 
 const HEIGHT = 54
@@ -61,6 +64,17 @@ const bars = computed(() =>
     props.negative && bar('negative', props.negative),
   ].filter((entry): entry is Bar => !!entry),
 )
+/** The next study's range: a thin line under its bar, with ends where they are on the axis. */
+const ahead = computed(() => {
+  const { scale, low, high } = props.axis
+  const line = (kind: Bar['kind'], lr?: RatioEstimate | null) => {
+    if (!lr) return []
+    const [from, to] = [finite(lr.lower), finite(lr.upper)]
+    const ends = [from, to].filter((end) => end >= low && end <= high).map((end) => scale(end))
+    return [{ kind, y: lanes[kind] + BAR / 2 + 3, x0: scale(Math.max(from, low)), x1: scale(to), ends }]
+  }
+  return [...line('positive', props.aheadPositive), ...line('negative', props.aheadNegative)]
+})
 const thin = computed(() => props.evidence === 'one_study' || props.evidence === 'few_studies')
 const words = computed(() => {
   if (!bars.value.length) return `${props.name}: ${text.catalogue.notStudied}`
@@ -96,6 +110,18 @@ const words = computed(() => {
       <text class="value" :x="entry.labelX" :y="entry.y + 4" :text-anchor="entry.anchor">
         {{ entry.label }}
       </text>
+    </g>
+    <g v-for="line in ahead" :key="`ahead-${line.kind}`" :class="line.kind" data-test="ahead">
+      <line class="ahead" :x1="line.x0" :x2="line.x1" :y1="line.y" :y2="line.y" />
+      <line
+        v-for="end in line.ends"
+        :key="end"
+        class="ahead"
+        :x1="end"
+        :x2="end"
+        :y1="line.y - 3"
+        :y2="line.y + 3"
+      />
     </g>
     <g v-if="!bars.length">
       <rect class="hollow" :x="axis.scale(1) - 62" y="15" width="124" height="24" rx="4" />
@@ -140,6 +166,10 @@ svg {
 .thin .point {
   stroke-width: 2;
   stroke-opacity: 0.75;
+}
+.ahead {
+  stroke: currentColor;
+  stroke-width: 1.5;
 }
 .cut {
   fill: none;

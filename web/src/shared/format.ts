@@ -25,6 +25,12 @@ export function percentPoint({ estimate, lower, upper }: ShareEstimate): string 
   return percent(estimate)
 }
 
+/** The probability that the data support: a point of 1 or 0 rests on an empty cell, and its bound stands in for it. */
+export function supported({ estimate, lower, upper }: ShareEstimate): number {
+  if (estimate === 1) return lower
+  return estimate === 0 ? upper : estimate
+}
+
 /** A confidence level, `95 %`. */
 export function levelPercent(level: number): string {
   return `${Number((100 * level).toFixed(2))}${THIN}%`

@@ -8,7 +8,7 @@ declare module 'vue-router' {
     /** Shown without strip and rail, to people who are not signed in too. */
     alone?: boolean
     /** The step of the work that it belongs to. */
-    step?: 'catalogue' | 'references' | 'pooling'
+    step?: 'catalogue' | 'references' | 'pooling' | 'likelihood'
     /** Who lacks it is told so. */
     right?: Right
   }
@@ -85,6 +85,24 @@ export const router = createRouter({
       component: () => import('@/areas/pooling/SnapshotPage.vue'),
       props: true,
       meta: { step: 'pooling' },
+    },
+    {
+      path: '/likelihood',
+      name: 'likelihood',
+      component: () => import('@/areas/likelihood/LadderPage.vue'),
+      meta: { step: 'likelihood' },
+    },
+    {
+      path: '/likelihood/patient',
+      name: 'patient',
+      component: () => import('@/areas/likelihood/PatientPage.vue'),
+      meta: { step: 'likelihood' },
+    },
+    {
+      path: '/likelihood/study-size',
+      name: 'study-size',
+      component: () => import('@/areas/likelihood/StudySizePage.vue'),
+      meta: { step: 'likelihood' },
     },
     {
       path: '/structures',

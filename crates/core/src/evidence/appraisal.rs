@@ -60,6 +60,8 @@ pub enum SignallingQuestion {
     StandardLikelyRight,
     /// Reference standard read without knowing the test?
     StandardReadBlind,
+    /// Test itself no part of the reference standard?
+    StandardWithoutTest,
     /// Short enough between test and reference standard?
     IntervalShort,
     /// Everybody got a reference standard?
@@ -115,6 +117,7 @@ impl SignallingQuestion {
             Self::CriterionFixed => "criterion_fixed",
             Self::StandardLikelyRight => "standard_likely_right",
             Self::StandardReadBlind => "standard_read_blind",
+            Self::StandardWithoutTest => "standard_without_test",
             Self::IntervalShort => "interval_short",
             Self::EverybodyVerified => "everybody_verified",
             Self::SameStandard => "same_standard",
@@ -226,7 +229,9 @@ impl Aspect {
                 &[Q::ConsecutiveOrRandom, Q::NoTwoGroups, Q::NoUnduePatientExclusion]
             }
             (Self::Accuracy, Domain::IndexTest) => &[Q::TestReadBlind, Q::CriterionFixed],
-            (Self::Accuracy, Domain::ReferenceStandard) => &[Q::StandardLikelyRight, Q::StandardReadBlind],
+            (Self::Accuracy, Domain::ReferenceStandard) => {
+                &[Q::StandardLikelyRight, Q::StandardReadBlind, Q::StandardWithoutTest]
+            }
             (Self::Accuracy, Domain::FlowTiming) => {
                 &[Q::IntervalShort, Q::EverybodyVerified, Q::SameStandard, Q::EverybodyAnalysed]
             }
@@ -248,8 +253,8 @@ impl Aspect {
 }
 
 impl DomainAppraisal {
-    /// What the answers suggest: low when every question is answered by yes or does not arise, high when one is answered by no, otherwise
-    /// unclear. None until something is answered. The judgement is the appraiser's.
+    /// What the answers suggest: low when every question is answered by yes or does not arise (whether the test is part of the reference
+    /// standard may be left open), high when one is answered by no, otherwise unclear. None until something is answered. The judgement is the appraiser's.
     #[must_use]
     pub fn suggested(&self, questions: &[SignallingQuestion]) -> Option<Judgement> {
         if self.answers.is_empty() {
@@ -257,8 +262,10 @@ impl DomainAppraisal {
         } else if self.answers.values().any(|answer| *answer == SignallingAnswer::No) {
             Some(Judgement::High)
         } else {
-            let settled = |question| {
-                matches!(self.answers.get(question), Some(SignallingAnswer::Yes | SignallingAnswer::NotApplicable))
+            let settled = |question: &SignallingQuestion| match self.answers.get(question) {
+                Some(answer) => matches!(answer, SignallingAnswer::Yes | SignallingAnswer::NotApplicable),
+                // It came later than the others: what was judged without it stays as it was judged.
+                None => *question == SignallingQuestion::StandardWithoutTest,
             };
             Some(if questions.iter().all(settled) { Judgement::Low } else { Judgement::Unclear })
         }
@@ -324,6 +331,13 @@ impl Appraisal {
     #[must_use]
     pub fn written(&self) -> &AppraisalInput {
         &self.0
+    }
+
+    /// The test was part of the reference standard that it is compared with, so that the two cannot but agree.
+    #[must_use]
+    pub fn includes_test(&self) -> bool {
+        let said = self.0.domains.get(&Domain::ReferenceStandard);
+        said.and_then(|it| it.answers.get(&SignallingQuestion::StandardWithoutTest)) == Some(&SignallingAnswer::No)
     }
 
     /// Risk of bias over all domains: high when one is, low when all are, none while one is not judged and none is high.

@@ -11,6 +11,7 @@ mod result;
 mod selection;
 mod setup;
 mod snapshot;
+mod spectrum;
 mod study;
 
 pub use agreement::{
@@ -35,4 +36,5 @@ pub use snapshot::{
     Difference, Happened, NotConfirmed, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult,
     differences, side,
 };
+pub use spectrum::{SpectrumPart, other_spectrum, spectrum};
 pub use study::{Study, StudyInput};

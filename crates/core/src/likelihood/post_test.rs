@@ -33,3 +33,28 @@ pub fn post_test_interval(pre_test: Probability, lr: Estimate<Ratio>) -> Option<
     let upper = post_test(pre_test, lr.upper).unwrap_or(Probability::clamped(1.0));
     Some(Estimate::around(estimate, lower, upper))
 }
+
+/// The ratio that the data support: the point, or the finite bound of an interval whose point is infinite or 0. An empty cell makes such a
+/// point; on few people it must not count as certainty.
+#[must_use]
+pub fn supported_ratio(lr: Estimate<Ratio>) -> Ratio {
+    if lr.estimate.get().is_infinite() {
+        lr.lower
+    } else if lr.estimate.get() == 0.0 {
+        lr.upper
+    } else {
+        lr.estimate
+    }
+}
+
+/// The same of a proportion or probability: the bound of an interval whose point is 1 or 0.
+#[must_use]
+pub fn supported_share(p: Estimate<Probability>) -> Probability {
+    if p.estimate.get() >= 1.0 {
+        p.lower
+    } else if p.estimate.get() <= 0.0 {
+        p.upper
+    } else {
+        p.estimate
+    }
+}

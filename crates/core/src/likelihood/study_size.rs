@@ -1,5 +1,7 @@
 //! How many people a study needs for an interval of a wanted width.
 
+use serde::Serialize;
+
 use crate::accuracy::{ProportionMethod, proportion_interval};
 use crate::{Level, Probability};
 
@@ -36,24 +38,46 @@ pub fn people_for_proportion(expected: Probability, width: f64, level: Level) ->
     Some(high)
 }
 
+/// The people that a study of accuracy needs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct AccuracyStudySize {
+    /// With the condition, so that sensitivity's interval is narrow enough.
+    pub with_condition: u64,
+    /// Without it, so that specificity's is.
+    pub without_condition: u64,
+    /// To be examined, so that both groups are expected to be that large.
+    pub examined: u64,
+}
+
 /// People to be examined so that both groups are large enough, at this prevalence among them:
-/// `max(n_diseased / prevalence, n_others / (1 - prevalence))`, rounded up.
+/// `max(n_with / prevalence, n_without / (1 - prevalence)) / (1 - unusable)`, rounded up (Buderer 1996, with Wilson intervals). `unusable` is
+/// the share in whom the test cannot be done or read, or the reference standard is missing.
+///
+/// `None` for a prevalence of 0 or 1, an `unusable` of 1, a width that is not within (0, 1), or more than ten million people.
 #[must_use]
 pub fn people_for_accuracy(
     sensitivity: Probability,
     specificity: Probability,
     width: f64,
     prevalence: Probability,
+    unusable: Probability,
     level: Level,
-) -> Option<u64> {
-    let prevalence = prevalence.get();
-    if prevalence <= 0.0 || prevalence >= 1.0 {
+) -> Option<AccuracyStudySize> {
+    let (prevalence, usable) = (prevalence.get(), 1.0 - unusable.get());
+    if prevalence <= 0.0 || prevalence >= 1.0 || usable <= 0.0 {
         return None;
     }
-    let diseased = people_for_proportion(sensitivity, width, level)? as f64 / prevalence;
-    let others = people_for_proportion(specificity, width, level)? as f64 / (1.0 - prevalence);
-    let total = diseased.max(others).ceil();
-    (total <= MAX_PEOPLE as f64).then_some(total as u64)
+    let with_condition = people_for_proportion(sensitivity, width, level)?;
+    let without_condition = people_for_proportion(specificity, width, level)?;
+    let largest = (with_condition as f64 / prevalence).max(without_condition as f64 / (1.0 - prevalence));
+    // A whole number that rounding lifted by less than a millionth is that number.
+    let examined = (largest / usable - 1e-6).ceil();
+    (examined <= MAX_PEOPLE as f64).then_some(AccuracyStudySize {
+        with_condition,
+        without_condition,
+        examined: examined as u64,
+    })
 }
 
 /// Subjects for a kappa of two raters, two categories: `n = (2 z / width)² (1-k) [(1-k)(1-2k) + k(2-k) / (2 p (1-p))]`, with

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::supported_share;
 use crate::{Estimate, Probability, Ratio};
 
 /// The threshold at which treating and not treating are equally good: `p = 1 / (1 + B / C)`, with `benefit` `B` of treating
@@ -81,27 +82,41 @@ impl Thresholds {
         }
     }
 
-    /// Whether a result moves this patient to another zone, and whether its whole interval lies there.
+    /// Whether a result moves this patient to another zone, and whether its whole interval lies there. A probability of 1 or 0 that rests
+    /// on an empty cell counts as the bound that the data support (see [`supported_share`]).
     #[must_use]
     pub fn crossing(&self, pre_test: Probability, post_test: Estimate<Probability>) -> Crossing {
-        let (from, to) = (self.zone(pre_test), self.zone(post_test.estimate));
+        let (from, to) = (self.zone(pre_test), self.zone(supported_share(post_test)));
         let whole = self.zone(post_test.lower) == to && self.zone(post_test.upper) == to;
         Crossing { from, to, crosses: from != to, whole_interval: whole }
     }
 
-    /// Pre-test probabilities at which one result or the other leads across a threshold: below the first a positive result
-    /// no longer leads out of "reassure", above the second a negative one no longer out of "treat". In between the test can
-    /// change what is done.
+    /// Pre-test probabilities at which one result or the other leads across a threshold, in ascending order and without overlap; outside
+    /// them the test cannot change what is done, whatever it shows.
     ///
-    /// From odds: `low = odds(reassure) / LR+`, `high = odds(treat) / LR-`, as probabilities. `None` for tests that turn
-    /// things around (`LR+ < LR-`).
+    /// Across a threshold `t` lead a positive result from odds within `(odds(t) / LR+, odds(t)]` and a negative one from odds within
+    /// `[odds(t), odds(t) / LR-)`; what is returned is the union over both thresholds, as probabilities. A weak test between distant
+    /// thresholds has two ranges, and in between it changes nothing. Empty for tests that tell nothing or turn things around
+    /// (`LR+ <= LR-`).
     #[must_use]
-    pub fn useful_range(&self, lr_positive: Ratio, lr_negative: Ratio) -> Option<[Probability; 2]> {
-        let odds = |p: Probability| p.get() / (1.0 - p.get());
-        let back = |odds: f64| Probability::clamped(if odds.is_infinite() { 1.0 } else { odds / (1.0 + odds) });
-        let low = odds(self.reassure_below) / lr_positive.get();
-        let high = odds(self.treat_above) / lr_negative.get();
-        (lr_positive >= lr_negative && !low.is_nan() && !high.is_nan()).then(|| [back(low), back(high)])
+    pub fn useful_ranges(&self, lr_positive: Ratio, lr_negative: Ratio) -> Vec<[Probability; 2]> {
+        if lr_positive <= lr_negative {
+            return Vec::new();
+        }
+        let around = |threshold: Probability| {
+            let threshold = threshold.get();
+            let odds = threshold / (1.0 - threshold);
+            // At a threshold of 0 or 1 no result can lead beyond it, which 0/0 and infinity/infinity would hide.
+            let divided = |ratio: Ratio| {
+                let value = odds / ratio.get();
+                if value.is_nan() { odds } else { value }
+            };
+            let back = |odds: f64| if odds.is_infinite() { 1.0 } else { odds / (1.0 + odds) };
+            [back(divided(lr_positive)).min(threshold), back(divided(lr_negative)).max(threshold)]
+        };
+        let [low, high] = [around(self.reassure_below), around(self.treat_above)];
+        let apart = if low[1] < high[0] { vec![low, high] } else { vec![[low[0].min(high[0]), low[1].max(high[1])]] };
+        apart.into_iter().filter(|[from, to]| from < to).map(|range| range.map(Probability::clamped)).collect()
     }
 }
 
@@ -147,4 +162,31 @@ pub fn net_benefit(
     let exchange = pt / (1.0 - pt);
     let by_test = sensitivity.get() * p - (1.0 - specificity.get()) * (1.0 - p) * exchange;
     (pt < 1.0).then_some([by_test, p - (1.0 - p) * exchange])
+}
+
+/// One threshold of a net-benefit curve.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct BenefitPoint {
+    /// The threshold.
+    pub threshold: Probability,
+    /// Net benefit of acting on the test.
+    pub by_test: f64,
+    /// Of treating everybody.
+    pub treat_all: f64,
+}
+
+/// [`net_benefit`] at thresholds of 1, 2, ... 99 %.
+#[must_use]
+pub fn net_benefit_curve(
+    pre_test: Probability,
+    sensitivity: Probability,
+    specificity: Probability,
+) -> Vec<BenefitPoint> {
+    let point = |percent: u64| {
+        let threshold = Probability::of(percent, 100);
+        let [by_test, treat_all] = net_benefit(pre_test, sensitivity, specificity, threshold)?;
+        Some(BenefitPoint { threshold, by_test, treat_all })
+    };
+    (1..100).filter_map(point).collect()
 }

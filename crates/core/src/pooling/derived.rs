@@ -25,7 +25,7 @@ pub struct Variances {
 }
 
 /// Sensitivity, specificity and the ratios at the summary point. `None` is "not estimable".
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Summary {
     /// Inverse logit of the mean logit sensitivity: the median study's.

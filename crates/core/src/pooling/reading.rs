@@ -6,6 +6,7 @@ use super::answer::{ArmName, Pooled};
 use super::prediction::Prediction;
 use super::search::Boundary;
 use crate::accuracy::Counts;
+use crate::agreement::SizeWord;
 use crate::{Estimate, Ratio};
 
 /// How far a likelihood ratio moves a probability (bands of Jaeschke, Guyatt and Sackett 1994).
@@ -107,6 +108,20 @@ pub enum Limit {
         /// Of how many.
         of: usize,
     },
+    /// Results of studies whose reference standard includes the test itself: the two cannot but agree.
+    IncludesTest {
+        /// How many.
+        results: usize,
+        /// Of how many.
+        of: usize,
+    },
+    /// Examiners, or occasions, agree too little to rely on what the test finds.
+    LowAgreement {
+        /// The lowest pooled coefficient.
+        coefficient: f64,
+        /// A word for its size.
+        size: SizeWord,
+    },
     /// They were read against different reference standards.
     SeveralStandards {
         /// How many.
@@ -129,14 +144,18 @@ pub struct PoolReading {
 }
 
 /// What is known of the results beside their counts.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct Provenance {
     /// Results of studies at high risk of bias.
     pub high_risk: usize,
     /// Results of studies that nobody has appraised.
     pub not_appraised: usize,
+    /// Results of studies whose reference standard includes the test itself.
+    pub includes_test: usize,
     /// Reference standards that are named.
     pub standards: usize,
+    /// The lowest coefficient of agreement that is too low, with a word for its size.
+    pub low_agreement: Option<(f64, SizeWord)>,
 }
 
 fn worth(of: Option<Estimate<Ratio>>, positive: bool) -> Option<Worth> {
@@ -192,6 +211,12 @@ pub fn read(studies: &[Counts], pooled: &Pooled, ahead: &Prediction, known: Prov
     }
     if known.not_appraised > 0 {
         limits.push(Limit::NotAppraised { results: known.not_appraised, of });
+    }
+    if known.includes_test > 0 {
+        limits.push(Limit::IncludesTest { results: known.includes_test, of });
+    }
+    if let Some((coefficient, size)) = known.low_agreement {
+        limits.push(Limit::LowAgreement { coefficient, size });
     }
     if known.standards > 1 {
         limits.push(Limit::SeveralStandards { standards: known.standards });

@@ -4,28 +4,12 @@ use pruvex_core::accuracy::{Counts, Methods, study_accuracy};
 use pruvex_core::pooling::{Pooled, Prediction, RocPoint, RocSpace, Weight};
 use pruvex_core::{Estimate, Probability};
 use serde_json::{Value, json};
-use typst_render::RenderOptions;
-use typst_svg::SvgOptions;
 
 use crate::csv_table::write_csv;
 use crate::numbers::{percent, percent_interval, percent_point, ratio_interval, ratio_point};
-use crate::typesetting::{TypesettingError, pdf, typeset};
+use crate::typesetting::{FigureFormat, TypesettingError, figure, typeset};
 
 const TEMPLATE: &str = include_str!("figure.typ");
-
-/// Pixels per point of a bitmap: 288 per inch, as journals ask for pictures with lines.
-const SHARPNESS: f64 = 4.0;
-
-/// What a figure is written as.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum FigureFormat {
-    /// A PDF with its fonts.
-    Pdf,
-    /// An SVG whose letters are outlines, so that it looks the same everywhere.
-    Svg,
-    /// A PNG at 288 pixels per inch.
-    Png,
-}
 
 /// A result in a figure.
 #[derive(Debug, Clone, PartialEq)]
@@ -79,16 +63,7 @@ pub struct PoolFigure {
 /// # Errors
 /// When the typesetter refuses the document, which says that the template is wrong, not the pool.
 pub fn pool_figure(of: &PoolFigure, format: FigureFormat) -> Result<Vec<u8>, TypesettingError> {
-    let document = typeset(TEMPLATE, &data(of))?;
-    let page = document.pages().first().ok_or_else(|| TypesettingError::of(&"no page"))?;
-    match format {
-        FigureFormat::Pdf => pdf(&document),
-        FigureFormat::Svg => Ok(typst_svg::svg(page, &SvgOptions::default()).into_bytes()),
-        FigureFormat::Png => {
-            let options = RenderOptions { pixel_per_pt: SHARPNESS.into(), ..RenderOptions::default() };
-            typst_render::render(page, &options).encode_png().map_err(|error| TypesettingError::of(&error))
-        }
-    }
+    figure(&typeset(TEMPLATE, &data(of))?, format)
 }
 
 fn share(p: Estimate<Probability>) -> Value {

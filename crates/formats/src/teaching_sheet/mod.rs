@@ -9,10 +9,9 @@ use typst_layout::PagedDocument;
 
 use crate::numbers::{percent, percent_interval, percent_point, ratio_interval, ratio_point};
 use crate::typesetting::{TypesettingError, pdf, typeset};
+use crate::words::codes;
 
 const TEMPLATE: &str = include_str!("sheet.typ");
-/// The words of the interface for the codes of a sheet, so that paper and screen say the same.
-const CODES: &str = include_str!("../../../../web/src/shared/codes.json");
 /// Sizes of the text, points: the largest at which the sheet takes two pages, else the smallest that is still read with ease.
 const SIZES: [f64; 3] = [10.0, 9.0, 8.2];
 const PAGES: usize = 2;
@@ -41,7 +40,7 @@ pub struct TeachingSheet<'a> {
 /// # Errors
 /// When the typesetter refuses the document, which says that the template is wrong, not the sheet.
 pub fn teaching_sheet(of: &TeachingSheet<'_>) -> Result<Vec<u8>, TypesettingError> {
-    let codes: Value = serde_json::from_str(CODES).map_err(|error| TypesettingError::of(&error))?;
+    let codes = codes()?;
     let mut set: Option<PagedDocument> = None;
     for size in SIZES {
         let document = typeset(TEMPLATE, &data(of, &codes, size))?;

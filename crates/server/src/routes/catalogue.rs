@@ -6,6 +6,7 @@ use std::collections::HashMap;
 use pruvex_core::catalogue::{
     Condition, LoadRole, Position, Purpose, Region, Sheet, SheetInput, Status, Step, name_key,
 };
+use pruvex_core::likelihood::supported_ratio;
 use pruvex_core::people::{Right, Role};
 use pruvex_core::pooling::{Summary, Warning};
 use pruvex_core::{Estimate, Ratio};
@@ -86,6 +87,10 @@ pub(crate) struct TestRow {
     pub sample: bool,
     /// `null` when not studied.
     pub summary: Option<Summary>,
+    /// Prediction interval of LR+: where the true ratio of the next study is expected. `null` with fewer than three studies.
+    pub ahead_positive: Option<Estimate<Ratio>>,
+    /// The same of LR-.
+    pub ahead_negative: Option<Estimate<Ratio>>,
     /// What must be said beside the figures.
     pub warnings: Vec<Warning>,
     #[serde(skip)]
@@ -139,6 +144,8 @@ impl TestRow {
             evidence: backed.map_or(Evidence::NotStudied, |backed| backed.evidence),
             sample: backed.is_some_and(|backed| backed.sample),
             summary: pooled.map(|pooled| pooled.summary),
+            ahead_positive: backed.and_then(|backed| backed.ahead.lr_positive),
+            ahead_negative: backed.and_then(|backed| backed.ahead.lr_negative),
             warnings: pooled.map(|pooled| pooled.warnings.clone()).unwrap_or_default(),
         }
     }
@@ -221,7 +228,8 @@ impl Sort {
     fn compare(self, a: &TestRow, b: &TestRow, reverse: bool) -> Ordering {
         let turn = |ordering: Ordering| if reverse { ordering.reverse() } else { ordering };
         let points = |pick: fn(&Summary) -> Option<Estimate<Ratio>>| {
-            let value = |row: &TestRow| row.summary.as_ref().and_then(pick).map(supported);
+            // One small study must not lead the list for an empty cell.
+            let value = |row: &TestRow| row.summary.as_ref().and_then(pick).map(|lr| supported_ratio(lr).get());
             (value(a), value(b))
         };
         let by_ratio = |(a, b): (Option<f64>, Option<f64>), largest_first: bool| match (a, b) {
@@ -236,19 +244,6 @@ impl Sort {
             Self::Name => turn(a.name.to_lowercase().cmp(&b.name.to_lowercase())),
         }
     }
-}
-
-/// The ratio by which a row is placed: an infinite or zero point says only that a cell was empty, and one small study
-/// must not lead the list for it. The bound that the data do support stands in for it, here as on the screen.
-fn supported(lr: Estimate<Ratio>) -> f64 {
-    let bound = if lr.estimate.get().is_infinite() {
-        lr.lower
-    } else if lr.estimate.get() == 0.0 {
-        lr.upper
-    } else {
-        lr.estimate
-    };
-    bound.get()
 }
 
 /// All regions, head to foot.

@@ -91,6 +91,10 @@ pub(crate) async fn export_list(
         "lr_negative",
         "lr_negative_lower",
         "lr_negative_upper",
+        "next_lr_positive_lower",
+        "next_lr_positive_upper",
+        "next_lr_negative_lower",
+        "next_lr_negative_upper",
         "status",
         "sample_data",
     ];
@@ -111,6 +115,10 @@ pub(crate) async fn export_list(
         ];
         line.extend::<[String; 3]>(ratio(row.summary.and_then(|summary| summary.lr_positive)));
         line.extend::<[String; 3]>(ratio(row.summary.and_then(|summary| summary.lr_negative)));
+        for ahead in [row.ahead_positive, row.ahead_negative] {
+            let [_, lower, upper] = ratio(ahead);
+            line.extend([lower, upper]);
+        }
         line.extend([row.status.code().to_owned(), row.sample.to_string()]);
         table.push(line);
     }

@@ -33,33 +33,36 @@ pub(crate) async fn print_pool(
     state: &State<AppState>,
     db: Db<'_>,
 ) -> Result<Download, ApiError> {
-    let kind = match format {
-        "pdf" => ContentType::PDF,
-        "svg" => ContentType::SVG,
-        "png" => ContentType::PNG,
-        "csv" => ContentType::CSV,
-        _ => return Err(ApiError::NoRoute),
-    };
+    let table = format == "csv";
+    let (figure_kind, content) = if table { (FigureFormat::Pdf, ContentType::CSV) } else { figure_format(format)? };
     let input: PoolInput = serde_json::from_str(pool).map_err(|error| {
         let (message, remedy) = (format!("It cannot be read: {error}."), "Take the address from the pooling page.");
         ApiError::Query(vec![FieldError::new("pool", FieldErrorCode::Invalid, pool, message, remedy)])
     })?;
     let gathered = gather(&input, &by, &db).await?;
     let reports = reports(&gathered, &db).await?;
-    let (pools, name) = (Arc::clone(&state.pools), format!("pool.{format}"));
-    let format = format.to_owned();
+    let pools = Arc::clone(&state.pools);
     let bytes = off(move || {
         let figure = figure(&input, &gathered, &reports, &pools);
         let failed = |error: &dyn std::fmt::Display| tracing::error!(%error, "typesetting");
-        match format.as_str() {
-            "csv" => pool_csv(&figure).map(String::into_bytes).map_err(|error| failed(&error)),
-            "svg" => pool_figure(&figure, FigureFormat::Svg).map_err(|error| failed(&error)),
-            "png" => pool_figure(&figure, FigureFormat::Png).map_err(|error| failed(&error)),
-            _ => pool_figure(&figure, FigureFormat::Pdf).map_err(|error| failed(&error)),
+        if table {
+            pool_csv(&figure).map(String::into_bytes).map_err(|error| failed(&error))
+        } else {
+            pool_figure(&figure, figure_kind).map_err(|error| failed(&error))
         }
     });
     let bytes = bytes.await?.map_err(|()| ApiError::Internal)?;
-    Ok(Download::new(bytes, kind, &name))
+    Ok(Download::new(bytes, content, &format!("pool.{format}")))
+}
+
+/// What a printed figure is written as, by the end of its address.
+pub(super) fn figure_format(format: &str) -> Result<(FigureFormat, ContentType), ApiError> {
+    match format {
+        "pdf" => Ok((FigureFormat::Pdf, ContentType::PDF)),
+        "svg" => Ok((FigureFormat::Svg, ContentType::SVG)),
+        "png" => Ok((FigureFormat::Png, ContentType::PNG)),
+        _ => Err(ApiError::NoRoute),
+    }
 }
 
 fn figure(input: &PoolInput, gathered: &Gathered, reports: &HashMap<Uuid, String>, pools: &Pools) -> PoolFigure {

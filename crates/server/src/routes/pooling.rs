@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use moka::sync::Cache;
 use pruvex_core::accuracy::Counts;
-use pruvex_core::pooling::{PoolOptions, Pooled, pool};
+use pruvex_core::pooling::{PoolOptions, Pooled, Prediction, pool, prediction};
 use pruvex_store::evidence::{ResultCounts, list_counts};
 use rocket::serde::Serialize;
 use rocket::serde::json::Json;
@@ -85,6 +85,8 @@ pub(crate) struct Backed {
     /// At least one made-up study is in it.
     pub sample: bool,
     pub pooled: Option<Arc<Pooled>>,
+    /// Where the next study is expected.
+    pub ahead: Prediction,
 }
 
 /// Pools the studies of each test that has any; takes tens of milliseconds when a set is large or nasty.
@@ -96,7 +98,9 @@ pub(crate) fn pool_each(pools: &Pools, studies: Vec<ResultCounts>) -> HashMap<Uu
         counts.push(study.counts);
     }
     let backed = |(test, (sample, counts)): (Uuid, (bool, Vec<Counts>))| {
-        (test, Backed { evidence: Evidence::of(counts.len()), sample, pooled: pools.of(&counts) })
+        let pooled = pools.of(&counts);
+        let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
+        (test, Backed { evidence: Evidence::of(counts.len()), sample, pooled, ahead })
     };
     by_test.into_iter().map(backed).collect()
 }
@@ -120,7 +124,7 @@ impl From<Option<Backed>> for PooledAnswer {
     fn from(backed: Option<Backed>) -> Self {
         match backed {
             None => Self { evidence: Evidence::NotStudied, sample: false, pooled: None },
-            Some(Backed { evidence, sample, pooled }) => {
+            Some(Backed { evidence, sample, pooled, .. }) => {
                 Self { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)) }
             }
         }

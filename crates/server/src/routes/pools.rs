@@ -166,6 +166,8 @@ pub(super) struct Gathered {
     pub counts: Vec<Counts>,
     pub samples: Vec<bool>,
     pub studies: HashMap<Uuid, store::StudyRecord>,
+    /// Studies whose reference standard includes the test.
+    includes_test: HashSet<Uuid>,
 }
 
 pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Result<Gathered, ApiError> {
@@ -193,10 +195,10 @@ pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Resul
     let studies = store::get_studies(db.0, records.iter().map(|record| record.study_id)).await?;
     let ids: Vec<Uuid> = studies.keys().copied().collect();
     let appraisals = store::appraisals_of(db.0, &ids).await?;
-    let risk = |study: &Uuid| -> Option<Judgement> {
-        let of = appraisals.get(study)?.iter().find(|it| it.aspect == Aspect::Accuracy)?;
-        of.appraisal.overall(Aspect::Accuracy)
-    };
+    let appraisal =
+        |study: &Uuid| appraisals.get(study)?.iter().find(|it| it.aspect == Aspect::Accuracy).map(|it| &it.appraisal);
+    let risk = |study: &Uuid| -> Option<Judgement> { appraisal(study)?.overall(Aspect::Accuracy) };
+    let includes_test = ids.iter().copied().filter(|id| appraisal(id).is_some_and(|it| it.includes_test())).collect();
     let (mut members, mut versions, mut counts, mut samples) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     for record in &records {
         let Some(study) = studies.get(&record.study_id) else { continue };
@@ -212,7 +214,7 @@ pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Resul
         samples.push(record.sample);
     }
     let region = region.ok_or(ApiError::Internal)?;
-    Ok(Gathered { condition, tests, region, members, versions, counts, samples, studies })
+    Ok(Gathered { condition, tests, region, members, versions, counts, samples, studies, includes_test })
 }
 
 /// A pool's results chosen and pooled.
@@ -256,14 +258,17 @@ fn high_risk(member: &Member) -> bool {
 }
 
 /// What is known of the results that are in, beside their counts.
-fn provenance(gathered: &Gathered, out: &[Option<WhyOut>]) -> Provenance {
+pub(super) fn provenance(gathered: &Gathered, out: &[Option<WhyOut>], agreement: &[PooledAgreement]) -> Provenance {
+    let low = agreement.iter().filter(|it| it.low).min_by(|a, b| a.estimate.estimate.total_cmp(&b.estimate.estimate));
     let part: Vec<&Member> = gathered.kept(out).map(|index| &gathered.members[index]).collect();
     let standards: HashSet<String> =
         part.iter().map(|it| it.key(Facet::ReferenceStandard)).filter(|key| !key.is_empty()).collect();
     Provenance {
         high_risk: part.iter().filter(|it| high_risk(it)).count(),
         not_appraised: part.iter().filter(|it| !it.says.contains_key(&Facet::RiskOfBias)).count(),
+        includes_test: part.iter().filter(|it| gathered.includes_test.contains(&it.study)).count(),
         standards: standards.len(),
+        low_agreement: low.map(|it| (it.estimate.estimate, it.size.word)),
     }
 }
 
@@ -339,6 +344,15 @@ pub(super) fn compared(
     (PoolLevels { facet, levels, comparison: found.ok(), not_compared, same_people }, places)
 }
 
+/// Agreement results by test and by kind.
+pub(super) fn pooled_agreements(agreements: &[store::AgreementRecord]) -> Vec<PooledAgreement> {
+    let members: Vec<AgreementMember<'_>> = agreements
+        .iter()
+        .map(|it| AgreementMember { test: it.test_id, study: it.study_id, sample: it.sample, agreement: &it.agreement })
+        .collect();
+    pool_agreements(&members, Level::default())
+}
+
 /// What results of tests answer together, which of them are in and why each other one is not.
 #[utoipa::path(context_path = "/api/v1", tag = "pooling", request_body = PoolInput,
     responses((status = 200, body = PoolAnswer), (status = 404, body = Problem), (status = 422, body = Problem)))]
@@ -354,15 +368,7 @@ pub(crate) async fn answer_pool(
     let agreements = store::list_agreements(db.0, &input.tests).await?;
     let pools = Arc::clone(&state.pools);
     let answer = off(move || {
-        let members: Vec<AgreementMember<'_>> = agreements
-            .iter()
-            .map(|it| AgreementMember {
-                test: it.test_id,
-                study: it.study_id,
-                sample: it.sample,
-                agreement: &it.agreement,
-            })
-            .collect();
+        let agreement = pooled_agreements(&agreements);
         let Chosen { out, counts, pooled, ahead, weights } = gathered.choose(&input, &pools);
         let (not_pooled, pooled) = (pooled.as_ref().err().copied(), pooled.ok());
         let by = input.by.map(|facet| compared(facet, &gathered, &input.selection, input.model, &pools));
@@ -378,14 +384,16 @@ pub(crate) async fn answer_pool(
             evidence: Evidence::of(counts.len()),
             sample: gathered.sample(&out),
             not_pooled,
-            reading: pooled.as_ref().map(|pooled| read(&counts, pooled, &ahead, provenance(&gathered, &out))),
+            reading: pooled
+                .as_ref()
+                .map(|pooled| read(&counts, pooled, &ahead, provenance(&gathered, &out, &agreement))),
             prediction: ahead,
             heterogeneity: pooled.as_ref().filter(|it| it.k > 1).map(|pooled| heterogeneity(&counts, pooled)),
             roc: pooled.as_ref().and_then(|pooled| roc_space(pooled, &counts)),
             pooled,
             facets: facets(&gathered.members).into_iter().map(|(facet, values)| FacetView { facet, values }).collect(),
             compared,
-            agreement: pool_agreements(&members, Level::default()),
+            agreement,
             condition: gathered.condition,
         }
     });

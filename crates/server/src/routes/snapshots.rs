@@ -78,7 +78,7 @@ pub(crate) struct SnapshotRow {
 /// Where a ratio's interval lies by a threshold, then and now.
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde")]
-pub(crate) struct Crossing {
+pub(crate) struct SideOfThreshold {
     threshold: f64,
     before: Option<Side>,
     now: Option<Side>,
@@ -93,8 +93,8 @@ pub(crate) struct SnapshotDifference {
     differences: Vec<Difference>,
     /// What the same selection answers now; `null` when nothing is left.
     now: Option<Pooled>,
-    lr_positive: Crossing,
-    lr_negative: Crossing,
+    lr_positive: SideOfThreshold,
+    lr_negative: SideOfThreshold,
 }
 
 /// Freezes a pool as it is now.
@@ -271,7 +271,7 @@ pub(crate) async fn compare_snapshot(
         let before = record.snapshot.pooled().ok();
         let crossing = |threshold: f64, of: fn(&Pooled) -> Option<Estimate<Ratio>>| {
             let lies = |pooled: &Option<Pooled>| Some(side(of(pooled.as_ref()?)?, threshold));
-            Crossing { threshold, before: lies(&before), now: lies(&today) }
+            SideOfThreshold { threshold, before: lies(&before), now: lies(&today) }
         };
         SnapshotDifference {
             stale: !differences.is_empty(),

@@ -15,7 +15,7 @@ import { pastedCells, shownCells } from './pastedCells'
 import { newStudy, studyBody, studyDraft } from './studyDraft'
 import StudyFields from './StudyFields.vue'
 import { useKeptForm } from './useKeptForm'
-import { useLiveAnswer } from './useLiveAnswer'
+import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** Adds an agreement result, or corrects one; what its figures say is answered while they are typed. */
 const open = defineModel<boolean>('open', { required: true })

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { ReferenceInput } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { findAlike } from './referenceActions'
-import { useLiveAnswer } from './useLiveAnswer'
+import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** Names the stored references that may be the same work, while one is typed. */
 const props = defineProps<{ reference: ReferenceInput; except?: string }>()

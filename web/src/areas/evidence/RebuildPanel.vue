@@ -5,7 +5,7 @@ import { askRebuilt } from '@/shared/api/queries'
 import type { RawCounts, RebuiltTable } from '@/shared/api/types'
 import { percent, ratio } from '@/shared/format'
 import { text } from '@/shared/text'
-import { useLiveAnswer } from './useLiveAnswer'
+import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** The tables behind a report that prints only rounded figures: every one that fits, found while the figures are typed. */
 const emit = defineEmits<{ use: [cells: RawCounts, from: string] }>()

@@ -5,7 +5,7 @@ import { askEffect } from '@/shared/api/queries'
 import type { Pooled, ResultBody } from '@/shared/api/types'
 import { percentPoint, ratioPoint } from '@/shared/format'
 import { text } from '@/shared/text'
-import { useLiveAnswer } from './useLiveAnswer'
+import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** What saving would change in the test's own answer, told while the result is typed. */
 const props = defineProps<{ testId: string; correcting?: string; body: ResultBody }>()

@@ -2,7 +2,7 @@ import type { Ref } from 'vue'
 
 import { askAccuracy } from '@/shared/api/queries'
 import type { RawCounts } from '@/shared/api/types'
-import { useLiveAnswer } from './useLiveAnswer'
+import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** A group with one cell still to come is being typed: there is nothing to ask yet. */
 function askable({ tp, fp, fn, tn }: RawCounts): boolean {

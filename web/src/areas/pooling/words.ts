@@ -1,5 +1,5 @@
 import type { Limit, Note, PoolReading, Warning } from '@/shared/api/types'
-import { percent, whole } from '@/shared/format'
+import { coefficient, percent, whole } from '@/shared/format'
 import { text } from '@/shared/text'
 
 /** What has to be said beside a pooled answer. */
@@ -55,7 +55,8 @@ export function noteWords(note: Note): string {
   }
 }
 
-function limitSentence(limit: Limit): string {
+/** What limits an answer, as a sentence. */
+export function limitSentence(limit: Limit): string {
   const said = text.pool.reading.limits
   switch (limit.code) {
     case 'single_study':
@@ -72,6 +73,10 @@ function limitSentence(limit: Limit): string {
       return said.highRisk(limit.results, limit.of)
     case 'not_appraised':
       return said.notAppraised(limit.results, limit.of)
+    case 'includes_test':
+      return said.includesTest(limit.results, limit.of)
+    case 'low_agreement':
+      return said.lowAgreement(coefficient(limit.coefficient), text.agreement.sizes[limit.size])
     case 'several_standards':
       return said.standards(limit.standards)
   }

@@ -11,12 +11,15 @@ import type {
   DomainAppraisal,
   Judgement,
   FiguresInput,
+  PatientInput,
   PoolInput,
   RawCounts,
   ReportInput,
   Region,
   ResultBody,
   Sort,
+  Stakes,
+  StudyPlan,
   Summary,
 } from './types'
 
@@ -296,6 +299,39 @@ export function useAnswers(preTest: MaybeRefOrGetter<number>, tests: MaybeRefOrG
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   })
+}
+
+/** From the pre-test probability over a patient's results to what is done. */
+export function usePatient(input: MaybeRefOrGetter<PatientInput>) {
+  return useQuery({
+    queryKey: ['patient', computed(() => toValue(input))],
+    queryFn: async ({ signal }) =>
+      data(await api.POST('/api/v1/likelihood/patient', { body: toValue(input), signal })),
+    enabled: computed(() => toValue(input).condition !== ''),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** What stands behind the figures of that. */
+export function usePatientBackground(
+  input: MaybeRefOrGetter<PatientInput>,
+  enabled: MaybeRefOrGetter<boolean>,
+) {
+  return useQuery({
+    queryKey: ['patient background', computed(() => toValue(input))],
+    queryFn: async ({ signal }) =>
+      data(await api.POST('/api/v1/likelihood/background', { body: toValue(input), signal })),
+    enabled,
+    placeholderData: keepPreviousData,
+  })
+}
+
+export async function askThreshold(stakes: Stakes, signal: AbortSignal) {
+  return data(await api.POST('/api/v1/likelihood/threshold', { body: stakes, signal }))
+}
+
+export async function askStudySizes(plan: StudyPlan, signal: AbortSignal) {
+  return data(await api.POST('/api/v1/likelihood/study-size', { body: plan, signal }))
 }
 
 export async function askAgreement(figures: FiguresInput, signal: AbortSignal) {

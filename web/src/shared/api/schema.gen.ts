@@ -1100,6 +1100,94 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/likelihood/patient': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** From the pre-test probability over the results found so far to what is done, and what each other test would still tell. */
+    post: operations['answer_patient']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/likelihood/background': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * What limits the figures that a patient's results rest on, and what the same results would mean where the condition is as common as it
+     *     was among the people studied.
+     */
+    post: operations['explain_patient']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/likelihood/threshold': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** The probability from which on acting gains more than it costs. */
+    post: operations['weigh_stakes']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/likelihood/study-size': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** How many people a study needs so that its intervals are as narrow as is wanted. */
+    post: operations['plan_study']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/likelihood/ladder/{format}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The ladder for print as `pdf`, `svg` or `png`, of the tests that the list would show with the same parameters. */
+    get: operations['print_ladder']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/session': {
     parameters: {
       query?: never
@@ -1376,6 +1464,22 @@ export interface components {
        */
       tn: number | null
     }
+    /** @description A study of accuracy that somebody plans. */
+    AccuracyPlan: {
+      /** @description Expected sensitivity. */
+      sensitivity: components['schemas']['Probability']
+      /** @description Expected specificity. */
+      specificity: components['schemas']['Probability']
+      /** @description Share with the condition among the people to be examined. */
+      prevalence: components['schemas']['Probability']
+      /** @description Share in whom test or reference standard will be missing. */
+      unusable?: components['schemas']['Probability']
+      /**
+       * Format: double
+       * @description Wanted width of both intervals, from end to end.
+       */
+      width: number
+    }
     /** @description A checked result. */
     AccuracyResult: {
       /** @description Which variant of the test was done; empty for the one that is taught. */
@@ -1407,6 +1511,10 @@ export interface components {
       joint: components['schemas']['Joint']
       /** @description Into which motion. */
       motion: components['schemas']['Motion']
+    }
+    /** @description A threshold of action. */
+    ActionThreshold: {
+      threshold: components['schemas']['Probability']
     }
     /**
      * @description How active they are.
@@ -1555,6 +1663,21 @@ export interface components {
           /** @enum {string} */
           code: 'kappa_paradox'
         }
+    /** @description A study of agreement between two examiners that somebody plans. */
+    AgreementPlan: {
+      /**
+       * Format: double
+       * @description Expected kappa.
+       */
+      kappa: number
+      /** @description Share of positive ratings. */
+      positive: components['schemas']['Probability']
+      /**
+       * Format: double
+       * @description Wanted width of kappa's interval, from end to end.
+       */
+      width: number
+    }
     /** @description An agreement result with what its figures say. */
     AgreementView: components['schemas']['AgreementInput'] & {
       /** Format: uuid */
@@ -1674,6 +1797,21 @@ export interface components {
        * @default
        */
       given: string
+    }
+    /** @description One threshold of a net-benefit curve. */
+    BenefitPoint: {
+      /** @description The threshold. */
+      threshold: components['schemas']['Probability']
+      /**
+       * Format: double
+       * @description Net benefit of acting on the test.
+       */
+      by_test: number
+      /**
+       * Format: double
+       * @description Of treating everybody.
+       */
+      treat_all: number
     }
     /**
      * @description Whose ratings are compared.
@@ -1827,6 +1965,19 @@ export interface components {
      * @enum {string}
      */
     CautionKind: 'contraindication' | 'precaution' | 'stop_rule'
+    /** @description A patient's results. */
+    Chain: {
+      /** @description One for each result, in their order. */
+      steps: components['schemas']['ChainStep'][]
+      /** @description Where they end; the pre-test probability without any. */
+      end: components['schemas']['Estimate_Probability']
+      dependence?: components['schemas']['Dependence'] | null
+    }
+    /** @description What one result of a chain does. */
+    ChainStep: {
+      lr?: components['schemas']['Estimate_Ratio'] | null
+      after?: components['schemas']['Estimate_Probability'] | null
+    }
     /** @description A change of a record, with what it said before. */
     ChangeView: {
       kind: components['schemas']['RecordKind']
@@ -2055,12 +2206,16 @@ export interface components {
       | 'ratio'
       | 'norm'
       | 'graded'
-    /** @description Where a ratio's interval lies by a threshold, then and now. */
+    /** @description What a result does to a patient. */
     Crossing: {
-      /** Format: double */
-      threshold: number
-      before?: components['schemas']['Side'] | null
-      now?: components['schemas']['Side'] | null
+      /** @description Before the test. */
+      from: components['schemas']['Zone']
+      /** @description After the result. */
+      to: components['schemas']['Zone']
+      /** @description Whether they differ. */
+      crosses: boolean
+      /** @description Whether the whole interval lies in the new zone. */
+      whole_interval: boolean
     }
     /** @description How a field was settled on which the readers differed, or which was changed although they did not. */
     Decision: {
@@ -2078,6 +2233,19 @@ export interface components {
     /** @description A role to enter the demonstration in. */
     DemoInput: {
       role: components['schemas']['Role']
+    }
+    /** @description What tests that know of each other's results would make of a chain. */
+    Dependence: {
+      /**
+       * Format: double
+       * @description Latent correlation of any two of the tests, in people with the condition and in people without it.
+       */
+      correlation: number
+      /** @description Probability after all results when the tests are independent: where the chain ends. */
+      independent: components['schemas']['Probability']
+      dependent?: components['schemas']['Probability'] | null
+      /** @description Of 1 000 people, those who show exactly these results (as "positive"), when the tests are independent. */
+      crowd: components['schemas']['NaturalFrequencies']
     }
     /**
      * @description How people came into the study.
@@ -2405,6 +2573,12 @@ export interface components {
       | 'interpretation_too_large'
       | 'name_of_other_test'
       | 'near_duplicate'
+    /** @description A result that was found. A test that could not be done is none. */
+    FindingInput: {
+      /** Format: uuid */
+      test: string
+      positive: boolean
+    }
     /** @description What was measured or found. */
     Found: number | string
     /** @description One hand of the examiner. */
@@ -2842,6 +3016,25 @@ export interface components {
         }
       | {
           /** @description How many. */
+          results: number
+          /** @description Of how many. */
+          of: number
+          /** @enum {string} */
+          code: 'includes_test'
+        }
+      | {
+          /**
+           * Format: double
+           * @description The lowest pooled coefficient.
+           */
+          coefficient: number
+          /** @description A word for its size. */
+          size: components['schemas']['SizeWord']
+          /** @enum {string} */
+          code: 'low_agreement'
+        }
+      | {
+          /** @description How many. */
           standards: number
           /** @enum {string} */
           code: 'several_standards'
@@ -3192,6 +3385,78 @@ export interface components {
     PasswordInput: {
       current: string
       new: string
+    }
+    /** @description What is known of this patient. */
+    PatientAnswer: {
+      chain: components['schemas']['Chain']
+      before?: components['schemas']['Zone'] | null
+      /** @description For each result, whether it and those before it lead across a threshold. */
+      crossings: (components['schemas']['Crossing'] | null)[]
+      /** @description What makes results depend on each other. */
+      shared: components['schemas']['SharedStructures'][]
+      /** @description All tests for the condition. */
+      tests: components['schemas']['PatientTest'][]
+      dependent_zone?: components['schemas']['Zone'] | null
+      /** @description The probability at which the test that is looked at is weighed: now, or before its own result if that was found. */
+      focus_at: components['schemas']['Probability']
+      frequencies?: components['schemas']['NaturalFrequencies'] | null
+      /** @description What acting on it is worth at every threshold, at the same probability. */
+      benefit: components['schemas']['BenefitPoint'][]
+    }
+    /** @description What stands behind the figures of a patient's tests. */
+    PatientBackground: {
+      limits: components['schemas']['TestLimits'][]
+      /** @description The least and the most common prevalence among the people studied, if the condition is much rarer or much more common here. */
+      other_spectrum?: components['schemas']['Probability'][] | null
+      spectrum: components['schemas']['SpectrumRow'][]
+    }
+    /** @description A patient: how probable the condition is, what was found so far, and from where on something is done. */
+    PatientInput: {
+      region: components['schemas']['Region']
+      /** @description Name of the target condition. */
+      condition: string
+      pre_test: components['schemas']['Probability']
+      /** @description From where to where the pre-test probability may lie, with 95 % confidence; without it, it is taken as known. */
+      range?: components['schemas']['Probability'][] | null
+      thresholds?: components['schemas']['Thresholds'] | null
+      /** @description Results in the order in which they were found. */
+      findings?: components['schemas']['FindingInput'][]
+      /**
+       * Format: double
+       * @description How far the tests know of each other's results, from 0 to 0.99.
+       */
+      correlation?: number
+      /**
+       * Format: uuid
+       * @description The test that is looked at.
+       */
+      focus?: string | null
+    }
+    /** @description What a test would tell of this patient now. */
+    PatientTest: {
+      /** Format: uuid */
+      test: string
+      name: string
+      evidence: components['schemas']['Evidence']
+      /** @description At least one study behind the figures is made up. */
+      sample: boolean
+      lr_positive?: components['schemas']['Estimate_Ratio'] | null
+      lr_negative?: components['schemas']['Estimate_Ratio'] | null
+      after_positive?: components['schemas']['Estimate_Probability'] | null
+      after_negative?: components['schemas']['Estimate_Probability'] | null
+      crossing_positive?: components['schemas']['Crossing'] | null
+      crossing_negative?: components['schemas']['Crossing'] | null
+      /** @description What must be said beside the figures. */
+      warnings: components['schemas']['Warning'][]
+      /**
+       * Format: double
+       * @description Information expected of it, in bits.
+       */
+      information?: number | null
+      /** @description Probabilities before it at which it can change what is done. */
+      useful: components['schemas']['Probability'][][]
+      /** @description The same by the bounds of both ratios that are least favourable. */
+      useful_surely: components['schemas']['Probability'][][]
     }
     /** @description A part of a test with a finding of its own. */
     Phase: {
@@ -4190,6 +4455,12 @@ export interface components {
      * @enum {string}
      */
     Sex: 'female' | 'male'
+    /** @description Structures that two tests load: their results depend on each other. */
+    SharedStructures: {
+      /** @description The two results, by position. */
+      findings: number[]
+      structures: string[]
+    }
     /** @description A checked sheet. */
     Sheet: {
       /** @description Name of the test; unique in the catalogue among all names and aliases. */
@@ -4338,6 +4609,13 @@ export interface components {
      * @enum {string}
      */
     Side: 'below' | 'across' | 'above'
+    /** @description Where a ratio's interval lies by a threshold, then and now. */
+    SideOfThreshold: {
+      /** Format: double */
+      threshold: number
+      before?: components['schemas']['Side'] | null
+      now?: components['schemas']['Side'] | null
+    }
     /** @description A name and password to sign in with. */
     SignInInput: {
       login: string
@@ -4360,6 +4638,7 @@ export interface components {
       | 'criterion_fixed'
       | 'standard_likely_right'
       | 'standard_read_blind'
+      | 'standard_without_test'
       | 'interval_short'
       | 'everybody_verified'
       | 'same_standard'
@@ -4373,6 +4652,36 @@ export interface components {
       | 'people_unchanged'
       | 'same_procedure'
       | 'fitting_measure'
+    /** @description What a width costs. */
+    SizeForWidth_AccuracyStudySize: {
+      /** Format: double */
+      width: number
+      /** @description The people that a study of accuracy needs. */
+      size?: {
+        /**
+         * Format: int64
+         * @description With the condition, so that sensitivity's interval is narrow enough.
+         */
+        with_condition: number
+        /**
+         * Format: int64
+         * @description Without it, so that specificity's is.
+         */
+        without_condition: number
+        /**
+         * Format: int64
+         * @description To be examined, so that both groups are expected to be that large.
+         */
+        examined: number
+      }
+    }
+    /** @description What a width costs. */
+    SizeForWidth_u64: {
+      /** Format: double */
+      width: number
+      /** Format: int64 */
+      size?: number
+    }
     /**
      * @description A word for the size of a coefficient.
      * @enum {string}
@@ -4442,8 +4751,8 @@ export interface components {
       stale: boolean
       differences: components['schemas']['Difference'][]
       now?: components['schemas']['Pooled'] | null
-      lr_positive: components['schemas']['Crossing']
-      lr_negative: components['schemas']['Crossing']
+      lr_positive: components['schemas']['SideOfThreshold']
+      lr_negative: components['schemas']['SideOfThreshold']
     }
     /** @description A frozen pool as it is written to a file. */
     SnapshotFile: {
@@ -4524,6 +4833,33 @@ export interface components {
      * @enum {string}
      */
     Sort: 'lr_positive' | 'lr_negative' | 'evidence' | 'name'
+    /** @description The people of one kind of setting. */
+    SpectrumPart: {
+      /** @description Where they were examined; empty when their reports do not say. */
+      setting: string
+      /** @description Groups of people. */
+      studies: number
+      /**
+       * Format: int64
+       * @description People.
+       */
+      people: number
+      /**
+       * Format: int64
+       * @description Of these, with the condition.
+       */
+      with_condition: number
+      /** @description Their share: the prevalence there. */
+      share: components['schemas']['Probability']
+    }
+    /** @description The results at the prevalence of some kind of patients. */
+    SpectrumRow: {
+      studied?: components['schemas']['SpectrumPart'] | null
+      /** @description The prevalence. */
+      share: components['schemas']['Probability']
+      /** @description Probability after the results found; without any, after a positive and after a negative result of the test that is looked at. */
+      after: (components['schemas']['Estimate_Probability'] | null)[]
+    }
     /** @description From the smallest to the largest value over the candidate tables; `None` where no candidate has one. */
     Spread: {
       /** @description Of sensitivity. */
@@ -4534,6 +4870,19 @@ export interface components {
       lr_positive?: number[] | null
       /** @description Of LR-, infinite ones left out. */
       lr_negative?: number[] | null
+    }
+    /** @description What acting is worth. Both in the same unit, whatever it is. */
+    Stakes: {
+      /**
+       * Format: double
+       * @description What acting gains somebody who has the condition.
+       */
+      benefit: number
+      /**
+       * Format: double
+       * @description What it costs somebody who has not.
+       */
+      harm: number
     }
     /** @description One figure as it is printed. */
     Statement: {
@@ -4690,6 +5039,11 @@ export interface components {
        */
       note: string
     }
+    /** @description Studies that somebody plans. */
+    StudyPlan: {
+      accuracy?: components['schemas']['AccuracyPlan'] | null
+      agreement?: components['schemas']['AgreementPlan'] | null
+    }
     /** @description How a study was done, as far as its report says. */
     StudySetup: {
       /** @default null */
@@ -4756,6 +5110,11 @@ export interface components {
        * @default
        */
       examiners: string
+    }
+    /** @description How many people the planned studies need, for the width asked for first and for others to compare with. */
+    StudySizes: {
+      accuracy: components['schemas']['SizeForWidth_AccuracyStudySize'][]
+      agreement: components['schemas']['SizeForWidth_u64'][]
     }
     /**
      * @description How much studies differ, by where the next one is expected.
@@ -4844,6 +5203,12 @@ export interface components {
        */
       phase: string
     }
+    /** @description What limits the figures of one test. */
+    TestLimits: {
+      /** Format: uuid */
+      test: string
+      limits: components['schemas']['Limit'][]
+    }
     /** @description What a table brings to one test. */
     TestResults: {
       /** @description Its name. */
@@ -4886,6 +5251,8 @@ export interface components {
       /** @description At least one study behind the figures is made up. */
       sample: boolean
       summary?: components['schemas']['Summary'] | null
+      ahead_positive?: components['schemas']['Estimate_Ratio'] | null
+      ahead_negative?: components['schemas']['Estimate_Ratio'] | null
       /** @description What must be said beside the figures. */
       warnings: components['schemas']['Warning'][]
     }
@@ -4921,6 +5288,11 @@ export interface components {
        * @description Two-sided, by `t(k - 2)`; `None` at a correlation of ±1.
        */
       p?: number | null
+    }
+    /** @description Two thresholds of action. */
+    Thresholds: {
+      reassure_below: components['schemas']['Probability']
+      treat_above: components['schemas']['Probability']
     }
     /**
      * @description What kind of tissue a structure is.
@@ -5259,6 +5631,11 @@ export interface components {
       /** @description By the bound that is most favourable. */
       at_most: components['schemas']['Shift']
     }
+    /**
+     * @description What a probability asks for.
+     * @enum {string}
+     */
+    Zone: 'reassure' | 'between' | 'treat'
   }
   responses: never
   parameters: never
@@ -8323,6 +8700,192 @@ export interface operations {
         }
       }
       400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer_patient: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PatientInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PatientAnswer']
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  explain_patient: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PatientInput']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PatientBackground']
+        }
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  weigh_stakes: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Stakes']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ActionThreshold']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  plan_study: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StudyPlan']
+      }
+    }
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StudySizes']
+        }
+      }
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  print_ladder: {
+    parameters: {
+      query?: {
+        /** @description condition (unless told otherwise), region or none */
+        group?: string
+        /** @description with the range of the next study */
+        ahead?: boolean
+        /** @description only this region */
+        region?: components['schemas']['Region']
+        /** @description only tests for the condition of this name */
+        condition?: string
+      }
+      header?: never
+      path: {
+        /** @description pdf, svg or png */
+        format: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description a file */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      404: {
         headers: {
           [name: string]: unknown
         }

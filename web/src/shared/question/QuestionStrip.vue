@@ -12,7 +12,19 @@ import { rememberTheme } from '@/shared/theme'
 import PreTestInput from './PreTestInput.vue'
 import { useQuestion } from './useQuestion'
 
-const { region, condition, choices, preTest, usual, setRegion, setCondition, setPreTest } = useQuestion()
+const {
+  region,
+  condition,
+  choices,
+  preTest,
+  usual,
+  range,
+  thresholds,
+  carried,
+  setRegion,
+  setCondition,
+  setPreTest,
+} = useQuestion()
 const theme = useTheme()
 const isDark = computed(() => theme.global.current.value.dark)
 
@@ -22,6 +34,16 @@ const origin = computed(() => {
   if (Math.abs(usual.value - preTest.value) > 1e-9) return text.question.yours
   return text.question.usual(percent(usual.value), condition.value?.setting ?? '')
 })
+
+/** What else the question says: how sure the pre-test probability is, and from where on something is done. */
+const more = computed(() =>
+  [
+    range.value && text.question.spread(percent(range.value[0]), percent(range.value[1])),
+    thresholds.value && text.question.acts(percent(thresholds.value.reassure), percent(thresholds.value.act)),
+  ]
+    .filter(Boolean)
+    .join('; '),
+)
 
 function toggleTheme() {
   const name = isDark.value ? 'light' : 'dark'
@@ -59,6 +81,13 @@ function toggleTheme() {
       </select>
       <span class="word">?</span>
       <PreTestInput :model-value="preTest" :origin="origin" @update:model-value="setPreTest" />
+      <router-link
+        v-if="more"
+        class="more small"
+        :to="{ name: 'patient', query: carried }"
+        data-test="question-more"
+        >{{ more }}</router-link
+      >
     </div>
     <div class="tools no-print">
       <v-btn
@@ -146,6 +175,9 @@ function toggleTheme() {
 }
 .condition {
   max-width: 460px;
+}
+.more {
+  color: var(--muted);
 }
 .tools {
   display: flex;

@@ -12,6 +12,9 @@ function one(query: LocationQuery, name: string): string | null {
   return (Array.isArray(value) ? value[0] : value) ?? null
 }
 
+const UNSAID = { pretest: undefined, low: undefined, high: undefined, reassure: undefined, act: undefined }
+const perCent = (value: number) => String(Number((100 * value).toFixed(1)))
+
 /** Where most tests are is where most people want to go; the first of equals. */
 function fullest<T extends { tests: number }>(entries: T[]): T | undefined {
   return entries.reduce<T | undefined>(
@@ -49,6 +52,22 @@ function question() {
     return given > 0 && given < 100 ? given / 100 : (usual.value ?? UNKNOWN_PRE_TEST)
   })
 
+  const share = (name: string) => {
+    const given = Number(one(route.query, name) ?? NaN)
+    return given > 0 && given < 100 ? given / 100 : null
+  }
+  /** From where to where the pre-test probability may lie; a range that does not hold it is none. */
+  const range = computed(() => {
+    const [low, high] = [share('low'), share('high')]
+    return low != null && high != null && low <= preTest.value && preTest.value <= high
+      ? ([low, high] as const)
+      : null
+  })
+  const thresholds = computed(() => {
+    const [reassure, act] = [share('reassure'), share('act')]
+    return reassure != null && act != null && reassure <= act ? { reassure, act } : null
+  })
+
   function change(changes: Record<string, string | undefined>) {
     return router.replace({ query: { ...route.query, ...changes } })
   }
@@ -59,14 +78,22 @@ function question() {
     choices,
     preTest,
     usual,
+    range,
+    /** Below which one reassures, and above which one acts. */
+    thresholds,
     /** What a link to another screen must carry along. */
     carried: computed(() => {
-      const { condition, pretest } = route.query
-      return { region: named.value, condition, pretest }
+      const { condition, pretest, low, high, reassure, act } = route.query
+      return { region: named.value, condition, pretest, low, high, reassure, act }
     }),
-    setRegion: (value: Region) => change({ region: value, condition: undefined, pretest: undefined }),
-    setCondition: (name: string) => change({ region: region.value, condition: name, pretest: undefined }),
-    setPreTest: (value: number) => change({ pretest: String(Number((100 * value).toFixed(1))) }),
+    setRegion: (value: Region) => change({ region: value, condition: undefined, ...UNSAID }),
+    // What is done, and from where on, is another matter for another condition.
+    setCondition: (name: string) => change({ region: region.value, condition: name, ...UNSAID }),
+    setPreTest: (value: number) => change({ pretest: perCent(value) }),
+    setRange: (range: readonly [number, number] | null) =>
+      change({ low: range ? perCent(range[0]) : undefined, high: range ? perCent(range[1]) : undefined }),
+    setThresholds: (to: { reassure: number; act: number } | null) =>
+      change({ reassure: to ? perCent(to.reassure) : undefined, act: to ? perCent(to.act) : undefined }),
   }
 }
 

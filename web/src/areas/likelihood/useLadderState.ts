@@ -1,0 +1,48 @@
+import { computed } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import type { Sort } from '@/shared/api/types'
+import { text } from '@/shared/text'
+
+const words = text.likelihood.ladder
+export type Scope = keyof typeof words.scopes
+export type Grouping = keyof typeof words.groups
+
+/** More than these beside each other nobody compares. */
+export const MOST_PINS = 5
+
+/** What the ladder shows and how; it lives in the address. */
+export function useLadderState() {
+  const route = useRoute()
+  const router = useRouter()
+  const change = (changes: Record<string, string | string[] | undefined>) =>
+    router.replace({ query: { ...route.query, ...changes } })
+  function chosen<T extends string>(name: string, known: Record<T, string>, usual: T) {
+    return computed<T>(() => {
+      const given = String(route.query[name] ?? '')
+      return given in known ? (given as T) : usual
+    })
+  }
+  const scope = chosen<Scope>('scope', words.scopes, 'region')
+  const pins = computed(() =>
+    [route.query.pin].flat().flatMap((value) => (typeof value === 'string' && value ? [value] : [])),
+  )
+  return {
+    scope,
+    group: chosen<Grouping>('group', words.groups, 'condition'),
+    sort: chosen<Sort>('sort', text.sorts, 'lr_positive'),
+    ahead: computed(() => route.query.ahead === 'true'),
+    pins,
+    setScope: (to: Scope) => change({ scope: to === 'region' ? undefined : to }),
+    setGroup: (to: Grouping) => change({ group: to === 'condition' ? undefined : to }),
+    setSort: (to: Sort) => change({ sort: to === 'lr_positive' ? undefined : to }),
+    setAhead: (on: boolean) => change({ ahead: on ? 'true' : undefined }),
+    togglePin: (test: string) => {
+      const others = pins.value.filter((id) => id !== test)
+      // The oldest makes room.
+      const next = others.length < pins.value.length ? others : [...others, test].slice(-MOST_PINS)
+      return change({ pin: next })
+    },
+    clearPins: () => change({ pin: undefined }),
+  }
+}
