@@ -1039,6 +1039,70 @@ async fn a_pool_is_narrowed_compared_frozen_and_outlived_by_evidence() {
     journey.end().await;
 }
 
+#[tokio::test]
+async fn a_patient_is_led_from_before_testing_to_what_is_done() {
+    const STEP: &str = "[data-test=walk-found]";
+    let journey = Journey::start().await;
+    journey.open("/catalogue?region=hand_wrist").await;
+    journey.click("[data-test=step-likelihood]").await;
+    // The ladder: two tests side by side, with the next study's range.
+    journey.until("[data-test=ratio-row]", |rows| rows.len() == 8).await;
+    journey.click("[data-test=ladder-ahead] input").await;
+    journey.until("[data-test=ratio-row]", |rows| rows.iter().any(|row| row.contains('⟨'))).await;
+    journey.click("[data-test=pin]").await;
+    journey.until_says("[data-test=pinned]", "LR+ of the next study").await;
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("[data-test=pinned]", "LR+ of the next study").await;
+
+    journey.click("[data-test=part-patient]").await;
+    journey.until("[data-test=patient-test]", |tests| tests.len() == 8).await;
+    journey.until_says("[data-test=thresholds]", "Without thresholds nothing can be said").await;
+    journey.fill("[data-test=threshold-reassure]", "8").await;
+    journey.fill("[data-test=threshold-act]", "75").await;
+    journey.until_says("[data-test=lead]", "between the thresholds").await;
+    journey.until_says("[data-test=question-more]", "reassure below 8.0").await;
+    // The mark is moved with the keyboard, and everything answers anew.
+    journey.browser.execute("document.querySelector('[data-test=walk-handle]').focus()", vec![]).await.unwrap();
+    journey.press(&DOWN.repeat(5)).await;
+    journey.until_address("pretest=30").await;
+    journey.until_says("[data-test=walk-before]", "30").await;
+
+    let rows = journey.api("GET", "/api/v1/tests?region=hand_wrist&search=carpal", json!({}), Value::Null).await;
+    let press = async |name: &str, result: &str| {
+        let press = "const [name, result] = arguments;
+            [...document.querySelectorAll('[data-test=patient-test]')].find((row) => row.innerText.includes(name))
+                .querySelector(`[data-test=found-${result}]`).click()";
+        journey.browser.execute(press, vec![json!(name), json!(result)]).await.unwrap();
+    };
+    press("Carpal compression", "positive").await;
+    let lr = rows[0]["summary"]["lr_positive"]["estimate"].as_f64().unwrap();
+    let after = 100.0 * 0.3 * lr / (0.3 * lr + 0.7);
+    journey.until(STEP, |steps| steps.len() == 1 && steps[0].contains(&format!("{after:.0}\u{202f}%"))).await;
+    press("Wrist flexion", "positive").await;
+    journey.until(STEP, |steps| steps.len() == 2 && steps[1].contains("act")).await;
+    journey.until_says("[data-test=lead]", "lead to “act”").await;
+    journey.until_says("[data-test=dependence]", "both load: Median nerve").await;
+    journey.until_says("[data-test=walk-dependent]", "If they depend on each other moderately").await;
+    journey.until_says("[data-test=guards]", "high risk of bias").await;
+    journey.until("[data-test=spectrum] tbody tr", |lines| lines.len() > 2).await;
+    // In a screening the same results are worth less, and the page says that these are other people.
+    journey.fill("[data-test=pretest]", "2").await;
+    journey.until_says("[data-test=guards]", "in the people studied it was").await;
+    journey.until_says("[data-test=spectrum]", "Usual for the condition").await;
+    press("Carpal compression", "positive").await;
+    journey.until(STEP, |steps| steps.len() == 1).await;
+    journey.click("[data-test=clear-found]").await;
+    journey.until("[data-test=walk-thought]", |thought| thought.len() == 2).await;
+    journey.until_says("[data-test=useful]", "Only if the probability before it is").await;
+
+    journey.click("[data-test=part-study-size]").await;
+    journey.until_says("[data-test=plan-answer]", "people to examine").await;
+    let examined = journey.text("[data-test=plan-answer]").await;
+    journey.fill("[data-test=plan-width] input", "5").await;
+    journey.until("[data-test=plan-answer]", |said| said.iter().all(|it| *it != examined)).await;
+    journey.end().await;
+}
+
 /// What assistive technology meets on every view, in light and dark.
 #[tokio::test]
 async fn no_view_has_a_serious_barrier() {
@@ -1082,6 +1146,9 @@ async fn no_view_has_a_serious_barrier() {
             (&settling, "[data-test=compared]"),
             (&format!("/pooling?region=hand_wrist&tests={pooled}&by=setting"), "[data-test=influence]"),
             (&format!("/pooling/{}", frozen["id"].as_str().unwrap()), "[data-test=snapshot-results]"),
+            ("/likelihood?region=hand_wrist&ahead=true", "[data-test=ratio-row]"),
+            (&format!("/likelihood/patient?region=hand_wrist&reassure=8&act=75&look={pooled}"), "[data-test=guards]"),
+            ("/likelihood/study-size", "[data-test=plan-answer]"),
             ("/people", "[data-test=account-row]"),
             ("/catalogue?search=zzz", ".notice"),
         ] {

@@ -11,7 +11,7 @@ use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 94] = [
+const TABLE: [(Method, &str, &str); 99] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -98,6 +98,11 @@ const TABLE: [(Method, &str, &str); 94] = [
     (Method::Post, "/accuracy", "AWSL"),
     (Method::Post, "/rebuilds", "AWSL"),
     (Method::Post, "/likelihood/answers", "AWSL"),
+    (Method::Post, "/likelihood/patient", "AWSL"),
+    (Method::Post, "/likelihood/background", "AWSL"),
+    (Method::Post, "/likelihood/threshold", "AWSL"),
+    (Method::Post, "/likelihood/study-size", "AWSL"),
+    (Method::Get, "/likelihood/ladder/<format>", "AWSL"),
     (Method::Post, "/pools/answer", "AWSL"),
     (Method::Post, "/pools/sensitivity", "AWSL"),
     (Method::Get, "/pools/figure/<format>", "AWSL"),

@@ -1,7 +1,7 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount } from '@vue/test-utils'
 import { type Component, ref } from 'vue'
-import { createMemoryHistory, createRouter } from 'vue-router'
+import { createMemoryHistory, createRouter, type LocationQueryRaw } from 'vue-router'
 import { vi } from 'vitest'
 
 import { editorContext } from '@/areas/catalogue/editorContext'
@@ -74,6 +74,9 @@ export function enter(rights: Right[] = ['read', 'read_drafts', 'write_sheets'])
   } as unknown as typeof session.account
 }
 
+/** Words as one would type them: without the narrow spaces between a number and its sign. */
+export const plain = (said: string) => said.replaceAll('\u202f', ' ')
+
 /** Waits for what comes by and by; generous for a busy machine. */
 export const eventually = (check: () => void | Promise<void>) => vi.waitFor(check, { timeout: 10_000 })
 
@@ -82,11 +85,13 @@ export async function mounted(
   component: Component,
   props: Record<string, unknown> = {},
   provide = {},
-  query: Record<string, string> = {},
+  query: LocationQueryRaw = {},
+  at = 'catalogue',
 ) {
   const page = { template: '<div />' }
   const names = ['catalogue', 'sheet', 'edit-test', 'new-test', 'history', 'structures', 'vocabulary-history']
-  names.push('references', 'extractions', 'exchange', 'table-import', 'pooling')
+  names.push('references', 'extractions', 'exchange', 'table-import', 'pooling', 'likelihood', 'patient')
+  names.push('study-size')
   const router = createRouter({
     history: createMemoryHistory(),
     routes: [
@@ -95,7 +100,7 @@ export async function mounted(
       { path: '/snapshot/:snapshot', name: 'snapshot', component: page },
     ],
   })
-  await router.push({ path: '/catalogue', query })
+  await router.push({ name: at, query })
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
   const wrapper = mount(component, {
     props,

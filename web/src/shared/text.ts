@@ -1645,8 +1645,6 @@ export const text = {
       testsAbout: 'The most informative for this patient first.',
       positive: 'positive',
       negative: 'negative',
-      setPositive: (name: string) => `${name} was positive`,
-      setNegative: (name: string) => `${name} was negative`,
       look: (name: string) => `Look at ${name}`,
       bits: 'Tells',
       bitsHint:

@@ -59,9 +59,13 @@ const lead = computed(() => {
   const last = answer.value?.crossings.findLast((crossing) => crossing)
   if (!answer.value?.before) return ''
   if (!last) return words.thresholds.stands[answer.value.before]
-  return last.crosses
+  const said = last.crosses
     ? words.thresholds.lead(words.zones[last.to], last.whole_interval)
     : words.thresholds.stay
+  const { dependent_zone: otherwise } = answer.value
+  return otherwise && otherwise !== last.to
+    ? `${said} ${words.thresholds.otherwise(words.zones[otherwise])}`
+    : said
 })
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 // Results of tests for another condition answer another question.

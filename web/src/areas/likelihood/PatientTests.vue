@@ -72,10 +72,10 @@ const said = (after: ShareEstimate, crossing?: Crossing | null) =>
               class="result"
               :class="end.positive ? 'positive' : 'negative'"
               :aria-pressed="result(test.test) === end.positive"
-              :aria-label="end.positive ? words.setPositive(test.name) : words.setNegative(test.name)"
               :data-test="end.positive ? 'found-positive' : 'found-negative'"
               @click="emit('found', test.test, end.positive)"
             >
+              <span class="visually-hidden">{{ test.name }}:</span>
               <b>{{ end.positive ? words.positive : words.negative }}</b>
               <small v-if="result(test.test) === null && end.after">{{
                 said(end.after, end.crossing)
