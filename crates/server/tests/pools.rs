@@ -179,6 +179,20 @@ async fn a_frozen_pool_stays_and_says_how_today_differs() {
     let Err(NotConfirmed::Differs(differing)) = file.snapshot.confirm(&forged) else { panic!("confirmed") };
     assert!(differing.iter().any(|it| it.starts_with("sensitivity.estimate was")), "{differing:?}");
 
+    // Before anything is saved, an effect names the frozen pools that it would leave behind.
+    let effect = format!("/api/v1/tests/{test}/results/effect");
+    let report = |design: &str| {
+        json!({ "study": { "reference": "Report 6", "setup": { "design": design } },
+        "result": { "tp": 12, "fp": 1, "fn": 3, "tn": 14 } })
+    };
+    let (_, would) = server.post(&effect, &report("one_group")).await;
+    assert_eq!(would["stale"], json!([{ "id": frozen["id"], "title": "Wrist module 2026" }]));
+    assert_eq!(server.post(&effect, &report("two_groups")).await.1["stale"], json!([]), "it does not ask for that");
+    let of_test = server.get(&format!("/api/v1/snapshots?test={test}")).await.1;
+    assert_eq!((of_test.as_array().unwrap().len(), &of_test[0]["stale"]), (1, &json!(false)), "nothing was saved");
+    let nobody = "/api/v1/snapshots?test=01900000-0000-7000-8000-000000000000";
+    assert_eq!(server.get(nobody).await.1, json!([]));
+
     // Evidence goes on: one result is new, one is corrected, one is gone, and another one is not asked for.
     add(&server, &test, "Report 6", [12, 1, 3, 14], json!({ "design": "one_group" })).await;
     add(&server, &test, "Report 7", [12, 1, 3, 14], json!({ "design": "two_groups" })).await;

@@ -3,6 +3,7 @@
 use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::Snapshot;
+use sea_orm::sea_query::Expr;
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder, QueryTrait,
 };
@@ -70,6 +71,19 @@ pub async fn list_snapshots(
         .apply_if(region, |rows, region| rows.filter(Column::Region.eq(region.code())))
         .order_by_desc(Column::CreatedAt);
     records(db, rows.order_by_desc(Column::Id).all(db).await?).await
+}
+
+/// The frozen pools that a test is in, the newest first.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_snapshots_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<SnapshotRecord>, StoreError> {
+    let of_test = serde_json::json!([{ "id": test }]);
+    let rows = Entity::find()
+        .filter(Expr::cust_with_values("content->'tests' @> $1", [of_test]))
+        .order_by_desc(Column::CreatedAt)
+        .order_by_desc(Column::Id);
+    records(db, rows.all(db).await?).await
 }
 
 async fn records(db: &impl ConnectionTrait, rows: Vec<Model>) -> Result<Vec<SnapshotRecord>, StoreError> {

@@ -809,6 +809,7 @@ export const text = {
       nothing: 'nothing changes',
       figures: ['Sensitivity', 'Specificity', 'LR+', 'LR−', 'Studies pooled'],
       change: (name: string, from: string, to: string) => `${name} ${from} → ${to}`,
+      stale: (title: string) => `the frozen pool “${title}” becomes stale`,
     },
     prefer: 'Pool this one instead',
     pooled: 'Of several results of the same people',

@@ -14,7 +14,7 @@ use pruvex_store::catalogue::{self as store, TestRecord};
 use pruvex_store::condition::{ConditionRecord, list_conditions as stored_conditions};
 use pruvex_store::history::Act;
 use pruvex_store::people::Account;
-use pruvex_store::{StoreError, TransactionTrait};
+use pruvex_store::{ConnectionTrait, StoreError, TransactionTrait};
 use rocket::http::Header;
 use rocket::serde::json::Json;
 use rocket::serde::{Deserialize, Serialize};
@@ -193,11 +193,15 @@ impl TestView {
 }
 
 /// A test as this person may see it.
-pub(crate) async fn visible_test(db: &Db<'_>, id: Uuid, reader: &Account) -> Result<TestRecord, ApiError> {
+pub(crate) async fn visible_test(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    reader: &Account,
+) -> Result<TestRecord, ApiError> {
     let found = if reader.role.may(Right::ReadDrafts) {
-        store::get_test(db.0, id).await
+        store::get_test(db, id).await
     } else {
-        store::get_published_test(db.0, id).await
+        store::get_published_test(db, id).await
     };
     Ok(found?)
 }
@@ -402,7 +406,7 @@ pub(crate) async fn get_test(
     id: Result<RecordId, ApiError>,
     db: Db<'_>,
 ) -> Result<Tagged<TestView>, ApiError> {
-    let record = visible_test(&db, id?.0, &by.0).await?;
+    let record = visible_test(db.0, id?.0, &by.0).await?;
     Ok(Tagged::ok(record.version, TestView::of(record, &by.0)))
 }
 

@@ -402,7 +402,7 @@ pub(crate) async fn explain_patient(
             by: None,
             model: ModelChoice::default(),
         };
-        let gathered = gather(&pool, &by, &db).await?;
+        let gathered = gather(&pool, &by, db.0).await?;
         let agreement = pooled_agreements(&store::list_agreements(db.0, &pool.tests).await?);
         let chosen = gathered.choose(&pool, &state.pools);
         if let Ok(pooled) = &chosen.pooled {

@@ -39,8 +39,8 @@ pub(crate) async fn print_pool(
         let (message, remedy) = (format!("It cannot be read: {error}."), "Take the address from the pooling page.");
         ApiError::Query(vec![FieldError::new("pool", FieldErrorCode::Invalid, pool, message, remedy)])
     })?;
-    let gathered = gather(&input, &by, &db).await?;
-    let reports = reports(&gathered, &db).await?;
+    let gathered = gather(&input, &by, db.0).await?;
+    let reports = reports(&gathered, db.0).await?;
     let pools = Arc::clone(&state.pools);
     let bytes = off(move || {
         let figure = figure(&input, &gathered, &reports, &pools);

@@ -116,7 +116,7 @@ pub(crate) async fn pool_test(
     db: Db<'_>,
 ) -> Result<Json<PooledAnswer>, ApiError> {
     let id = id?.0;
-    visible_test(&db, id, &by.0).await?;
+    visible_test(db.0, id, &by.0).await?;
     Ok(Json(back(id, state, &db).await?.into()))
 }
 

@@ -15,6 +15,7 @@ use pruvex_core::pooling::{
     heterogeneity, leave_one_out, pool, prediction, read, roc_space, small_study_effects, weights,
 };
 use pruvex_core::{FieldError, FieldErrorCode, Level};
+use pruvex_store::ConnectionTrait;
 use pruvex_store::evidence as store;
 use rocket::serde::json::Json;
 use rocket::serde::{Deserialize, Serialize};
@@ -170,7 +171,7 @@ pub(super) struct Gathered {
     includes_test: HashSet<Uuid>,
 }
 
-pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Result<Gathered, ApiError> {
+pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &impl ConnectionTrait) -> Result<Gathered, ApiError> {
     let refused = |code, message: String, remedy| {
         Err(ApiError::Fields(vec![FieldError::new("tests", code, input.tests.len(), message, remedy)]))
     };
@@ -191,10 +192,10 @@ pub(super) async fn gather(input: &PoolInput, by: &Reader, db: &Db<'_>) -> Resul
     let own = input.tests.first().and_then(|id| taught.get(id)).cloned();
     let condition = input.condition.clone().or(own).unwrap_or_default();
     let key = name_key(&condition);
-    let records = store::list_results(db.0, &input.tests).await?;
-    let studies = store::get_studies(db.0, records.iter().map(|record| record.study_id)).await?;
+    let records = store::list_results(db, &input.tests).await?;
+    let studies = store::get_studies(db, records.iter().map(|record| record.study_id)).await?;
     let ids: Vec<Uuid> = studies.keys().copied().collect();
-    let appraisals = store::appraisals_of(db.0, &ids).await?;
+    let appraisals = store::appraisals_of(db, &ids).await?;
     let appraisal =
         |study: &Uuid| appraisals.get(study)?.iter().find(|it| it.aspect == Aspect::Accuracy).map(|it| &it.appraisal);
     let risk = |study: &Uuid| -> Option<Judgement> { appraisal(study)?.overall(Aspect::Accuracy) };
@@ -364,7 +365,7 @@ pub(crate) async fn answer_pool(
     db: Db<'_>,
 ) -> Result<Json<PoolAnswer>, ApiError> {
     let input = input.0;
-    let gathered = gather(&input, &by, &db).await?;
+    let gathered = gather(&input, &by, db.0).await?;
     let agreements = store::list_agreements(db.0, &input.tests).await?;
     let pools = Arc::clone(&state.pools);
     let answer = off(move || {
@@ -401,9 +402,9 @@ pub(crate) async fn answer_pool(
 }
 
 /// Short names of the reports, by study.
-pub(super) async fn reports(gathered: &Gathered, db: &Db<'_>) -> Result<HashMap<Uuid, String>, ApiError> {
+pub(super) async fn reports(gathered: &Gathered, db: &impl ConnectionTrait) -> Result<HashMap<Uuid, String>, ApiError> {
     let wanted: HashSet<Uuid> = gathered.studies.values().filter_map(|it| it.study.reference_id).collect();
-    let found = if wanted.is_empty() { Vec::new() } else { store::get_references(db.0, wanted).await? };
+    let found = if wanted.is_empty() { Vec::new() } else { store::get_references(db, wanted).await? };
     let labels: HashMap<Uuid, String> = found.into_iter().map(|it| (it.id, it.reference.label())).collect();
     let named = |study: &store::StudyRecord| {
         let label = study.study.reference_id.and_then(|id| labels.get(&id).cloned());
@@ -476,7 +477,7 @@ pub(crate) async fn try_pool(
     db: Db<'_>,
 ) -> Result<Json<PoolSensitivity>, ApiError> {
     let input = input.0;
-    let gathered = gather(&input, &by, &db).await?;
+    let gathered = gather(&input, &by, db.0).await?;
     let pools = Arc::clone(&state.pools);
     let tried = off(move || {
         let out = input.selection.why_out(&gathered.members, None);

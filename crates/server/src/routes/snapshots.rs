@@ -10,8 +10,10 @@ use pruvex_core::evidence::{
 };
 use pruvex_core::pooling::{ModelChoice, Pooled};
 use pruvex_core::{Estimate, FieldError, FieldErrorCode, Ratio};
+use pruvex_store::ConnectionTrait;
 use pruvex_store::pooling::{self as store, SnapshotRecord};
 use rocket::http::{ContentType, Status};
+use rocket::request::FromParam;
 use rocket::response::status::Custom;
 use rocket::serde::json::Json;
 use rocket::serde::{Deserialize, Serialize};
@@ -111,8 +113,8 @@ pub(crate) async fn freeze_pool(
     let (title, note) = Snapshot::check_words(&input.title, &input.note).map_err(ApiError::Fields)?;
     let pool = input.pool;
     let (account, reader) = (by.0.id, Reader(by.0));
-    let gathered = gather(&pool, &reader, &db).await?;
-    let (reports, region) = (reports(&gathered, &db).await?, gathered.region);
+    let gathered = gather(&pool, &reader, db.0).await?;
+    let (reports, region) = (reports(&gathered, db.0).await?, gathered.region);
     let pools = Arc::clone(&state.pools);
     let frozen = off(move || {
         let Chosen { out, pooled, .. } = gathered.choose(&pool, &pools);
@@ -163,7 +165,11 @@ pub(crate) async fn freeze_pool(
 }
 
 /// The same selection as it is now; not found when its tests may not be seen.
-async fn standing(snapshot: &Snapshot, by: &Reader, db: &Db<'_>) -> Result<Vec<StandingResult>, ApiError> {
+async fn standing(
+    snapshot: &Snapshot,
+    by: &Reader,
+    db: &impl ConnectionTrait,
+) -> Result<Vec<StandingResult>, ApiError> {
     let input = PoolInput {
         tests: snapshot.tests.iter().map(|test| test.id).collect(),
         condition: Some(snapshot.condition.clone()),
@@ -183,20 +189,57 @@ async fn standing(snapshot: &Snapshot, by: &Reader, db: &Db<'_>) -> Result<Vec<S
     Ok(now.collect())
 }
 
-/// The frozen pools, of a region or all, the newest first, as far as their tests may be seen.
-#[utoipa::path(context_path = "/api/v1", tag = "pooling", params(("region" = Option<Region>, Query)),
+/// Whether the same selection holds something else by now; not found when its tests may not be seen.
+async fn is_stale(snapshot: &Snapshot, by: &Reader, db: &impl ConnectionTrait) -> Result<bool, ApiError> {
+    Ok(!differences(snapshot, &standing(snapshot, by, db).await?).is_empty())
+}
+
+/// A frozen pool by its name.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+pub(crate) struct NamedSnapshot {
+    pub id: Uuid,
+    pub title: String,
+}
+
+/// The frozen pools of a test that are as the evidence stands.
+pub(crate) async fn current_snapshots(
+    test: Uuid,
+    by: &Reader,
+    db: &impl ConnectionTrait,
+) -> Result<Vec<NamedSnapshot>, ApiError> {
+    let mut current = Vec::new();
+    for SnapshotRecord { id, snapshot, .. } in store::list_snapshots_of(db, test).await? {
+        match is_stale(&snapshot, by, db).await {
+            Ok(false) => current.push(NamedSnapshot { id, title: snapshot.title }),
+            // Of another test, too, that this account may not see.
+            Ok(true) | Err(ApiError::NotFound { .. }) => {}
+            Err(error) => return Err(error),
+        }
+    }
+    Ok(current)
+}
+
+/// The frozen pools, of a region, of a test or all, the newest first, as far as their tests may be seen.
+#[utoipa::path(context_path = "/api/v1", tag = "pooling",
+    params(("region" = Option<Region>, Query), ("test" = Option<Uuid>, Query, description = "only those that it is in")),
     responses((status = 200, body = Vec<SnapshotRow>), (status = 400, body = Problem)))]
-#[get("/snapshots?<region>")]
+#[get("/snapshots?<region>&<test>")]
 pub(crate) async fn list_snapshots(
     by: Reader,
     region: Option<&str>,
+    test: Option<&str>,
     db: Db<'_>,
 ) -> Result<Json<Vec<SnapshotRow>>, ApiError> {
     let region = choice("region", region, &Region::ALL.map(Region::code), Region::from_code)?;
+    let records = match test.map(RecordId::from_param).transpose()? {
+        Some(RecordId(test)) => store::list_snapshots_of(db.0, test).await?,
+        None => store::list_snapshots(db.0, region).await?,
+    };
     let mut rows = Vec::new();
-    for SnapshotRecord { id, snapshot, by: name, at, .. } in store::list_snapshots(db.0, region).await? {
-        let stale = match standing(&snapshot, &by, &db).await {
-            Ok(now) => !differences(&snapshot, &now).is_empty(),
+    for SnapshotRecord { id, snapshot, by: name, at, .. } in records {
+        let stale = match is_stale(&snapshot, &by, db.0).await {
+            Ok(stale) => stale,
             // Of a test that this account may not see.
             Err(ApiError::NotFound { .. }) => continue,
             Err(error) => return Err(error),
@@ -211,7 +254,7 @@ pub(crate) async fn list_snapshots(
 async fn visible(id: Uuid, by: &Reader, db: &Db<'_>) -> Result<SnapshotRecord, ApiError> {
     let record = store::get_snapshot(db.0, id).await?;
     for test in &record.snapshot.tests {
-        visible_test(db, test.id, &by.0).await?;
+        visible_test(db.0, test.id, &by.0).await?;
     }
     Ok(record)
 }
@@ -262,7 +305,7 @@ pub(crate) async fn compare_snapshot(
     };
     let thresholds = [threshold("lr_positive", lr_positive, 5.0)?, threshold("lr_negative", lr_negative, 0.2)?];
     let record = store::get_snapshot(db.0, id?.0).await?;
-    let now = standing(&record.snapshot, &by, &db).await?;
+    let now = standing(&record.snapshot, &by, db.0).await?;
     let pools = Arc::clone(&state.pools);
     let compared = off(move || {
         let differences = differences(&record.snapshot, &now);

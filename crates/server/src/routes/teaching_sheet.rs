@@ -38,7 +38,7 @@ pub(crate) async fn print_test(
         let inside = |p: &Probability| p.get() > 0.0 && p.get() < 1.0;
         text.parse().ok().and_then(|p| Probability::new(p).ok()).filter(inside)
     })?;
-    let record = visible_test(&db, id?.0, &by.0).await?;
+    let record = visible_test(db.0, id?.0, &by.0).await?;
     let backed = back(record.id, state, &db).await?;
     let printed = chrono::Utc::now().format("%-d %B %Y").to_string();
     let name = file_name(&record.sheet.name);

@@ -27,7 +27,11 @@ describe('what a correction changes', () => {
   it('is told once something is typed, only where it shows, and never from a refused text', async () => {
     enter()
     const answers: unknown[] = [
-      { before: pooled(0.8, 4.1, 3), after: pooled(0.7, 3.2, 3) },
+      {
+        before: pooled(0.8, 4.1, 3),
+        after: pooled(0.7, 3.2, 3),
+        stale: [{ id: 's', title: 'Wrist module' }],
+      },
       { before: pooled(0.8, 4.1, 3), after: pooled(0.8001, 4.1, 3) },
       { before: { pooled: null }, after: pooled(0.8, null, 1) },
       problem(422, 'fields_invalid'),
@@ -47,6 +51,7 @@ describe('what a correction changes', () => {
     expect(changed).toContain('LR+ 4.1 → 3.2')
     expect(changed).toContain('Sensitivity 80')
     expect(changed).not.toContain('Specificity')
+    expect(changed).toContain('the frozen pool “Wrist module” becomes stale')
     expect(await type(19)).toContain('nothing changes')
     const first = await type(21)
     expect(first).toContain('Studies pooled 0 → 1')

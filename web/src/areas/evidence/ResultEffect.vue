@@ -47,6 +47,7 @@ const changes = computed(() => {
     <b>{{ words.title }}</b>
     <span v-if="!changes.length">{{ words.nothing }}</span>
     <span v-for="{ name, from, to } in changes" :key="name">{{ words.change(name, from, to) }}</span>
+    <span v-for="frozen in answer?.stale" :key="frozen.id">{{ words.stale(frozen.title) }}</span>
   </p>
 </template>
 

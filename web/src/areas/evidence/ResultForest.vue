@@ -11,7 +11,7 @@ import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 import AppraisalButton from './AppraisalButton.vue'
 import ResultTrace from './ResultTrace.vue'
-import { about, arms, label, resultWords, share, togetherWords } from './resultWords'
+import { about, arms, label, resultWords, rowId, share, togetherWords } from './resultWords'
 
 /** The results of a test as a paired forest: sensitivity and specificity of each beside each other, summary below. */
 defineProps<{ results: ResultView[]; pooled: Pooled | null; editable: boolean }>()
@@ -78,8 +78,9 @@ const MARKS = [0, 25, 50, 75, 100]
       <tbody>
         <tr
           v-for="result in results"
+          :id="rowId(result.id)"
           :key="result.id"
-          :class="{ out: result.left_out }"
+          :class="{ out: result.left_out, asked: $route.hash === `#${rowId(result.id)}` }"
           data-test="result-row"
         >
           <th scope="row">
@@ -242,6 +243,10 @@ small,
   align-items: center;
   gap: 4px 8px;
   white-space: normal;
+}
+/* The one that somebody came for. */
+.asked {
+  background: rgba(var(--v-theme-primary), 0.1);
 }
 /* What is not in the pool stands back; its words stay readable. */
 .out .plot {

@@ -35,6 +35,19 @@ async function section(rights: Parameters<typeof enter>[0], answers: Record<stri
 describe('the results of a sheet', () => {
   beforeEach(() => (document.body.innerHTML = ''))
 
+  it('are found by whoever comes for one of them', async () => {
+    enter(['read'])
+    serve({ 'GET /tests/a/results': [result, strict] })
+    const shown: string[] = []
+    Element.prototype.scrollIntoView = function () {
+      shown.push(this.id)
+    }
+    const { wrapper, router } = await mounted(ResultSection, { testId: 'a', pooled: null }, {}, {}, 'sheet')
+    await router.push({ hash: '#result-q' })
+    await eventually(() => expect(shown).toEqual(['result-q']))
+    expect(wrapper.findAll('.asked').map((row) => row.attributes('id'))).toEqual(['result-q'])
+  })
+
   it('say in what they differ from the sheet, and why one is not pooled', async () => {
     const { rows, wrapper } = await section(['read'])
     expect(rows[0]).not.toContain('Not pooled')

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { mdiPlus } from '@mdi/js'
-import { computed, defineAsyncComponent } from 'vue'
+import { computed, defineAsyncComponent, nextTick, watch } from 'vue'
+import { useRoute } from 'vue-router'
 
 import { useResults } from '@/shared/api/queries'
 import type { PooledAnswer, ResultView, StudyView } from '@/shared/api/types'
@@ -27,6 +28,18 @@ const patients = computed(() => {
   const pooled = props.pooled?.pooled
   return pooled ? whole(pooled.diseased + pooled.non_diseased) : ''
 })
+
+// Whoever comes for one result is led to it, as soon as it is there.
+const route = useRoute()
+watch(
+  () => (rows.value.length ? route.hash : ''),
+  async (hash) => {
+    if (!hash.startsWith('#result-')) return
+    await nextTick()
+    document.getElementById(hash.slice(1))?.scrollIntoView({ block: 'center' })
+  },
+  { immediate: true },
+)
 
 const editing = useShown<ResultView>()
 const judging = useShown<StudyView>()

@@ -50,6 +50,9 @@ export const lr = (value?: RatioEstimate | null, none = text.unknown) =>
 export const cells = ({ tp, fp, fn, tn }: Counts | RawCounts) =>
   [tp, fp, fn, tn].map((cell) => cell ?? '–').join(' / ')
 
+/** Where a result stands on its sheet: figures lead to it from anywhere. */
+export const rowId = (result: string) => `result-${result}`
+
 /** Which report it stands in, in the words of a list. */
 export const label = ({ study }: ResultView) => study.cited?.label ?? study.reference
 

@@ -13,7 +13,7 @@ import { text } from '@/shared/text'
 /** What a positive and a negative result of one test mean at the pre-test probability of the question. */
 const props = defineProps<{ id: string; target: string; answer: PooledAnswer | null }>()
 
-const { condition: asked, preTest } = useQuestion()
+const { condition: asked, preTest, carried } = useQuestion()
 const fits = computed(() => !asked.value || asked.value.name === props.target)
 const answers = useAnswers(preTest, () =>
   props.answer?.pooled && fits.value ? [{ key: props.id, summary: props.answer.pooled }] : [],
@@ -51,6 +51,11 @@ const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
       </div>
       <CrowdPicture v-if="found.frequencies" :frequencies="found.frequencies" />
       <p v-for="limit in limits" :key="limit" class="small limit">{{ limit }}</p>
+      <p class="small no-print">
+        <router-link :to="{ name: 'patient', query: { ...carried, look: id } }" data-test="to-patient">{{
+          text.answer.more
+        }}</router-link>
+      </p>
     </template>
   </section>
 </template>

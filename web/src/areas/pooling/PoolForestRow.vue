@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { about, arms, label, resultWords, share } from '@/areas/evidence/resultWords'
+import { about, arms, label, resultWords, rowId, share } from '@/areas/evidence/resultWords'
 import AppraisalMark from '@/figures/AppraisalMark.vue'
 import ForestRow from '@/figures/ForestRow.vue'
 import type { AskedAspect } from '@/shared/api/types'
 import { percent } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import type { Row } from './poolRows'
 
@@ -20,6 +21,8 @@ const props = defineProps<{
   test: string
 }>()
 const emit = defineEmits<{ toggle: [id: string]; mark: [id: string] }>()
+
+const { carried } = useQuestion()
 
 const result = computed(() => props.of.result)
 const row = computed(() => props.of.row)
@@ -65,7 +68,11 @@ const parts = computed(() => {
         :asked="asked"
         :appraisal="result.study.appraisals.find((it) => it.aspect === 'accuracy')"
       />
-      <router-link class="report" dir="auto" :to="{ name: 'sheet', params: { id: result.test_id } }">
+      <router-link
+        class="report"
+        dir="auto"
+        :to="{ name: 'sheet', params: { id: result.test_id }, query: carried, hash: `#${rowId(result.id)}` }"
+      >
         {{ label(result) }}
       </router-link>
       <SampleMark v-if="result.sample" />

@@ -237,6 +237,8 @@ describe('a frozen pool', () => {
       'Report 2 left: it was deleted',
       'Report 3 left: Setting: not what was asked for',
     ])
+    const trace = wrapper.get('[data-test=snapshot-results] a').attributes('href')
+    expect(trace, 'a figure leads to its result').toMatch(/\/sheet\/a.*#result-r1$/)
     const field = wrapper.get<HTMLInputElement>('[data-test=threshold-lr_positive] input')
     field.element.value = '3'
     await field.trigger('change')

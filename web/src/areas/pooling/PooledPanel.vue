@@ -6,6 +6,7 @@ import StateNotice from '@/shared/layout/StateNotice.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import PooledFigures from './PooledFigures.vue'
+import SnapshotList from './SnapshotList.vue'
 
 /** The pooled answer of a test on its sheet. */
 defineProps<{ query: UseQueryReturnType<PooledAnswer, Error>; testId: string }>()
@@ -29,5 +30,12 @@ const { carried } = useQuestion()
         text.pool.open
       }}</router-link>
     </p>
+    <SnapshotList class="frozen" :test="testId" />
   </template>
 </template>
+
+<style scoped>
+.frozen {
+  margin: 14px 0;
+}
+</style>

@@ -7,16 +7,20 @@ import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import StaleMark from './StaleMark.vue'
 
-/** The frozen pools of a region. */
-const props = defineProps<{ region: Region }>()
+/** The frozen pools of a region; or those that a test is in, if there are any. */
+const props = defineProps<{ region?: Region; test?: string }>()
 
 const words = text.pool.snapshot
 const { carried } = useQuestion()
-const found = useSnapshots(() => props.region)
+const found = useSnapshots(() => (props.test ? { test: props.test } : { region: props.region }))
 </script>
 
 <template>
-  <section v-if="found.data.value" class="no-print" data-test="snapshots">
+  <section
+    v-if="found.data.value && (region || found.data.value.length)"
+    class="no-print"
+    data-test="snapshots"
+  >
     <h2>{{ words.title }}</h2>
     <p class="small muted">{{ found.data.value.length ? words.about : words.none }}</p>
     <ul>

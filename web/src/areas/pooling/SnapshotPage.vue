@@ -9,7 +9,7 @@ import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
-import { cells, lr, share } from '@/areas/evidence/resultWords'
+import { cells, lr, rowId, share } from '@/areas/evidence/resultWords'
 import { text } from '@/shared/text'
 import PooledFigures from './PooledFigures.vue'
 import SnapshotChanges from './SnapshotChanges.vue'
@@ -169,8 +169,16 @@ const figures = computed(() => {
           <tbody>
             <tr v-for="result in content.results" :key="result.id">
               <th scope="row" dir="auto">
-                {{ result.report
-                }}<span v-if="several" class="small muted"> · {{ nameOf(result.test) }}</span>
+                <router-link
+                  :to="{
+                    name: 'sheet',
+                    params: { id: result.test },
+                    query: carried,
+                    hash: `#${rowId(result.id)}`,
+                  }"
+                  >{{ result.report }}</router-link><span v-if="several" class="small muted">
+                  · {{ nameOf(result.test) }}</span
+                >
               </th>
               <td>{{ cells(result.counts) }}</td>
               <td :class="{ muted: result.out }">{{ result.out ? whyWords(result.out) : '✓' }}</td>

@@ -120,12 +120,11 @@ export function usePoolSensitivity(input: MaybeRefOrGetter<PoolInput>) {
   })
 }
 
-/** The frozen pools of a region. */
-export function useSnapshots(region: MaybeRefOrGetter<Region>) {
+/** The frozen pools of a region, or those that a test is in. */
+export function useSnapshots(of: MaybeRefOrGetter<{ region?: Region; test?: string }>) {
   return useQuery({
-    queryKey: ['snapshots', computed(() => toValue(region))],
-    queryFn: async () =>
-      data(await api.GET('/api/v1/snapshots', { params: { query: { region: toValue(region) } } })),
+    queryKey: ['snapshots', computed(() => toValue(of))],
+    queryFn: async () => data(await api.GET('/api/v1/snapshots', { params: { query: toValue(of) } })),
   })
 }
 

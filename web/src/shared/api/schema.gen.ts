@@ -1021,7 +1021,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** The frozen pools, of a region or all, the newest first, as far as their tests may be seen. */
+    /** The frozen pools, of a region, of a test or all, the newest first, as far as their tests may be seen. */
     get: operations['list_snapshots']
     put?: never
     /** Freezes a pool as it is now. */
@@ -3193,6 +3193,12 @@ export interface components {
       /** @description Whose word it is. */
       scheme: components['schemas']['WordScheme']
     }
+    /** @description A frozen pool by its name. */
+    NamedSnapshot: {
+      /** Format: uuid */
+      id: string
+      title: string
+    }
     /** @description What happens when everybody in a crowd of `population` has the test. The parts add up exactly. */
     NaturalFrequencies: {
       /**
@@ -4208,6 +4214,8 @@ export interface components {
     ResultEffect: {
       before: components['schemas']['PooledAnswer']
       after: components['schemas']['PooledAnswer']
+      /** @description Frozen pools that are as the evidence stands, and would not be any more. */
+      stale: components['schemas']['NamedSnapshot'][]
     }
     /** @description The result on record that is read a second time, at the versions to settle from. */
     ResultOnRecord: {
@@ -8514,6 +8522,8 @@ export interface operations {
     parameters: {
       query?: {
         region?: components['schemas']['Region']
+        /** @description only those that it is in */
+        test?: string
       }
       header?: never
       path?: never

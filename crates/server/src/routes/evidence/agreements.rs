@@ -105,7 +105,7 @@ pub(crate) async fn list_agreements(
     db: Db<'_>,
 ) -> Result<Json<Vec<AgreementView>>, ApiError> {
     let id = id?.0;
-    visible_test(&db, id, &by.0).await?;
+    visible_test(db.0, id, &by.0).await?;
     let agreements = store::list_agreements(db.0, &[id]).await?;
     Ok(Json(views(db.0, agreements).await?))
 }

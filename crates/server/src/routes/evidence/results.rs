@@ -24,6 +24,7 @@ use crate::people::{Reader, StudyWriter};
 use crate::problem::{ApiError, Problem};
 use crate::routes::catalogue::visible_test;
 use crate::routes::pooling::{PooledAnswer, back_with};
+use crate::routes::snapshots::{NamedSnapshot, current_snapshots};
 use crate::state::{AppState, Db};
 
 /// How a result came about.
@@ -157,7 +158,7 @@ pub(crate) async fn list_results(
     db: Db<'_>,
 ) -> Result<Json<Vec<ResultView>>, ApiError> {
     let id = id?.0;
-    visible_test(&db, id, &by.0).await?;
+    visible_test(db.0, id, &by.0).await?;
     let results = store::list_results(db.0, &[id]).await?;
     Ok(Json(views(db.0, state, &by, results).await?))
 }
@@ -188,6 +189,8 @@ pub(crate) async fn create_result(
 pub(crate) struct ResultEffect {
     before: PooledAnswer,
     after: PooledAnswer,
+    /// Frozen pools that are as the evidence stands, and would not be any more.
+    stale: Vec<NamedSnapshot>,
 }
 
 /// What adding a result, or correcting the one named, would change in the test's pooled answer. It is tried and taken back: every rule of
@@ -207,6 +210,8 @@ pub(crate) async fn try_result(
 ) -> Result<Json<ResultEffect>, ApiError> {
     let (id, (study, result)) = (id?.0, both(input.0.of_study(), input.0.result())?);
     let before = store::list_counts(db.0, Some(&[id])).await?;
+    let reader = Reader(by.0.clone());
+    let mut stale = current_snapshots(id, &reader, db.0).await?;
     let transaction = db.0.begin().await.map_err(StoreError::from)?;
     match correcting.map(RecordId::from_param).transpose()? {
         Some(RecordId(result_id)) => {
@@ -220,9 +225,13 @@ pub(crate) async fn try_result(
         }
     }
     let after = store::list_counts(&transaction, Some(&[id])).await?;
+    if !stale.is_empty() {
+        let left = current_snapshots(id, &reader, &transaction).await?;
+        stale.retain(|it| !left.iter().any(|other| other.id == it.id));
+    }
     transaction.rollback().await.map_err(StoreError::from)?;
     let (before, after) = (back_with(before, state).await?.into(), back_with(after, state).await?.into());
-    Ok(Json(ResultEffect { before, after }))
+    Ok(Json(ResultEffect { before, after, stale }))
 }
 
 /// Corrects a result that was read at the version in `If-Match`, and its study.
