@@ -9,13 +9,14 @@ use pruvex_core::agreement::{
 };
 use pruvex_core::catalogue::{Purpose, Region};
 use pruvex_core::likelihood::{
-    Thresholds, net_benefit, people_for_accuracy, people_for_proportion, subjects_for_kappa, treatment_threshold,
+    Finding, Thresholds, chain, net_benefit, people_for_accuracy, people_for_proportion, subjects_for_kappa,
+    treatment_threshold,
 };
 use pruvex_core::pooling::{
     Correction, PoolOptions, TauMethod, deeks_regression, heterogeneity, pool, roc_space, small_study_effects,
     threshold_correlation,
 };
-use pruvex_core::{Level, Probability, Ratio};
+use pruvex_core::{Estimate, Level, Probability, Ratio};
 
 /// Numbers as they come from people and files: sensible, extreme, and none at all.
 fn any_number() -> impl Strategy<Value = f64> {
@@ -136,5 +137,31 @@ proptest! {
             prop_assert!(both.is_none_or(|both| both.examined >= n.max(both.without_condition)));
         }
         let _ = subjects_for_kappa(kappa, pre, width, Level::default());
+    }
+
+    #[test]
+    fn chains_of_results(
+        tables in studies(), positives in prop::collection::vec(any::<bool>(), 0..6),
+        (pre, low, high) in (share(), share(), share()), correlation in any_number(),
+    ) {
+        let sorted = { let mut of = [pre.get(), low.get(), high.get()]; of.sort_by(f64::total_cmp); of.map(|p| Probability::new(p).unwrap()) };
+        let from = Estimate { estimate: sorted[1], lower: sorted[0], upper: sorted[2] };
+        let findings: Vec<Finding> = tables
+            .iter()
+            .zip(&positives)
+            .filter_map(|(counts, positive)| {
+                let summary = pool(&[*counts], PoolOptions::default()).ok()?.summary;
+                Some(Finding { summary, positive: *positive })
+            })
+            .collect();
+        match chain(from, &findings, correlation, Level::default()) {
+            Ok(found) => {
+                sound(&found)?;
+                prop_assert_eq!(found.steps.len(), findings.len());
+                let Estimate { estimate, lower, upper } = found.end;
+                prop_assert!(lower <= estimate && estimate <= upper, "{found:?}");
+            }
+            Err(_) => prop_assert!(findings.len() > 1 && !(0.0..=0.99).contains(&correlation)),
+        }
     }
 }

@@ -9,6 +9,7 @@ import {
   ratio,
   ratioInterval,
   ratioPoint,
+  supported,
   whole,
 } from './format'
 import vectors from './format.vectors.json'
@@ -60,5 +61,13 @@ describe('whole numbers and levels', () => {
     expect(whole(12)).toBe('12')
     expect(plain(levelPercent(0.95))).toBe('95_%')
     expect(plain(levelPercent(0.999))).toBe('99.9_%')
+  })
+})
+
+describe('what the data support', () => {
+  it('is the bound where a point rests on an empty cell', () => {
+    expect([share(1, 0.46, 1), share(0, 0, 0.2), share(0.3, 0.2, 0.4)].map(supported)).toEqual([
+      0.46, 0.2, 0.3,
+    ])
   })
 })

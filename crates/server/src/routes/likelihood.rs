@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, HashSet};
 
 use pruvex_core::catalogue::{Region, name_key};
 use pruvex_core::combine::{MAX_TESTS, TestAccuracy, expected_information};
-use pruvex_core::evidence::{SpectrumPart, other_spectrum, spectrum};
+use pruvex_core::evidence::{PooledAgreement, SpectrumPart, other_spectrum, spectrum};
 use pruvex_core::likelihood::{
     AccuracyStudySize, BenefitPoint, Chain, Crossing, Finding, NaturalFrequencies, Thresholds, Zone, after_result,
     chain, natural_frequencies, net_benefit_curve, people_for_accuracy, post_test_interval, subjects_for_kappa,
@@ -394,24 +394,29 @@ pub(crate) async fn explain_patient(
     let looked_at: Vec<&TestRow> =
         if found.is_empty() { focus.into_iter().filter(|row| row.summary.is_some()).collect() } else { found.clone() };
     let (mut limits, mut members, mut counts) = (Vec::new(), Vec::new(), Vec::new());
-    for row in &looked_at {
-        let pool = PoolInput {
-            tests: vec![row.id],
+    if !looked_at.is_empty() {
+        let mut pool = PoolInput {
+            tests: looked_at.iter().map(|row| row.id).collect(),
             condition: Some(input.condition.clone()),
             selection: Default::default(),
             by: None,
             model: ModelChoice::default(),
         };
-        let gathered = gather(&pool, &by, db.0).await?;
+        let all = gather(&pool, &by, db.0).await?;
         let agreement = pooled_agreements(&store::list_agreements(db.0, &pool.tests).await?);
-        let chosen = gathered.choose(&pool, &state.pools);
-        if let Ok(pooled) = &chosen.pooled {
-            let known = provenance(&gathered, &chosen.out, &agreement);
-            limits.push(TestLimits { test: row.id, limits: read(&chosen.counts, pooled, &chosen.ahead, known).limits });
+        for row in &looked_at {
+            pool.tests = vec![row.id];
+            let gathered = all.of_test(row.id);
+            let chosen = gathered.choose(&pool, &state.pools);
+            if let Ok(pooled) = &chosen.pooled {
+                let own: Vec<PooledAgreement> = agreement.iter().filter(|it| it.test == row.id).cloned().collect();
+                let known = provenance(&gathered, &chosen.out, &own);
+                let limits_of = read(&chosen.counts, pooled, &chosen.ahead, known).limits;
+                limits.push(TestLimits { test: row.id, limits: limits_of });
+            }
+            members.extend(gathered.kept(&chosen.out).map(|index| gathered.members[index].clone()));
+            counts.extend(chosen.counts);
         }
-        let kept: Vec<usize> = gathered.kept(&chosen.out).collect();
-        members.extend(kept.iter().map(|index| gathered.members[*index].clone()));
-        counts.extend(chosen.counts);
     }
     let parts = spectrum(&members, &counts);
     let key = name_key(&input.condition);

@@ -231,6 +231,22 @@ pub(super) struct Chosen {
 }
 
 impl Gathered {
+    /// The results of one of the tests, with what was gathered of their studies.
+    pub fn of_test(&self, test: Uuid) -> Self {
+        let at: Vec<usize> = (0..self.members.len()).filter(|index| self.members[*index].test == test).collect();
+        Self {
+            condition: self.condition.clone(),
+            tests: self.tests.iter().filter(|it| it.id == test).cloned().collect(),
+            region: self.region,
+            members: at.iter().map(|index| self.members[*index].clone()).collect(),
+            versions: at.iter().map(|index| self.versions[*index]).collect(),
+            counts: at.iter().map(|index| self.counts[*index]).collect(),
+            samples: at.iter().map(|index| self.samples[*index]).collect(),
+            studies: HashMap::new(),
+            includes_test: self.includes_test.clone(),
+        }
+    }
+
     pub fn choose(&self, input: &PoolInput, pools: &Pools) -> Chosen {
         let out = input.selection.why_out(&self.members, None);
         let counts: Vec<Counts> = self.kept(&out).map(|index| self.counts[index]).collect();
