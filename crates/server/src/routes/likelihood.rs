@@ -163,6 +163,8 @@ pub(crate) struct PatientTest {
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde")]
 pub(crate) struct PatientAnswer {
+    /// The probability before testing that it starts from.
+    pre_test: Estimate<Probability>,
     chain: Chain,
     /// What the pre-test probability asks for; `null` without thresholds.
     before: Option<Zone>,
@@ -323,6 +325,7 @@ pub(crate) async fn answer_patient(
     };
     let dependent = chain.dependence.and_then(|it| it.dependent);
     Ok(Json(PatientAnswer {
+        pre_test,
         before: input.thresholds.map(|it| it.zone(pre_test.estimate)),
         crossings: chain
             .steps

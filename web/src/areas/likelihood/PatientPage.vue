@@ -8,7 +8,6 @@ import PartNav from '@/shared/layout/PartNav.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
-import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import ActionThresholds from './ActionThresholds.vue'
 import DependencePanel from './DependencePanel.vue'
@@ -22,7 +21,6 @@ import { usePatientState } from './usePatientState'
 /** From before testing over what was found to what is done, for one patient. */
 const words = text.likelihood.patient
 const route = useRoute()
-const { preTest } = useQuestion()
 const state = usePatientState()
 const patient = usePatient(state.input)
 const answer = computed(() => patient.data.value ?? null)
@@ -47,7 +45,7 @@ const isFound = (test: string) => state.findings.value.some((it) => it.test === 
 const thought = computed(() => (looked.value && !isFound(looked.value.test) ? looked.value : null))
 const background = usePatientBackground(state.input, () => found.value || !!state.look.value)
 const here = computed(() => ({
-  share: preTest.value,
+  share: answer.value?.pre_test.estimate ?? 0,
   after: found.value
     ? [answer.value?.chain.end ?? null]
     : [looked.value?.after_positive ?? null, looked.value?.after_negative ?? null],
@@ -138,7 +136,7 @@ watch(
             v-if="background.data.value"
             :background="background.data.value"
             :tests="answer.tests"
-            :pre-test="preTest"
+            :pre-test="answer.pre_test.estimate"
           />
           <TestWorth v-if="looked" :test="looked" :answer="answer" />
         </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiClose } from '@mdi/js'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { lr } from '@/areas/evidence/resultWords'
 import ProbabilityAxis from '@/figures/ProbabilityAxis.vue'
@@ -30,19 +30,9 @@ const cell = ref<HTMLElement | null>(null)
 const width = useWidth(cell, 520)
 const scale = computed(() => probabilityScale(width.value))
 
-/** The mark goes with the hand; the question follows when it rests for a moment. */
-const SETTLE_MILLISECONDS = 60
-const held = ref(preTest.value)
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(preTest, (now) => (held.value = now))
-function move(to: number) {
-  held.value = to
-  clearTimeout(timer)
-  timer = setTimeout(() => setPreTest(to), SETTLE_MILLISECONDS)
-}
 const before = computed<ShareEstimate>(() => {
-  const [lower, upper] = range.value ?? [held.value, held.value]
-  return { estimate: held.value, lower: Math.min(lower, held.value), upper: Math.max(upper, held.value) }
+  const [lower, upper] = range.value ?? [preTest.value, preTest.value]
+  return { estimate: preTest.value, lower, upper }
 })
 
 interface Line {
@@ -59,7 +49,7 @@ interface Line {
 const nameOf = (id: string) => props.answer.tests.find((test) => test.test === id)?.name ?? ''
 const kind = (positive: boolean) => (positive ? 'positive' : 'negative')
 const found = computed<Line[]>(() => {
-  let from = preTest.value
+  let from = props.answer.pre_test.estimate
   // A result that was just given is drawn when its answer is there.
   return props.findings.slice(0, props.answer.chain.steps.length).map(({ test, positive }, nth) => {
     const step = props.answer.chain.steps[nth]!
@@ -127,11 +117,11 @@ const dependent = computed<ShareEstimate | null>(() => {
             :thresholds="thresholds"
             aria-hidden="false"
           >
-            <ProbabilityHandle :model-value="held" :scale="scale" @update:model-value="move" />
+            <ProbabilityHandle :model-value="preTest" :scale="scale" @update:model-value="setPreTest" />
           </ProbabilityRow>
         </td>
         <td class="after">
-          <b>{{ percent(held) }}</b>
+          <b>{{ percent(preTest) }}</b>
           <small v-if="range">{{ percentInterval(before) }}</small>
           <small v-if="answer.before">{{ words.zones[answer.before] }}</small>
         </td>

@@ -64,6 +64,7 @@ const frequencies = {
   true_negative: 560,
 }
 export const before: PatientAnswer = {
+  pre_test: share(0.3, 0.3, 0.3),
   chain: { steps: [], end: share(0.3, 0.3, 0.3), dependence: null },
   before: 'between',
   crossings: [],

@@ -3394,6 +3394,8 @@ export interface components {
     }
     /** @description What is known of this patient. */
     PatientAnswer: {
+      /** @description The probability before testing that it starts from. */
+      pre_test: components['schemas']['Estimate_Probability']
       chain: components['schemas']['Chain']
       before?: components['schemas']['Zone'] | null
       /** @description For each result, whether it and those before it lead across a threshold. */

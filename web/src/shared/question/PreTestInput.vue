@@ -4,14 +4,12 @@ import { computed, ref, watch } from 'vue'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 
-/** The pre-test probability as a number and as a slider; the address follows when the hand rests for a moment. */
+/** The pre-test probability as a number and as a slider. */
 const model = defineModel<number>({ required: true })
 defineProps<{ origin: string }>()
 
-const SETTLE_MILLISECONDS = 60
 const percent = ref(toPercent(model.value))
 const field = ref<HTMLInputElement | null>(null)
-let timer: ReturnType<typeof setTimeout> | undefined
 
 function toPercent(p: number): number {
   return Number((100 * p).toFixed(1))
@@ -21,9 +19,7 @@ const valid = computed(() => percent.value >= 0.1 && percent.value <= 99.9)
 
 function change(value: number) {
   percent.value = value
-  clearTimeout(timer)
-  if (!valid.value) return
-  timer = setTimeout(() => (model.value = value / 100), SETTLE_MILLISECONDS)
+  if (valid.value) model.value = value / 100
 }
 useShortcuts({
   p: () => {

@@ -1,4 +1,4 @@
-import { computed, inject, type InjectionKey, provide } from 'vue'
+import { computed, inject, type InjectionKey, provide, ref } from 'vue'
 import { type LocationQuery, useRoute, useRouter } from 'vue-router'
 
 import { useConditions, useRegions, useTest } from '../api/queries'
@@ -13,6 +13,8 @@ function one(query: LocationQuery, name: string): string | null {
 }
 
 const UNSAID = { pretest: undefined, low: undefined, high: undefined, reassure: undefined, act: undefined }
+/** How long a hand rests before the address follows: it changes every link of the page. */
+const REST_MILLISECONDS = 120
 const perCent = (value: number) => String(Number((100 * value).toFixed(1)))
 
 /** Where most tests are is where most people want to go; the first of equals. */
@@ -47,7 +49,11 @@ function question() {
     return choices.value.find((c) => c.name === wanted) ?? fullest(choices.value) ?? null
   })
   const usual = computed(() => condition.value?.pre_test ?? null)
+  /** What was just set, until the address says it: figures follow at once. */
+  const justSet = ref<number | null>(null)
+  let resting: ReturnType<typeof setTimeout> | undefined
   const preTest = computed(() => {
+    if (justSet.value != null) return justSet.value
     const given = Number(one(route.query, 'pretest') ?? NaN)
     return given > 0 && given < 100 ? given / 100 : (usual.value ?? UNKNOWN_PRE_TEST)
   })
@@ -72,6 +78,12 @@ function question() {
     return router.replace({ query: { ...route.query, ...changes } })
   }
 
+  function another(changes: Record<string, string | undefined>) {
+    clearTimeout(resting)
+    justSet.value = null
+    return change(changes)
+  }
+
   return {
     region,
     condition,
@@ -86,10 +98,18 @@ function question() {
       const { condition, pretest, low, high, reassure, act } = route.query
       return { region: named.value, condition, pretest, low, high, reassure, act }
     }),
-    setRegion: (value: Region) => change({ region: value, condition: undefined, ...UNSAID }),
+    setRegion: (value: Region) => another({ region: value, condition: undefined, ...UNSAID }),
     // What is done, and from where on, is another matter for another condition.
-    setCondition: (name: string) => change({ region: region.value, condition: name, ...UNSAID }),
-    setPreTest: (value: number) => change({ pretest: perCent(value) }),
+    setCondition: (name: string) => another({ region: region.value, condition: name, ...UNSAID }),
+    setPreTest: (value: number) => {
+      const pretest = perCent(value)
+      justSet.value = Number(pretest) / 100
+      clearTimeout(resting)
+      resting = setTimeout(
+        () => void change({ pretest }).then(() => (justSet.value = null)),
+        REST_MILLISECONDS,
+      )
+    },
     setRange: (range: readonly [number, number] | null) =>
       change({ low: range ? perCent(range[0]) : undefined, high: range ? perCent(range[1]) : undefined }),
     setThresholds: (to: { reassure: number; act: number } | null) =>
