@@ -1,0 +1,77 @@
+//! Frozen pools: kept as they were, found by region and by test, and never changed.
+
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+mod support;
+
+use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::catalogue::Region;
+use pruvex_core::evidence::{Selection, Snapshot, SnapshotResult, SnapshotTest};
+use pruvex_core::people::Role;
+use pruvex_core::pooling::{ModelChoice, PoolOptions, pool};
+use pruvex_store::people::create_account;
+use pruvex_store::pooling::{create_snapshot, get_snapshot, list_snapshots, list_snapshots_of};
+use pruvex_store::{ConnectionTrait, StoreError};
+use support::database;
+use uuid::Uuid;
+
+fn snapshot(title: &str, tests: &[Uuid]) -> Snapshot {
+    let cells = RawCounts { tp: Some(40.0), fp: Some(0.0), fn_: Some(10.0), tn: Some(50.0) };
+    let counts = Counts::check(cells).unwrap();
+    let result = |test: &Uuid| SnapshotResult {
+        id: Uuid::now_v7(),
+        version: 1,
+        test: *test,
+        report: "Report".to_owned(),
+        out: None,
+        counts: cells,
+    };
+    Snapshot {
+        format: Snapshot::FORMAT.to_owned(),
+        engine: Snapshot::engine(),
+        frozen_at: "2026-11-26T10:00:00Z".to_owned(),
+        title: title.to_owned(),
+        note: String::new(),
+        sample: true,
+        condition: "Thumb weakness".to_owned(),
+        tests: tests.iter().map(|id| SnapshotTest { id: *id, name: "Thumb lift".to_owned() }).collect(),
+        selection: Selection::default(),
+        model: ModelChoice::default(),
+        results: tests.iter().map(result).collect(),
+        answer: serde_json::to_value(pool(&vec![counts; tests.len()], PoolOptions::default()).unwrap()).unwrap(),
+    }
+}
+
+#[tokio::test]
+async fn a_frozen_pool_is_found_by_region_and_by_test_and_stays_as_it_was() {
+    let (database, db) = database().await;
+    let person = create_account(&db, "M.Keller", "M. Keller", Role::Author, None).await.unwrap();
+    let [lift, press] = [Uuid::now_v7(), Uuid::now_v7()];
+    let first = snapshot("First", &[lift]);
+    let kept = create_snapshot(&db, Region::HandWrist, &first, person.id).await.unwrap();
+    assert_eq!((&kept.snapshot, &kept.hash, kept.by.as_deref()), (&first, &first.hash(), Some("M. Keller")));
+    let read = get_snapshot(&db, kept.id).await.unwrap();
+    assert_eq!(read, kept, "to the last digit");
+    read.snapshot.confirm(&read.hash).unwrap();
+
+    let both = create_snapshot(&db, Region::HandWrist, &snapshot("Both", &[press, lift]), person.id).await.unwrap();
+    let neck = create_snapshot(&db, Region::Neck, &snapshot("Neck", &[Uuid::now_v7()]), person.id).await.unwrap();
+    let titles = |records: Vec<pruvex_store::pooling::SnapshotRecord>| {
+        records.into_iter().map(|it| it.snapshot.title).collect::<Vec<_>>()
+    };
+    assert_eq!(titles(list_snapshots(&db, Some(Region::HandWrist)).await.unwrap()), ["Both", "First"]);
+    assert_eq!(titles(list_snapshots(&db, None).await.unwrap()), ["Neck", "Both", "First"], "the newest first");
+    assert_eq!(titles(list_snapshots_of(&db, lift).await.unwrap()), ["Both", "First"]);
+    assert_eq!(titles(list_snapshots_of(&db, press).await.unwrap()), ["Both"], "whichever of its tests it is");
+    assert_eq!(titles(list_snapshots_of(&db, Uuid::now_v7()).await.unwrap()), [""; 0]);
+
+    for sql in ["UPDATE pool_snapshot SET region = 'knee'", "DELETE FROM pool_snapshot"] {
+        let refused = db.execute_unprepared(sql).await.unwrap_err();
+        assert!(refused.to_string().contains("not changed"), "{sql}: {refused}");
+    }
+    let gone = get_snapshot(&db, Uuid::now_v7()).await.unwrap_err();
+    assert!(matches!(gone, StoreError::NotFound { what: "snapshot", .. }), "{gone}");
+    assert_eq!(get_snapshot(&db, neck.id).await.unwrap().snapshot.tests, neck.snapshot.tests);
+    assert_ne!(both.hash, kept.hash);
+    database.drop().await.unwrap();
+}
