@@ -18,27 +18,29 @@ withDefaults(defineProps<{ active?: boolean }>(), { active: true })
 }
 progress {
   display: block;
-  width: 100%;
+  width: 40%;
   height: 2px;
   border: 0;
   appearance: none;
-  background: linear-gradient(90deg, transparent, rgb(var(--v-theme-primary)), transparent) 0 0 / 40% 100%
-    no-repeat;
+  background: linear-gradient(90deg, transparent, rgb(var(--v-theme-primary)), transparent);
+  /* A movement that the page is not painted anew for: hundreds of rows below it would be, sixty times a second. */
   animation: pass 1.4s linear infinite;
+  will-change: transform;
 }
 progress::-webkit-progress-bar {
   background: none;
 }
 @keyframes pass {
   from {
-    background-position: -60% 0;
+    transform: translateX(-100%);
   }
   to {
-    background-position: 160% 0;
+    transform: translateX(250%);
   }
 }
 @media (prefers-reduced-motion: reduce) {
   progress {
+    width: 100%;
     animation: none;
     background: rgb(var(--v-theme-primary));
   }

@@ -1,5 +1,6 @@
+import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed, inject, type InjectionKey, provide, ref } from 'vue'
-import { type LocationQuery, useRoute, useRouter } from 'vue-router'
+import { type LocationQuery, type LocationQueryValue, useRoute, useRouter } from 'vue-router'
 
 import { useConditions, useRegions, useTest } from '../api/queries'
 import type { Region } from '../api/types'
@@ -11,6 +12,8 @@ function one(query: LocationQuery, name: string): string | null {
   const value = query[name]
   return (Array.isArray(value) ? value[0] : value) ?? null
 }
+
+type Carried = Record<string, LocationQueryValue | LocationQueryValue[] | undefined>
 
 const UNSAID = { pretest: undefined, low: undefined, high: undefined, reassure: undefined, act: undefined }
 /** How long a hand rests before the address follows: it changes every link of the page. */
@@ -94,9 +97,10 @@ function question() {
     /** Below which one reassures, and above which one acts. */
     thresholds,
     /** What a link to another screen must carry along. */
-    carried: computed(() => {
+    carried: computed<Carried>((before) => {
       const { condition, pretest, low, high, reassure, act } = route.query
-      return { region: named.value, condition, pretest, low, high, reassure, act }
+      // The same object for the same question: hundreds of links would be made anew for a choice that is none of theirs.
+      return replaceEqualDeep(before, { region: named.value, condition, pretest, low, high, reassure, act })
     }),
     setRegion: (value: Region) => another({ region: value, condition: undefined, ...UNSAID }),
     // What is done, and from where on, is another matter for another condition.
