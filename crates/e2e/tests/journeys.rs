@@ -1095,6 +1095,12 @@ async fn a_patient_is_led_from_before_testing_to_what_is_done() {
     journey.until("[data-test=walk-thought]", |thought| thought.len() == 2).await;
     journey.until_says("[data-test=useful]", "Only if the probability before it is").await;
 
+    // The sheet leads here, too, to the test that it is about.
+    let sheet = rows[0]["id"].as_str().unwrap();
+    journey.open(&format!("/tests/{sheet}")).await;
+    journey.click("[data-test=to-patient]").await;
+    journey.until_address(&format!("look={sheet}")).await;
+    journey.until_says("[data-test=test-worth]", "Carpal compression").await;
     journey.click("[data-test=part-study-size]").await;
     journey.until_says("[data-test=plan-answer]", "people to examine").await;
     let examined = journey.text("[data-test=plan-answer]").await;

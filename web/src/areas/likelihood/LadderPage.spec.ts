@@ -3,7 +3,7 @@ import { VSelect } from 'vuetify/components'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { TestRow } from '@/shared/api/types'
-import { enter, eventually, mounted, plain, serve } from '@/shared/mount.setup'
+import { enter, eventually, mounted, plain, problem, serve } from '@/shared/mount.setup'
 import { ladderGroups } from './ladderGroups'
 import LadderPage from './LadderPage.vue'
 
@@ -32,7 +32,7 @@ const rows = [
   row('c', 'Weakness', { ...unstudied, ahead_negative: null, sample: false }),
 ]
 
-async function page(query: Record<string, string>) {
+async function page(query: Record<string, string>, list: unknown = rows) {
   enter(['read'])
   const asked = serve({
     'GET /regions': [{ region: 'hand_wrist', tests: 3 }],
@@ -40,7 +40,7 @@ async function page(query: Record<string, string>) {
       { region: 'hand_wrist', name: 'Weakness', tests: 2, pre_test: 0.3, setting: 'clinic' },
       { region: 'hand_wrist', name: 'Numbness', tests: 1, pre_test: 0.1, setting: '' },
     ],
-    'GET /tests': rows,
+    'GET /tests': list,
     'POST /likelihood/answers': [
       { key: 'a', after_positive: ratio(0.4), after_negative: null, frequencies: null },
     ],
@@ -89,6 +89,30 @@ describe('the likelihood ladder', () => {
       '/api/v1/likelihood/ladder/pdf?sort=lr_positive&region=hand_wrist&condition=Weakness&group=none&ahead=true',
     )
     expect(wrapper.get('[data-test=ladder-csv]').attributes('href')).toMatch(/^\/api\/v1\/tests.csv\?/)
+  })
+
+  it('says when there is nothing, and asks again after a failure', async () => {
+    const { wrapper } = await page({}, [])
+    await eventually(() => expect(wrapper.text()).toContain('No test to show'))
+    expect(wrapper.find('[data-test=ladder-pdf]').exists(), 'nothing to print').toBe(false)
+    let answers = 0
+    const failing = await page({}, () => (answers++ ? rows : problem(503, 'unavailable')))
+    await eventually(() => expect(failing.wrapper.find('.notice.error').exists()).toBe(true))
+    await failing.wrapper.get('.notice button').trigger('click')
+    await eventually(() => expect(failing.wrapper.findAll('[data-test=ratio-row]')).toHaveLength(3))
+  })
+
+  it('lets the oldest pin go when there are more than can be compared', async () => {
+    const many = 'abcdefg'.split('').map((id) => row(id, 'Weakness'))
+    const { wrapper, router } = await page({ pin: 'a' }, many)
+    await eventually(() => expect(wrapper.findAll('[data-test=pin]')).toHaveLength(7))
+    for (const nth of [1, 2, 3, 4, 5]) {
+      await wrapper.findAll('[data-test=pin]')[nth]!.trigger('click')
+      await eventually(() => expect([router.currentRoute.value.query.pin].flat()).toContain('abcdef'[nth]))
+    }
+    expect(router.currentRoute.value.query.pin).toEqual(['b', 'c', 'd', 'e', 'f'])
+    await wrapper.findAll('[data-test=pinned] thead button')[0]!.trigger('click')
+    await eventually(() => expect(router.currentRoute.value.query.pin).toEqual(['c', 'd', 'e', 'f']))
   })
 
   it('puts regions from head to foot', () => {

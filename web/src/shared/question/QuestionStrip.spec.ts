@@ -49,6 +49,21 @@ describe('the question', () => {
     }
   })
 
+  it('is followed at once, and written into the address when the hand rests', async () => {
+    const { wrapper, query } = await strip({ search: 'thumb' })
+    const field = wrapper.get<HTMLInputElement>('[data-test=pretest]')
+    for (const p of ['20', '21', '22']) {
+      await field.setValue(p)
+      expect(wrapper.text(), 'what is shown goes with the hand').toContain('your own value')
+      expect(query().pretest, 'the address does not').toBeUndefined()
+    }
+    await eventually(() => expect(query()).toEqual({ search: 'thumb', pretest: '22' }))
+    await field.setValue('23')
+    await wrapper.get('[data-test=condition]').setValue('Numbness')
+    await new Promise((rest) => setTimeout(rest, 200))
+    expect(query().pretest, 'it was meant for the other condition').toBeUndefined()
+  })
+
   it('forgets them with the condition that they were for', async () => {
     const { wrapper, query } = await strip({ pretest: '30', low: '20', high: '45', reassure: '5', act: '60' })
     await wrapper.get('[data-test=condition]').setValue('Numbness')
