@@ -9,8 +9,8 @@ use proptest::prelude::*;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::combine::{
     ClusterSource, CombineError, LatentCorrelation, RuleAccuracy, TestAccuracy, at_least, cluster_answer,
-    count_results, count_results_latent, covariance_bounds, expected_information, pattern_results,
-    pattern_results_latent, sequence, two_dependent_tests,
+    count_results, count_results_latent, covariance_bounds, expected_information, pattern_result_latent,
+    pattern_results, pattern_results_latent, sequence, two_dependent_tests,
 };
 use pruvex_core::likelihood::{Thresholds, Zone, post_test};
 use pruvex_core::pooling::PoolOptions;
@@ -166,7 +166,9 @@ fn a_shared_factor_gives_the_known_orthant_chances() {
     for r in [-0.1, 1.0, f64::NAN] {
         let wrong = LatentCorrelation { diseased: r, non_diseased: 0.0 };
         assert!(count_results_latent(&three, wrong).is_err() && pattern_results_latent(&three, wrong).is_err());
+        assert!(pattern_result_latent(&three, &[true; 3], wrong).is_err());
     }
+    assert!(pattern_result_latent(&three, &[true; 2], correlation).is_err(), "a result for each test");
 }
 
 #[test]
@@ -207,6 +209,11 @@ proptest! {
         for (i, test) in tests.iter().enumerate() {
             let positive: f64 = patterns.iter().filter(|p| p.positive[i]).map(|p| p.diseased.get()).sum();
             prop_assert!((positive - test.sensitivity.get()).abs() < 1e-9, "{positive} {}", test.sensitivity.get());
+        }
+        for pattern in &patterns {
+            // Each alone as among all others.
+            let alone = pattern_result_latent(&tests, &pattern.positive, correlation).unwrap();
+            prop_assert!((alone.diseased.get() - pattern.diseased.get()).abs() < 1e-12 && alone.positive == pattern.positive);
         }
         let counts = count_results_latent(&tests, correlation).unwrap();
         for count in &counts {

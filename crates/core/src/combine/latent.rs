@@ -62,6 +62,26 @@ pub fn pattern_results_latent(
     Ok(diseased.into_iter().zip(others).enumerate().map(|(bits, (d, o))| pattern(n, bits, d, o)).collect())
 }
 
+/// One pattern of results with such tests, as [`pattern_results_latent`] has it among all others.
+///
+/// # Errors
+/// As [`count_results_latent`].
+pub fn pattern_result_latent(
+    tests: &[TestAccuracy],
+    positive: &[bool],
+    correlation: LatentCorrelation,
+) -> Result<PatternResult, CombineError> {
+    if positive.len() != tests.len() {
+        return Err(CombineError::Tests(positive.len()));
+    }
+    let [diseased, others] = averaged(tests, correlation, 1, |chances, sum, weight| {
+        let of = chances.iter().zip(positive).map(|(p, positive)| if *positive { *p } else { 1.0 - p });
+        sum[0] += weight * of.product::<f64>();
+    })?;
+    let bits = positive.iter().fold(0, |bits, it| bits << 1 | usize::from(*it));
+    Ok(pattern(tests.len(), bits, diseased[0], others[0]))
+}
+
 /// Sums `add` over the shared factor, for people with the condition and without it. It gets each test's chance of being positive
 /// at a value of the factor, the sums, and the weight of that value.
 fn averaged(

@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::{
     NaturalFrequencies, natural_frequencies, post_test, post_test_interval, post_test_uncertain, supported_share,
 };
-use crate::combine::{CombineError, LatentCorrelation, MAX_TESTS, TestAccuracy, pattern_results_latent};
+use crate::combine::{CombineError, LatentCorrelation, MAX_TESTS, TestAccuracy, pattern_result_latent};
 use crate::pooling::Summary;
 use crate::{Estimate, Level, Probability, Ratio};
 
@@ -86,7 +86,7 @@ pub fn after_result(
 
 /// Follows results one after the other, each starting where the one before it ended: Bayes' rule with the product of the ratios, which
 /// takes the tests as independent given the condition. Beside it stands what they would be worth together if they were not, by a latent
-/// normal variable behind each test (see [`pattern_results_latent`]).
+/// normal variable behind each test (see [`pattern_result_latent`]).
 ///
 /// After a ratio whose point is infinite or 0 the chain goes on from the bound that the data support (see [`supported_share`]): otherwise an
 /// empty cell of one small study would silence every result after it.
@@ -131,8 +131,8 @@ fn dependence(
     };
     let (with, without) = (chance(|it| it.sensitivity.get()), chance(|it| 1.0 - it.specificity.get()));
     let correlations = LatentCorrelation { diseased: correlation, non_diseased: correlation };
-    let at = findings.iter().fold(0, |bits, it| bits << 1 | usize::from(it.positive));
-    let dependent_lr = pattern_results_latent(tests, correlations)?.get(at).and_then(|pattern| pattern.lr);
+    let positive: Vec<bool> = findings.iter().map(|it| it.positive).collect();
+    let dependent_lr = pattern_result_latent(tests, &positive, correlations)?.lr;
     Ok(Dependence {
         correlation,
         independent,

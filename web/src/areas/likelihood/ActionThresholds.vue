@@ -10,7 +10,7 @@ import { text } from '@/shared/text'
 
 /** From which probability on something is done, directly or from gain and harm, and how sure the pre-test probability is. */
 const words = text.likelihood.patient.thresholds
-const { preTest, range, thresholds, setRange, setThresholds } = useQuestion()
+const { condition, preTest, range, thresholds, setRange, setThresholds } = useQuestion()
 
 const shown = (p: number | undefined) => (p === undefined ? '' : String(Number((100 * p).toFixed(1))))
 const typed = reactive({ reassure: '', act: '', low: '', high: '' })
@@ -25,6 +25,11 @@ watch(
     if (range.value) Object.assign(typed, { low: shown(range.value[0]), high: shown(range.value[1]) })
   },
   { immediate: true },
+)
+// They were meant for the condition that was asked about.
+watch(
+  () => condition.value?.name,
+  (_, before) => before && Object.assign(typed, { reassure: '', act: '', low: '', high: '' }),
 )
 /** Two shares in their order; what is wrong with them in words. */
 function pair(a: string, b: string): { values: [number, number] | null; fault: string } {

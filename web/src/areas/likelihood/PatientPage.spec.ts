@@ -11,6 +11,7 @@ async function page(query: Record<string, string | string[]>, more = {}) {
     'GET /regions': [{ region: 'hand_wrist', tests: 3 }],
     'GET /conditions': [
       { region: 'hand_wrist', name: 'Weakness', tests: 3, pre_test: 0.3, setting: 'clinic' },
+      { region: 'hand_wrist', name: 'Numbness', tests: 0, pre_test: 0.1, setting: '' },
     ],
     'POST /likelihood/patient': (one: Asked) =>
       (one.body as { findings: unknown[] }).findings.length ? after : before,
@@ -143,9 +144,15 @@ describe('one patient', () => {
     await eventually(() =>
       expect(router.currentRoute.value.query).toMatchObject({ reassure: '5', act: '40' }),
     )
+    const field = (name: string) => wrapper.get<HTMLInputElement>(`[data-test=${name}]`).element.value
+    expect([field('threshold-reassure'), field('threshold-act')]).toEqual(['5', '40'])
     await type('range-low', '50')
     await type('range-high', '70')
     expect(said()).toContain('The range must include the pre-test probability.')
+    // What was meant for one condition does not stand there for another.
+    await router.replace({ query: { region: 'hand_wrist', condition: 'Numbness' } })
+    await eventually(() => expect(field('threshold-act')).toBe(''))
+    expect([field('threshold-reassure'), field('range-low'), field('range-high')]).toEqual(['', '', ''])
   })
 
   it('takes a threshold from gain and harm', async () => {

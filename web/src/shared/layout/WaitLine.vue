@@ -1,13 +1,32 @@
 <script setup lang="ts">
+import { onBeforeUnmount, ref, watch } from 'vue'
+
 import { text } from '@/shared/text'
 
-/** Waiting, without measuring the page as the framework's bar does: pages open sooner. Its place stays while idle. */
-withDefaults(defineProps<{ active?: boolean }>(), { active: true })
+/**
+ * Waiting, without measuring the page as the framework's bar does: pages open sooner. Its place stays while idle, and what is answered at
+ * once shows no line: it would only flicker, and have the page painted once more.
+ */
+const props = withDefaults(defineProps<{ active?: boolean }>(), { active: true })
+
+const AT_ONCE_MILLISECONDS = 150
+const shown = ref(false)
+let timer: ReturnType<typeof setTimeout> | undefined
+watch(
+  () => props.active,
+  (active) => {
+    clearTimeout(timer)
+    if (active) timer = setTimeout(() => (shown.value = true), AT_ONCE_MILLISECONDS)
+    else shown.value = false
+  },
+  { immediate: true },
+)
+onBeforeUnmount(() => clearTimeout(timer))
 </script>
 
 <template>
   <div class="wait-line">
-    <progress v-if="active" :aria-label="text.layout.wait" />
+    <progress v-if="shown" :aria-label="text.layout.wait" />
   </div>
 </template>
 
