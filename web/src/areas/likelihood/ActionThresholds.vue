@@ -34,7 +34,7 @@ watch(
 /** Two shares in their order; what is wrong with them in words. */
 function pair(a: string, b: string): { values: [number, number] | null; fault: string } {
   if (!a && !b) return { values: null, fault: '' }
-  const [low, high] = [Number(a) / 100, Number(b) / 100]
+  const [low, high] = [a, b].map((typed) => Number(typed.replace(',', '.')) / 100) as [number, number]
   const sound = (text: string, p: number) => !text || (p >= 0.001 && p <= 0.999)
   if (!sound(a, low) || !sound(b, high)) return { values: null, fault: words.between }
   if (!a || !b) return { values: null, fault: words.both }

@@ -140,7 +140,7 @@ describe('one patient', () => {
     await type('threshold-act', '40')
     expect(said()).toContain('Reassuring must not begin above acting.')
     expect(router.currentRoute.value.query.act, 'nothing wrong comes into the question').toBeUndefined()
-    await type('threshold-reassure', '5')
+    await type('threshold-reassure', '5,0')
     await eventually(() =>
       expect(router.currentRoute.value.query).toMatchObject({ reassure: '5', act: '40' }),
     )
@@ -183,6 +183,9 @@ describe('one patient', () => {
     const nothing = { ...before, tests: [], benefit: [], frequencies: null }
     const { wrapper } = await page({}, { 'POST /likelihood/patient': nothing })
     await eventually(() => expect(wrapper.find('[data-test=patient-none]').exists()).toBe(true))
+    const bare = await page({}, { 'GET /conditions': [] })
+    await eventually(() => expect(bare.wrapper.find('[data-test=patient-none]').exists()).toBe(true))
+    expect(bare.asked.some((one) => one.path.startsWith('/likelihood'))).toBe(false)
     const refused = await page(
       { found: 'gone.positive' },
       { 'POST /likelihood/patient': () => problem(422, 'x') },

@@ -2,7 +2,7 @@
 import { computed, watch, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { usePatient, usePatientBackground } from '@/shared/api/queries'
+import { useConditions, usePatient, usePatientBackground } from '@/shared/api/queries'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import PartNav from '@/shared/layout/PartNav.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
@@ -23,7 +23,12 @@ const words = text.likelihood.patient
 const route = useRoute()
 const state = usePatientState()
 const patient = usePatient(state.input)
-const answer = computed(() => patient.data.value ?? null)
+// Where no condition is asked about, nothing is answered: neither what was asked before.
+const answer = computed(() => (state.input.value.condition ? (patient.data.value ?? null) : null))
+const conditions = useConditions()
+const none = computed(() =>
+  answer.value ? !answer.value.tests.length : conditions.isSuccess.value && !state.input.value.condition,
+)
 const studied = computed(() => answer.value?.tests.filter((test) => test.information != null) ?? [])
 /** The test that is looked at; the most informative one until somebody chooses. */
 const looked = computed(() => {
@@ -90,12 +95,7 @@ watch(
       <v-btn @click="patient.refetch()">{{ text.layout.retry }}</v-btn>
       <v-btn v-if="found" @click="state.clear">{{ words.clear }}</v-btn>
     </StateNotice>
-    <StateNotice
-      v-else-if="answer && !answer.tests.length"
-      :title="words.none"
-      :detail="words.noneDetail"
-      data-test="patient-none"
-    />
+    <StateNotice v-else-if="none" :title="words.none" :detail="words.noneDetail" data-test="patient-none" />
     <template v-else-if="answer">
       <PatientWalk
         :answer="answer"
