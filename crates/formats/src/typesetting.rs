@@ -45,6 +45,8 @@ pub(crate) fn typeset(template: &str, data: &Value) -> Result<PagedDocument, Typ
 
 /// Pixels per point of a bitmap: 288 per inch, as journals ask for pictures with lines.
 const SHARPNESS: f64 = 4.0;
+/// A bitmap has no more pixels than this, 160 MB while it is drawn: a figure of hundreds of rows gets coarser instead.
+const MOST_PIXELS: f64 = 40e6;
 
 /// What a figure is written as.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -53,7 +55,7 @@ pub enum FigureFormat {
     Pdf,
     /// An SVG whose letters are outlines, so that it looks the same everywhere.
     Svg,
-    /// A PNG at 288 pixels per inch.
+    /// A PNG at 288 pixels per inch, coarser where that would be too large.
     Png,
 }
 
@@ -64,7 +66,9 @@ pub(crate) fn figure(document: &PagedDocument, format: FigureFormat) -> Result<V
         FigureFormat::Pdf => pdf(document),
         FigureFormat::Svg => Ok(typst_svg::svg(page, &SvgOptions::default()).into_bytes()),
         FigureFormat::Png => {
-            let options = RenderOptions { pixel_per_pt: SHARPNESS.into(), ..RenderOptions::default() };
+            let size = page.frame.size();
+            let sharpness = SHARPNESS.min((MOST_PIXELS / (size.x.to_pt() * size.y.to_pt()).max(1.0)).sqrt());
+            let options = RenderOptions { pixel_per_pt: sharpness.into(), ..RenderOptions::default() };
             typst_render::render(page, &options).encode_png().map_err(|error| TypesettingError::of(&error))
         }
     }

@@ -24,6 +24,29 @@ fn ratio() -> impl Strategy<Value = Option<Estimate<Ratio>>> {
     })
 }
 
+#[test]
+fn a_long_ladder_gets_coarser_and_not_larger_than_memory() {
+    let test = |nth: usize| LadderTest {
+        name: format!("Sign {nth}"),
+        studies: 0,
+        sample: false,
+        ratios: [None; 2],
+        ahead: [None; 2],
+    };
+    let size = |tests: usize| {
+        let of =
+            LadderFigure { groups: vec![(String::new(), (0..tests).map(test).collect())], ..ladder(vec![], "Long") };
+        let png = ladder_figure(&of, FigureFormat::Png).unwrap();
+        // Width and height stand in the first chunk.
+        let number = |at: usize| f64::from(u32::from_be_bytes(png[at..at + 4].try_into().unwrap()));
+        (number(16), number(20))
+    };
+    let (width, short) = size(3);
+    assert!((width - 190.0 / 25.4 * 288.0).abs() < 2.0, "288 pixels per inch: {width}");
+    let (narrower, long) = size(200);
+    assert!(narrower < width && long > short && narrower * long < 41e6, "{narrower} x {long}");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
 

@@ -33,11 +33,15 @@ impl<'r, T: DeserializeOwned> FromData<'r> for JsonBody<T> {
                 Ok(()) => Outcome::Success(Self(value)),
                 Err(error) => fail(ApiError::Malformed { path: String::new(), message: error.to_string() }),
             },
-            Err(error) => {
-                fail(ApiError::Malformed { path: error.path().to_string(), message: error.inner().to_string() })
-            }
+            Err(error) => fail(ApiError::Malformed { path: error.path().to_string(), message: said(error.inner()) }),
         }
     }
+}
+
+/// What the parser says; where people meet it, because a link was cut, in their words.
+fn said(error: &serde_json::Error) -> String {
+    let said = error.to_string();
+    if said.starts_with("UUID parsing failed") { "this is no identifier, perhaps part of one".to_owned() } else { said }
 }
 
 /// A bundle of one module by hand is far smaller; whole large catalogues go by the command line.

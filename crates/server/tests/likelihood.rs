@@ -107,6 +107,9 @@ async fn results_lead_from_before_testing_to_what_is_done() {
     assert_eq!(settings, ["specialist_clinic", "primary_care"], "the least common first");
     assert!((p(&behind["spectrum"][0]["share"]) - 100.0 / 220.0).abs() < 1e-12);
     assert_eq!(p(&behind["other_spectrum"][1]), p(&behind["spectrum"][1]["share"]), "2 % is another world");
+    let (status, cut) = ask("background", json!({ "focus": &lift[..8] })).await;
+    let said = "At focus: this is no identifier, perhaps part of one. Nothing was changed.";
+    assert_eq!((status, &cut["detail"]), (Status::BadRequest, &json!(said)));
     let (_, one) = ask("background", json!({ "focus": lift })).await;
     assert_eq!((one["spectrum"][0]["after"].as_array().unwrap().len(), &one["other_spectrum"]), (2, &Value::Null));
 
@@ -189,6 +192,18 @@ async fn the_ladder_is_printed_as_the_list_stands() {
         assert!(bytes.starts_with(start) && bytes.len() > 8_000, "{format}: {}", bytes.len());
     }
     assert_eq!(print("csv").await.0, Status::NotFound);
+    // More tests than a figure holds are refused in words; a bitmap of thousands of rows would take all memory.
+    let sheet = |nth: u32| {
+        json!({ "name": format!("Sign {nth}"), "region": "hand_wrist", "purpose": "strength",
+        "condition": "Weak thumb", "positive_finding": "Weaker" })
+    };
+    let many: Vec<Value> = (0..200).map(|nth| json!({ "sheet": sheet(nth) })).collect();
+    let bundle =
+        json!({ "format": "pruvex-bundle", "schema_version": 2, "title": "Many", "sample": true, "tests": many });
+    assert_eq!(server.send_json(server.client.post("/api/v1/bundle"), &bundle).await.0, Status::Ok);
+    let (status, problem) = server.get("/api/v1/likelihood/ladder/png").await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!("region")), "{problem}");
+    assert_eq!(problem["errors"][0]["message"], "201 tests are more than one figure holds; at most 200 do.");
     assert_eq!(server.get("/api/v1/likelihood/ladder/pdf?group=colour").await.0, Status::BadRequest);
     server.end().await;
 }

@@ -47,7 +47,7 @@ pub async fn create_snapshot(
         created_at: Set(Utc::now()),
     };
     let added = row.insert(db).await?;
-    records(db, vec![added]).await?.pop().ok_or(StoreError::NotFound { what: "snapshot", id: Uuid::nil() })
+    records(db, vec![added]).await?.pop().ok_or(StoreError::NotFound { what: "frozen pool", id: Uuid::nil() })
 }
 
 /// One frozen pool.
@@ -55,8 +55,8 @@ pub async fn create_snapshot(
 /// # Errors
 /// [`StoreError::NotFound`], database errors.
 pub async fn get_snapshot(db: &impl ConnectionTrait, id: Uuid) -> Result<SnapshotRecord, StoreError> {
-    let row = Entity::find_by_id(id).one(db).await?.ok_or(StoreError::NotFound { what: "snapshot", id })?;
-    records(db, vec![row]).await?.pop().ok_or(StoreError::NotFound { what: "snapshot", id })
+    let row = Entity::find_by_id(id).one(db).await?.ok_or(StoreError::NotFound { what: "frozen pool", id })?;
+    records(db, vec![row]).await?.pop().ok_or(StoreError::NotFound { what: "frozen pool", id })
 }
 
 /// The frozen pools of a region, or all, the newest first.
@@ -90,7 +90,7 @@ async fn records(db: &impl ConnectionTrait, rows: Vec<Model>) -> Result<Vec<Snap
     let names = names(db, rows.iter().filter_map(|row| row.created_by)).await?;
     let record = |row: Model| {
         let damaged =
-            |error: serde_json::Error| StoreError::Damaged { what: "snapshot", id: row.id, why: error.to_string() };
+            |error: serde_json::Error| StoreError::Damaged { what: "frozen pool", id: row.id, why: error.to_string() };
         Ok(SnapshotRecord {
             id: row.id,
             snapshot: serde_json::from_value(row.content).map_err(damaged)?,

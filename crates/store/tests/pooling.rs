@@ -70,7 +70,7 @@ async fn a_frozen_pool_is_found_by_region_and_by_test_and_stays_as_it_was() {
         assert!(refused.to_string().contains("not changed"), "{sql}: {refused}");
     }
     let gone = get_snapshot(&db, Uuid::now_v7()).await.unwrap_err();
-    assert!(matches!(gone, StoreError::NotFound { what: "snapshot", .. }), "{gone}");
+    assert!(matches!(gone, StoreError::NotFound { what: "frozen pool", .. }), "{gone}");
     assert_eq!(get_snapshot(&db, neck.id).await.unwrap().snapshot.tests, neck.snapshot.tests);
     assert_ne!(both.hash, kept.hash);
     database.drop().await.unwrap();

@@ -158,20 +158,32 @@ pub struct Provenance {
     pub low_agreement: Option<(f64, SizeWord)>,
 }
 
-fn worth(of: Option<Estimate<Ratio>>, positive: bool) -> Option<Worth> {
-    let of = of?;
-    let shift = |ratio: Ratio| {
-        let ratio = ratio.get();
-        Shift::of(if positive { ratio } else { 1.0 / ratio })
-    };
-    let (least, most) = if positive { (of.lower, of.upper) } else { (of.upper, of.lower) };
-    Some(Worth { shift: shift(of.estimate), at_least: shift(least), at_most: shift(most) })
+impl Worth {
+    /// Of a positive result with this LR+, or of a negative one with this LR-.
+    #[must_use]
+    pub fn of(ratio: Estimate<Ratio>, positive: bool) -> Self {
+        let shift = |ratio: Ratio| {
+            let ratio = ratio.get();
+            Shift::of(if positive { ratio } else { 1.0 / ratio })
+        };
+        let (least, most) = if positive { (ratio.lower, ratio.upper) } else { (ratio.upper, ratio.lower) };
+        Self { shift: shift(ratio.estimate), at_least: shift(least), at_most: shift(most) }
+    }
+}
+
+impl Pooled {
+    /// What a positive and a negative result are worth, as far as their ratios can be estimated.
+    #[must_use]
+    pub fn worth(&self) -> [Option<Worth>; 2] {
+        let of = |ratio: Option<Estimate<Ratio>>, positive| ratio.map(|ratio| Worth::of(ratio, positive));
+        [of(self.summary.lr_positive, true), of(self.summary.lr_negative, false)]
+    }
 }
 
 /// Reads a pooled answer.
 #[must_use]
 pub fn read(studies: &[Counts], pooled: &Pooled, ahead: &Prediction, known: Provenance) -> PoolReading {
-    let (positive, negative) = (worth(pooled.summary.lr_positive, true), worth(pooled.summary.lr_negative, false));
+    let [positive, negative] = pooled.worth();
     let mut limits = Vec::new();
     let both_arms = studies.iter().filter(|it| it.diseased().is_some() && it.non_diseased().is_some()).count();
     match (studies.len(), both_arms) {
@@ -231,9 +243,10 @@ fn spread(pooled: &Pooled, ahead: &Prediction) -> StudySpread {
     if pooled.boundary == Boundary::BothVariancesZero {
         return StudySpread::ByChance;
     }
-    let (Some(positive), Some(negative)) = (worth(ahead.lr_positive, true), worth(ahead.lr_negative, false)) else {
+    let (Some(positive), Some(negative)) = (ahead.lr_positive, ahead.lr_negative) else {
         return StudySpread::NotKnown;
     };
+    let (positive, negative) = (Worth::of(positive, true), Worth::of(negative, false));
     let either = |f: fn(Worth) -> bool| f(positive) || f(negative);
     if either(|it| it.at_least == Shift::Reversed) {
         StudySpread::AcrossOne

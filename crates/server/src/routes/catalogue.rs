@@ -290,7 +290,7 @@ pub(crate) async fn list_conditions(
 /// The list's parameters as text; each is checked by name, so that a fault can be told.
 #[derive(FromForm)]
 pub(crate) struct ListQuery<'r> {
-    region: Option<&'r str>,
+    pub region: Option<&'r str>,
     condition: Option<&'r str>,
     search: Option<&'r str>,
     purpose: Option<&'r str>,

@@ -1,6 +1,7 @@
 //! What results mean at a pre-test probability, and what is done about it.
 
 use std::collections::{BTreeMap, HashSet};
+use std::sync::Arc;
 
 use pruvex_core::catalogue::{Region, name_key};
 use pruvex_core::combine::{MAX_TESTS, TestAccuracy, expected_information};
@@ -22,11 +23,10 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::catalogue::{ListQuery, TestRow};
-use super::pool_figure::figure_format;
 use super::pooling::Evidence;
 use super::pools::{PoolInput, gather, pooled_agreements, provenance};
 use crate::body::JsonBody;
-use crate::download::Download;
+use crate::download::{Download, figure_format};
 use crate::off::off;
 use crate::params::choice;
 use crate::people::Reader;
@@ -116,7 +116,7 @@ pub(crate) struct PatientInput {
 }
 
 /// A result that was found. A test that could not be done is none.
-#[derive(Debug, Clone, Copy, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Copy, Deserialize, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde", deny_unknown_fields)]
 pub(crate) struct FindingInput {
     test: Uuid,
@@ -165,6 +165,8 @@ pub(crate) struct PatientTest {
 pub(crate) struct PatientAnswer {
     /// The probability before testing that it starts from.
     pre_test: Estimate<Probability>,
+    /// The results that it follows.
+    findings: Vec<FindingInput>,
     chain: Chain,
     /// What the pre-test probability asks for; `null` without thresholds.
     before: Option<Zone>,
@@ -345,6 +347,7 @@ pub(crate) async fn answer_patient(
             .map(|of| net_benefit_curve(focus_at, of.sensitivity, of.specificity))
             .unwrap_or_default(),
         chain,
+        findings: input.findings,
     }))
 }
 
@@ -394,12 +397,15 @@ pub(crate) async fn explain_patient(
     let shelf = state.shelf().await?;
     let (rows, found) = input.rows(&shelf, &by)?;
     let focus = input.focus.and_then(|id| rows.iter().find(|row| row.id == id).copied());
-    let looked_at: Vec<&TestRow> =
-        if found.is_empty() { focus.into_iter().filter(|row| row.summary.is_some()).collect() } else { found.clone() };
+    let looked_at: Vec<Uuid> = if found.is_empty() {
+        focus.into_iter().filter(|row| row.summary.is_some()).map(|row| row.id).collect()
+    } else {
+        found.iter().map(|row| row.id).collect()
+    };
     let (mut limits, mut members, mut counts) = (Vec::new(), Vec::new(), Vec::new());
     if !looked_at.is_empty() {
         let mut pool = PoolInput {
-            tests: looked_at.iter().map(|row| row.id).collect(),
+            tests: looked_at.clone(),
             condition: Some(input.condition.clone()),
             selection: Default::default(),
             by: None,
@@ -407,19 +413,23 @@ pub(crate) async fn explain_patient(
         };
         let all = gather(&pool, &by, db.0).await?;
         let agreement = pooled_agreements(&store::list_agreements(db.0, &pool.tests).await?);
-        for row in &looked_at {
-            pool.tests = vec![row.id];
-            let gathered = all.of_test(row.id);
-            let chosen = gathered.choose(&pool, &state.pools);
-            if let Ok(pooled) = &chosen.pooled {
-                let own: Vec<PooledAgreement> = agreement.iter().filter(|it| it.test == row.id).cloned().collect();
-                let known = provenance(&gathered, &chosen.out, &own);
-                let limits_of = read(&chosen.counts, pooled, &chosen.ahead, known).limits;
-                limits.push(TestLimits { test: row.id, limits: limits_of });
+        let pools = Arc::clone(&state.pools);
+        let read_each = move || {
+            for test in looked_at {
+                pool.tests = vec![test];
+                let gathered = all.of_test(test);
+                let chosen = gathered.choose(&pool, &pools);
+                if let Ok(pooled) = &chosen.pooled {
+                    let own: Vec<PooledAgreement> = agreement.iter().filter(|it| it.test == test).cloned().collect();
+                    let known = provenance(&gathered, &chosen.out, &own);
+                    limits.push(TestLimits { test, limits: read(&chosen.counts, pooled, &chosen.ahead, known).limits });
+                }
+                members.extend(gathered.kept(&chosen.out).map(|index| gathered.members[index].clone()));
+                counts.extend(chosen.counts);
             }
-            members.extend(gathered.kept(&chosen.out).map(|index| gathered.members[index].clone()));
-            counts.extend(chosen.counts);
-        }
+            (limits, members, counts)
+        };
+        (limits, members, counts) = off(read_each).await?;
     }
     let parts = spectrum(&members, &counts);
     let key = name_key(&input.condition);
@@ -597,6 +607,9 @@ fn widths<T>(asked: f64, others: [f64; 5], size: impl Fn(f64) -> Option<T>) -> V
     all.map(|width| SizeForWidth { width, size: size(width) }).collect()
 }
 
+/// A figure of more tests than this is read by nobody.
+const MOST_PRINTED: usize = 200;
+
 /// How the rows of a ladder stand together.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Grouping {
@@ -646,6 +659,13 @@ pub(crate) async fn print_ladder(
     let ahead = choice("ahead", ahead, &["true", "false"], |text| text.parse().ok())?.unwrap_or(false);
     let shelf = state.shelf().await?;
     let rows = query.rows(&shelf, by.0.role, &db).await?;
+    if rows.len() > MOST_PRINTED {
+        let message = format!("{} tests are more than one figure holds; at most {MOST_PRINTED} do.", rows.len());
+        let given = query.region.unwrap_or_default();
+        let remedy = "Narrow them by region or condition.";
+        let error = FieldError::new("region", FieldErrorCode::TooLong, given, message, remedy);
+        return Err(ApiError::Query(vec![error]));
+    }
     let mut groups: BTreeMap<(Region, String), Vec<LadderTest>> = BTreeMap::new();
     for row in &rows {
         groups.entry(group.of(row)).or_default().push(LadderTest {

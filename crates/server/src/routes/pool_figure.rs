@@ -6,13 +6,13 @@ use std::sync::Arc;
 use pruvex_core::evidence::{Facet, WhyOut};
 use pruvex_core::pooling::roc_space;
 use pruvex_core::{FieldError, FieldErrorCode};
-use pruvex_formats::{FigureFormat, FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
+use pruvex_formats::{FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
 use rocket::http::ContentType;
 use rocket::{State, get};
 use uuid::Uuid;
 
 use super::pools::{Chosen, Gathered, PoolInput, PoolLevel, compared, gather, reports};
-use crate::download::Download;
+use crate::download::{Download, figure_format};
 use crate::off::off;
 use crate::people::Reader;
 use crate::problem::{ApiError, Problem};
@@ -33,8 +33,10 @@ pub(crate) async fn print_pool(
     state: &State<AppState>,
     db: Db<'_>,
 ) -> Result<Download, ApiError> {
-    let table = format == "csv";
-    let (figure_kind, content) = if table { (FigureFormat::Pdf, ContentType::CSV) } else { figure_format(format)? };
+    let (picture, content) = match format {
+        "csv" => (None, ContentType::CSV),
+        _ => figure_format(format).map(|(picture, content)| (Some(picture), content))?,
+    };
     let input: PoolInput = serde_json::from_str(pool).map_err(|error| {
         let (message, remedy) = (format!("It cannot be read: {error}."), "Take the address from the pooling page.");
         ApiError::Query(vec![FieldError::new("pool", FieldErrorCode::Invalid, pool, message, remedy)])
@@ -45,24 +47,13 @@ pub(crate) async fn print_pool(
     let bytes = off(move || {
         let figure = figure(&input, &gathered, &reports, &pools);
         let failed = |error: &dyn std::fmt::Display| tracing::error!(%error, "typesetting");
-        if table {
-            pool_csv(&figure).map(String::into_bytes).map_err(|error| failed(&error))
-        } else {
-            pool_figure(&figure, figure_kind).map_err(|error| failed(&error))
+        match picture {
+            None => pool_csv(&figure).map(String::into_bytes).map_err(|error| failed(&error)),
+            Some(picture) => pool_figure(&figure, picture).map_err(|error| failed(&error)),
         }
     });
     let bytes = bytes.await?.map_err(|()| ApiError::Internal)?;
     Ok(Download::new(bytes, content, &format!("pool.{format}")))
-}
-
-/// What a printed figure is written as, by the end of its address.
-pub(super) fn figure_format(format: &str) -> Result<(FigureFormat, ContentType), ApiError> {
-    match format {
-        "pdf" => Ok((FigureFormat::Pdf, ContentType::PDF)),
-        "svg" => Ok((FigureFormat::Svg, ContentType::SVG)),
-        "png" => Ok((FigureFormat::Png, ContentType::PNG)),
-        _ => Err(ApiError::NoRoute),
-    }
 }
 
 fn figure(input: &PoolInput, gathered: &Gathered, reports: &HashMap<Uuid, String>, pools: &Pools) -> PoolFigure {
