@@ -116,6 +116,9 @@ async fn several_results_of_one_study_count_its_people_once() {
         (Status::Ok, json!(0.36), json!(0.4)),
         "{would}"
     );
+    let shifts = |worth: &Value| (worth["before"]["shift"].clone(), worth["after"]["shift"].clone());
+    assert_eq!(shifts(&would["positive"]), (json!("large"), json!("large")), "LR+ 18 and 10");
+    assert_eq!(shifts(&would["negative"]), (json!("slight"), json!("slight")));
     assert_eq!(faults(&server.post(&correcting, &json!({ "result": { "tp": 1.5, "fn": 2 } })).await.1), ["result.tp"]);
     let other = json!({ "study": { "reference": "Another" }, "result": cells });
     let (_, would) = server.post(&effect, &other).await;

@@ -1,12 +1,14 @@
 //! Frozen pools: a pool as it was at a day, for guidelines and sheets to cite, and how it differs from today's.
 
+use std::collections::HashMap;
 use std::sync::Arc;
 
 use chrono::{DateTime, SecondsFormat, Utc};
 use pruvex_core::accuracy::RawCounts;
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::{
-    Difference, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult, differences, side,
+    Difference, Selection, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult, differences,
+    side,
 };
 use pruvex_core::pooling::{ModelChoice, Pooled};
 use pruvex_core::{Estimate, FieldError, FieldErrorCode, Ratio};
@@ -21,7 +23,7 @@ use rocket::{State, get, post};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::pools::{Chosen, NoPool, PoolInput, gather, pool_with, reports};
+use super::pools::{Chosen, Gathered, NoPool, PoolInput, gather, pool_with, reports};
 use crate::body::JsonBody;
 use crate::download::Download;
 use crate::off::off;
@@ -164,34 +166,60 @@ pub(crate) async fn freeze_pool(
     Ok(Custom(Status::Created, Json(record.into())))
 }
 
-/// The same selection as it is now; not found when its tests may not be seen.
-async fn standing(
-    snapshot: &Snapshot,
-    by: &Reader,
-    db: &impl ConnectionTrait,
-) -> Result<Vec<StandingResult>, ApiError> {
-    let input = PoolInput {
-        tests: snapshot.tests.iter().map(|test| test.id).collect(),
-        condition: Some(snapshot.condition.clone()),
-        selection: snapshot.selection.clone(),
-        by: None,
-        model: ModelChoice::default(),
-    };
-    let gathered = gather(&input, by, db).await?;
-    let reports = reports(&gathered, db).await?;
-    let out = snapshot.selection.why_out(&gathered.members, None);
-    let now = gathered.members.iter().zip(out).zip(&gathered.counts).map(|((member, out), counts)| StandingResult {
-        id: member.id,
-        report: reports.get(&member.study).cloned().unwrap_or_default(),
-        out,
-        counts: *counts,
-    });
-    Ok(now.collect())
+/// Tests and the condition that they are asked about.
+type Asked = (Vec<Uuid>, String);
+
+/// Their results, with the names of the reports.
+type Read = (Gathered, HashMap<Uuid, String>);
+
+/// What frozen pools are compared with. Pools of the same tests are many, and the results of these are read once for all of them.
+struct Today<'a, C> {
+    by: &'a Reader,
+    db: &'a C,
+    /// Nothing of tests that may not be seen.
+    known: HashMap<Asked, Option<Read>>,
 }
 
-/// Whether the same selection holds something else by now; not found when its tests may not be seen.
-async fn is_stale(snapshot: &Snapshot, by: &Reader, db: &impl ConnectionTrait) -> Result<bool, ApiError> {
-    Ok(!differences(snapshot, &standing(snapshot, by, db).await?).is_empty())
+impl<'a, C: ConnectionTrait> Today<'a, C> {
+    fn of(by: &'a Reader, db: &'a C) -> Self {
+        Self { by, db, known: HashMap::new() }
+    }
+
+    async fn read(&self, (tests, condition): Asked) -> Result<Read, ApiError> {
+        let (condition, selection) = (Some(condition), Selection::default());
+        let input = PoolInput { tests, condition, selection, by: None, model: ModelChoice::default() };
+        let gathered = gather(&input, self.by, self.db).await?;
+        let reports = reports(&gathered, self.db).await?;
+        Ok((gathered, reports))
+    }
+
+    /// The same selection as it is now; `None` when its tests may not be seen.
+    async fn standing(&mut self, snapshot: &Snapshot) -> Result<Option<Vec<StandingResult>>, ApiError> {
+        let asked = (snapshot.tests.iter().map(|test| test.id).collect(), snapshot.condition.clone());
+        if !self.known.contains_key(&asked) {
+            let read = match self.read(asked.clone()).await {
+                Ok(read) => Some(read),
+                Err(ApiError::NotFound { .. }) => None,
+                Err(error) => return Err(error),
+            };
+            self.known.insert(asked.clone(), read);
+        }
+        let Some((gathered, reports)) = self.known.get(&asked).and_then(Option::as_ref) else { return Ok(None) };
+        let out = snapshot.selection.why_out(&gathered.members, None);
+        let now =
+            gathered.members.iter().zip(out).zip(&gathered.counts).map(|((member, out), counts)| StandingResult {
+                id: member.id,
+                report: reports.get(&member.study).cloned().unwrap_or_default(),
+                out,
+                counts: *counts,
+            });
+        Ok(Some(now.collect()))
+    }
+
+    /// Whether the same selection holds something else by now; `None` when its tests may not be seen.
+    async fn differs(&mut self, snapshot: &Snapshot) -> Result<Option<bool>, ApiError> {
+        Ok(self.standing(snapshot).await?.map(|now| !differences(snapshot, &now).is_empty()))
+    }
 }
 
 /// A frozen pool by its name.
@@ -208,13 +236,10 @@ pub(crate) async fn current_snapshots(
     by: &Reader,
     db: &impl ConnectionTrait,
 ) -> Result<Vec<NamedSnapshot>, ApiError> {
-    let mut current = Vec::new();
+    let (mut current, mut today) = (Vec::new(), Today::of(by, db));
     for SnapshotRecord { id, snapshot, .. } in store::list_snapshots_of(db, test).await? {
-        match is_stale(&snapshot, by, db).await {
-            Ok(false) => current.push(NamedSnapshot { id, title: snapshot.title }),
-            // Of another test, too, that this account may not see.
-            Ok(true) | Err(ApiError::NotFound { .. }) => {}
-            Err(error) => return Err(error),
+        if today.differs(&snapshot).await? == Some(false) {
+            current.push(NamedSnapshot { id, title: snapshot.title });
         }
     }
     Ok(current)
@@ -236,14 +261,9 @@ pub(crate) async fn list_snapshots(
         Some(RecordId(test)) => store::list_snapshots_of(db.0, test).await?,
         None => store::list_snapshots(db.0, region).await?,
     };
-    let mut rows = Vec::new();
+    let (mut rows, mut today) = (Vec::new(), Today::of(&by, db.0));
     for SnapshotRecord { id, snapshot, by: name, at, .. } in records {
-        let stale = match is_stale(&snapshot, &by, db.0).await {
-            Ok(stale) => stale,
-            // Of a test that this account may not see.
-            Err(ApiError::NotFound { .. }) => continue,
-            Err(error) => return Err(error),
-        };
+        let Some(stale) = today.differs(&snapshot).await? else { continue };
         let Snapshot { title, condition, tests, sample, .. } = snapshot;
         rows.push(SnapshotRow { id, title, condition, tests, sample, by: name, at, stale });
     }
@@ -305,7 +325,8 @@ pub(crate) async fn compare_snapshot(
     };
     let thresholds = [threshold("lr_positive", lr_positive, 5.0)?, threshold("lr_negative", lr_negative, 0.2)?];
     let record = store::get_snapshot(db.0, id?.0).await?;
-    let now = standing(&record.snapshot, &by, db.0).await?;
+    let unseen = || ApiError::not_found("frozen pool", record.id);
+    let now = Today::of(&by, db.0).standing(&record.snapshot).await?.ok_or_else(unseen)?;
     let pools = Arc::clone(&state.pools);
     let compared = off(move || {
         let differences = differences(&record.snapshot, &now);

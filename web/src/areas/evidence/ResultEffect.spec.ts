@@ -9,6 +9,7 @@ import ResultTrace from './ResultTrace.vue'
 import { result } from './results.setup'
 
 const share = (estimate: number) => ({ estimate, lower: 0.5, upper: 0.95 })
+const worth = (shift: string, at_least = shift) => ({ shift, at_least, at_most: 'large' })
 const pooled = (sensitivity: number, lr: number | null, k: number) => ({
   pooled: {
     k,
@@ -30,10 +31,22 @@ describe('what a correction changes', () => {
       {
         before: pooled(0.8, 4.1, 3),
         after: pooled(0.7, 3.2, 3),
+        positive: { before: worth('small'), after: worth('small') },
+        negative: { before: worth('moderate', 'small'), after: worth('small', 'reversed') },
         stale: [{ id: 's', title: 'Wrist module' }],
       },
-      { before: pooled(0.8, 4.1, 3), after: pooled(0.8001, 4.1, 3) },
-      { before: { pooled: null }, after: pooled(0.8, null, 1) },
+      {
+        before: pooled(0.8, 4.1, 3),
+        after: pooled(0.8001, 4.1, 3),
+        positive: { before: worth('small'), after: worth('small') },
+        negative: { before: null, after: null },
+      },
+      {
+        before: { pooled: null },
+        after: pooled(0.8, null, 1),
+        positive: { before: null, after: null },
+        negative: { before: null, after: worth('small') },
+      },
       problem(422, 'fields_invalid'),
     ]
     const asked = serve({ 'POST /tests/a/results/effect': () => answers.shift() })
@@ -52,10 +65,16 @@ describe('what a correction changes', () => {
     expect(changed).toContain('Sensitivity 80')
     expect(changed).not.toContain('Specificity')
     expect(changed).toContain('the frozen pool “Wrist module” becomes stale')
-    expect(await type(19)).toContain('nothing changes')
+    expect(changed).toContain('Shift by a positive result: small, as before')
+    expect(changed).toContain(
+      'Shift by a negative result: moderate (at worst small) → small (at worst the other way)',
+    )
+    expect(await type(19)).toBe('On the sheetnothing changes')
     const first = await type(21)
     expect(first).toContain('Studies pooled 0 → 1')
     expect(first).toContain('LR+ – → not estimable')
+    expect(first).toContain('Shift by a negative result: not estimable → small')
+    expect(first).not.toContain('a positive result')
     expect(await type(-1)).toBe('')
     expect(await type(null), 'nothing to ask').toBe('')
   })

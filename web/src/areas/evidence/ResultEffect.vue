@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import { askEffect } from '@/shared/api/queries'
-import type { Pooled, ResultBody } from '@/shared/api/types'
+import type { Pooled, ResultBody, Worth } from '@/shared/api/types'
 import { percentPoint, ratioPoint } from '@/shared/format'
 import { text } from '@/shared/text'
 import { useLiveAnswer } from '@/shared/useLiveAnswer'
@@ -32,6 +32,21 @@ function figures(pooled?: Pooled | null): string[] {
     String(pooled.k),
   ]
 }
+function grade(worth?: Worth | null): string {
+  if (!worth) return text.unknown
+  const said = words.grade[worth.shift]
+  return worth.at_least === worth.shift ? said : words.atLeast(said, words.grade[worth.at_least])
+}
+/** What a result is worth by the bands of its ratio: numbers may change and this may not. */
+const grades = computed(() =>
+  (['positive', 'negative'] as const).flatMap((result) => {
+    const worth = answer.value?.[result]
+    if (!worth?.before && !worth?.after) return []
+    const [from, to] = [grade(worth.before), grade(worth.after)]
+    const name = words.grades[result]
+    return [{ result, said: from === to ? words.sameGrade(name, to) : words.otherGrade(name, from, to) }]
+  }),
+)
 const changes = computed(() => {
   if (!answer.value) return null
   const [before, after] = [figures(answer.value.before.pooled), figures(answer.value.after.pooled)]
@@ -47,6 +62,9 @@ const changes = computed(() => {
     <b>{{ words.title }}</b>
     <span v-if="!changes.length">{{ words.nothing }}</span>
     <span v-for="{ name, from, to } in changes" :key="name">{{ words.change(name, from, to) }}</span>
+    <template v-if="changes.length">
+      <span v-for="{ result, said } in grades" :key="result">{{ said }}</span>
+    </template>
     <span v-for="frozen in answer?.stale" :key="frozen.id">{{ words.stale(frozen.title) }}</span>
   </p>
 </template>

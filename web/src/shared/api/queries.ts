@@ -1,4 +1,4 @@
-import { QueryClient, keepPreviousData, useQueries, useQuery } from '@tanstack/vue-query'
+import { QueryClient, keepPreviousData, useQueries, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type MaybeRefOrGetter, toValue } from 'vue'
 
 import { outage } from '../outage'
@@ -23,9 +23,9 @@ import type {
   Summary,
 } from './types'
 
-export const queryClient = new QueryClient({
-  defaultOptions: { queries: { retry: false, staleTime: 2000, refetchOnWindowFocus: true } },
-})
+/** Nobody writes into an answer, so that its parts need not be watched: that alone took as long as drawing hundreds of rows. */
+export const asking = { retry: false, staleTime: 2000, refetchOnWindowFocus: true, shallow: true }
+export const queryClient = new QueryClient({ defaultOptions: { queries: asking } })
 outage.recovered = () => void queryClient.invalidateQueries()
 
 /** After any change of a test or study: everything that may rest on it is asked anew. */
@@ -95,18 +95,28 @@ export function useResultsOf(ids: MaybeRefOrGetter<string[]>) {
       results: found.flatMap((one) => one.data ?? []),
       pending: found.some((one) => one.isPending),
     }),
+    shallow: true,
   })
 }
+
+const askPool = async (body: PoolInput, signal: AbortSignal) =>
+  data(await api.POST('/api/v1/pools/answer', { body, signal }))
 
 /** What these results answer together. */
 export function usePool(input: MaybeRefOrGetter<PoolInput>) {
   return useQuery({
     queryKey: ['pool', computed(() => toValue(input))],
-    queryFn: async ({ signal }) =>
-      data(await api.POST('/api/v1/pools/answer', { body: toValue(input), signal })),
+    queryFn: ({ signal }) => askPool(toValue(input), signal),
     enabled: computed(() => toValue(input).tests.length > 0),
     placeholderData: keepPreviousData,
   })
+}
+
+/** Asks what is likely to be asked next, so that it is there by then. */
+export function usePoolAhead() {
+  const client = useQueryClient()
+  return (input: PoolInput) =>
+    client.prefetchQuery({ queryKey: ['pool', input], queryFn: ({ signal }) => askPool(input, signal) })
 }
 
 /** What that answer depends on; takes longer where there are many results. */
@@ -300,6 +310,14 @@ export function useAnswers(preTest: MaybeRefOrGetter<number>, tests: MaybeRefOrG
   })
 }
 
+/** What was answered before stays while the next answer is on its way, unless it is about another condition. */
+const ofSameCondition =
+  (input: MaybeRefOrGetter<PatientInput>) =>
+  <T>(before: T | undefined, query?: { queryKey: readonly unknown[] }): T | undefined => {
+    const [asked, now] = [query?.queryKey[1] as PatientInput | undefined, toValue(input)]
+    return asked?.region === now.region && asked.condition === now.condition ? before : undefined
+  }
+
 /** From the pre-test probability over a patient's results to what is done. */
 export function usePatient(input: MaybeRefOrGetter<PatientInput>) {
   return useQuery({
@@ -307,7 +325,7 @@ export function usePatient(input: MaybeRefOrGetter<PatientInput>) {
     queryFn: async ({ signal }) =>
       data(await api.POST('/api/v1/likelihood/patient', { body: toValue(input), signal })),
     enabled: computed(() => toValue(input).condition !== ''),
-    placeholderData: keepPreviousData,
+    placeholderData: ofSameCondition(input),
   })
 }
 
@@ -321,7 +339,7 @@ export function usePatientBackground(
     queryFn: async ({ signal }) =>
       data(await api.POST('/api/v1/likelihood/background', { body: toValue(input), signal })),
     enabled,
-    placeholderData: keepPreviousData,
+    placeholderData: ofSameCondition(input),
   })
 }
 

@@ -3396,6 +3396,8 @@ export interface components {
     PatientAnswer: {
       /** @description The probability before testing that it starts from. */
       pre_test: components['schemas']['Estimate_Probability']
+      /** @description The results that it follows. */
+      findings: components['schemas']['FindingInput'][]
       chain: components['schemas']['Chain']
       before?: components['schemas']['Zone'] | null
       /** @description For each result, whether it and those before it lead across a threshold. */
@@ -4216,6 +4218,9 @@ export interface components {
     ResultEffect: {
       before: components['schemas']['PooledAnswer']
       after: components['schemas']['PooledAnswer']
+      /** @description What a positive result is worth by the bands of its ratio, and what a negative one is. */
+      positive: components['schemas']['WorthChange']
+      negative: components['schemas']['WorthChange']
       /** @description Frozen pools that are as the evidence stands, and would not be any more. */
       stale: components['schemas']['NamedSnapshot'][]
     }
@@ -5640,6 +5645,11 @@ export interface components {
       at_least: components['schemas']['Shift']
       /** @description By the bound that is most favourable. */
       at_most: components['schemas']['Shift']
+    }
+    /** @description `null` where the ratio cannot be estimated. */
+    WorthChange: {
+      before?: components['schemas']['Worth'] | null
+      after?: components['schemas']['Worth'] | null
     }
     /**
      * @description What a probability asks for.

@@ -4,6 +4,7 @@ use chrono::{DateTime, Utc};
 use pruvex_core::accuracy::{Methods, StudyAccuracy, study_accuracy};
 use pruvex_core::evidence::{AccuracyInput, AccuracyResult, NotPooled, StudyInput};
 use pruvex_core::people::Right;
+use pruvex_core::pooling::{Pooled, Worth};
 use pruvex_store::evidence::{self as store, DoubleExtraction, ResultRecord};
 use pruvex_store::history::{Act, Kind, entered};
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
@@ -23,7 +24,7 @@ use crate::params::RecordId;
 use crate::people::{Reader, StudyWriter};
 use crate::problem::{ApiError, Problem};
 use crate::routes::catalogue::visible_test;
-use crate::routes::pooling::{PooledAnswer, back_with};
+use crate::routes::pooling::{Backed, PooledAnswer, back_with};
 use crate::routes::snapshots::{NamedSnapshot, current_snapshots};
 use crate::state::{AppState, Db};
 
@@ -189,8 +190,19 @@ pub(crate) async fn create_result(
 pub(crate) struct ResultEffect {
     before: PooledAnswer,
     after: PooledAnswer,
+    /// What a positive result is worth by the bands of its ratio, and what a negative one is.
+    positive: WorthChange,
+    negative: WorthChange,
     /// Frozen pools that are as the evidence stands, and would not be any more.
     stale: Vec<NamedSnapshot>,
+}
+
+/// `null` where the ratio cannot be estimated.
+#[derive(Debug, Serialize, ToSchema)]
+#[serde(crate = "rocket::serde")]
+struct WorthChange {
+    before: Option<Worth>,
+    after: Option<Worth>,
 }
 
 /// What adding a result, or correcting the one named, would change in the test's pooled answer. It is tried and taken back: every rule of
@@ -230,8 +242,17 @@ pub(crate) async fn try_result(
         stale.retain(|it| !left.iter().any(|other| other.id == it.id));
     }
     transaction.rollback().await.map_err(StoreError::from)?;
-    let (before, after) = (back_with(before, state).await?.into(), back_with(after, state).await?.into());
-    Ok(Json(ResultEffect { before, after, stale }))
+    let (before, after) = (back_with(before, state).await?, back_with(after, state).await?);
+    let worth =
+        |of: &Option<Backed>| of.as_ref().and_then(|it| it.pooled.as_deref()).map(Pooled::worth).unwrap_or_default();
+    let ([from_positive, from_negative], [to_positive, to_negative]) = (worth(&before), worth(&after));
+    Ok(Json(ResultEffect {
+        before: before.into(),
+        after: after.into(),
+        positive: WorthChange { before: from_positive, after: to_positive },
+        negative: WorthChange { before: from_negative, after: to_negative },
+        stale,
+    }))
 }
 
 /// Corrects a result that was read at the version in `If-Match`, and its study.
