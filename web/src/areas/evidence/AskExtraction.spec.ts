@@ -8,13 +8,16 @@ import AskExtraction from './AskExtraction.vue'
 import ReferencePicker from './ReferencePicker.vue'
 import { reference } from './references.setup'
 
-async function dialog(answer: (asked: Asked) => unknown) {
+async function dialog(
+  answer: (asked: Asked) => unknown,
+  references: unknown = { total: 1, references: [reference('1')] },
+) {
   enter(['read', 'read_drafts', 'write_studies'])
   const asked = serve({
     'GET /regions': [{ region: 'neck', tests: 1 }],
     'GET /conditions': [],
     'GET /tests': [{ id: 'a', name: 'Thumb lift' }],
-    'GET /references': { total: 1, references: [reference('1')] },
+    'GET /references': () => references,
     'POST /extractions': answer,
     'DELETE /extractions/x': () => new Response(null, { status: 204 }),
   })
@@ -31,6 +34,17 @@ async function dialog(answer: (asked: Asked) => unknown) {
 
 describe('putting a result on the list', () => {
   beforeEach(() => (document.body.innerHTML = ''))
+
+  it('opens no list over its buttons when the references come in late', async () => {
+    let come: ((found: unknown) => void) | undefined
+    const { wrapper } = await dialog(() => ({}), new Promise((resolve) => (come = resolve)))
+    const field = wrapper.findComponent(ReferencePicker).getComponent<typeof VAutocomplete>('.v-autocomplete')
+    await field.get('input').trigger('focus')
+    come?.({ total: 1, references: [reference('1')] })
+    await eventually(() => expect(field.props('items')).toHaveLength(1))
+    await flushPromises()
+    expect(field.props('menu')).toBe(false)
+  })
 
   it('wants a test and a report, and can be undone', async () => {
     const { wrapper, asked, find, submit, sent } = await dialog(() => ({ id: 'x', mine: null }))

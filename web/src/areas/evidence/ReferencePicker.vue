@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 
 import { useReferences } from '@/shared/api/queries'
 import type { ReferenceView } from '@/shared/api/types'
@@ -20,6 +20,11 @@ const found = useReferences(
   computed(() => ({ search: search.value, order: 'added', style: 'ama' as const, offset: 0, limit: 20 })),
 )
 const items = computed(() => found.data.value?.references ?? [])
+/** The first references to come in would open the list by themselves, over what somebody is about to press. */
+const menu = ref(false)
+watch(found.isSuccess, () => {
+  if (!menu.value && !typed.value) void nextTick(() => (menu.value = false))
+})
 function pick(reference: ReferenceView | null) {
   if (reference) emit('picked', reference)
 }
@@ -28,6 +33,7 @@ function pick(reference: ReferenceView | null) {
 <template>
   <v-autocomplete
     v-model:search="typed"
+    v-model:menu="menu"
     :model-value="null"
     :items="items"
     :loading="found.isFetching.value"
