@@ -58,12 +58,12 @@ function outline(level: number | null, r: number): string {
 }
 const id = useId()
 const marks = computed(() =>
-  props.studies.map((study, index) => {
+  props.studies.map((study) => {
     const r = radius(study.people)
     const share = study.people ? study.diseased / study.people : 0
     return {
       ...study,
-      clip: `${id}-${index}`,
+      clip: `${id}-${study.id}`,
       r,
       path: outline(study.level, r),
       fill: { y: r - 2 * r * share, h: 2 * r * share + r },
@@ -97,6 +97,7 @@ const marks = computed(() =>
     <g
       v-for="mark in marks"
       :key="mark.id"
+      v-memo="[mark.r, mark.fill.y, mark.level, mark.point, mark.label, mark.id === marked]"
       class="study"
       :class="[`level-${(mark.level ?? 0) % 6}`, { marked: mark.id === marked }]"
       :transform="`translate(${x(mark.point.specificity)} ${y(mark.point.sensitivity)})`"

@@ -6,6 +6,7 @@ import { vi } from 'vitest'
 
 import { editorContext } from '@/areas/catalogue/editorContext'
 import { blankSheet } from '@/areas/catalogue/sheetDraft'
+import { asking } from '@/shared/api/queries'
 import type { FieldError, Finding, Right, SheetInput } from '@/shared/api/types'
 import { session } from '@/shared/session/session'
 import { vuetify } from '@/shared/theme'
@@ -101,7 +102,7 @@ export async function mounted(
     ],
   })
   await router.push({ name: at, query })
-  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  const client = new QueryClient({ defaultOptions: { queries: asking } })
   const wrapper = mount(component, {
     props,
     attachTo: document.body,

@@ -809,6 +809,17 @@ export const text = {
       nothing: 'nothing changes',
       figures: ['Sensitivity', 'Specificity', 'LR+', 'LR−', 'Studies pooled'],
       change: (name: string, from: string, to: string) => `${name} ${from} → ${to}`,
+      grades: { positive: 'Shift by a positive result', negative: 'Shift by a negative result' },
+      grade: {
+        reversed: 'the other way',
+        slight: 'slight',
+        small: 'small',
+        moderate: 'moderate',
+        large: 'large',
+      } as Record<Shift, string>,
+      atLeast: (grade: string, least: string) => `${grade} (at worst ${least})`,
+      sameGrade: (name: string, grade: string) => `${name}: ${grade}, as before`,
+      otherGrade: (name: string, from: string, to: string) => `${name}: ${from} → ${to}`,
       stale: (title: string) => `the frozen pool “${title}” becomes stale`,
     },
     prefer: 'Pool this one instead',
@@ -1598,6 +1609,8 @@ export const text = {
       print: 'Print',
       figure: 'Ladder in print:',
       failed: 'The ladder could not be loaded',
+      tooMany: (n: number) =>
+        `A printed ladder holds at most ${n} tests: choose a region or a condition. CSV holds all of them.`,
       none: 'No test to show',
       noneDetail:
         'There is no test for this question yet. Choose more regions, or add tests to the catalogue.',
@@ -1640,14 +1653,11 @@ export const text = {
       zones: { reassure: 'reassure', between: 'go on', treat: 'act' },
       uncertain: (zone: string) => `${zone}, not for sure`,
       depends: (degree: string) => `If they depend on each other ${degree}`,
-      step: (name: string, from: string, to: string, interval: string) =>
-        `${name}: from ${from} to ${to} (${interval})`,
       tests: 'Tests for it',
       testsAbout: 'The most informative for this patient first.',
       positive: 'positive',
       negative: 'negative',
       look: (name: string) => `Look at ${name}`,
-      bits: 'Tells',
       bitsHint:
         'Expected information at this probability, in bits: how much uncertainty a result takes away on average (Metz, Goodenough and Rossmann 1973). One bit would settle an even chance.',
       bitsValue: (bits: string) => `${bits} bit`,
@@ -1703,6 +1713,7 @@ export const text = {
         harm: 'Harm to somebody who has not',
         sameUnit:
           'Both in the same unit. Acting pays above 1 / (1 + gain / harm) (Pauker and Kassirer 1975).',
+        noNumber: 'Gain and harm are numbers above 0.',
         stakesAnswer: (p: string) => `Acting pays above ${p}.`,
         use: (which: string) => `Use it: ${which}`,
         stands: {

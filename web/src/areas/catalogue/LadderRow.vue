@@ -7,7 +7,7 @@ import type { LadderScale } from '@/figures/logScale'
 import type { Answer, TestRow } from '@/shared/api/types'
 import { percentInterval, percentPoint } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
-import { useQuestion } from '@/shared/question/useQuestion'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 
@@ -20,7 +20,6 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ pick: [] }>()
 
-const { carried } = useQuestion()
 const weight = computed(() =>
   props.row.studies ? text.catalogue.studies(props.row.studies) : text.evidence.not_studied,
 )
@@ -29,13 +28,9 @@ const weight = computed(() =>
 <template>
   <tr :class="{ picked }" data-test="ladder-row" @mouseenter="emit('pick')" @focusin="emit('pick')">
     <th scope="row">
-      <router-link
-        class="test-link"
-        :to="{ name: 'sheet', params: { id: row.id }, query: carried }"
-        :title="row.name"
-      >
+      <SheetLink class="test-link" :test="row.id" :title="row.name">
         {{ row.name }}
-      </router-link>
+      </SheetLink>
       <p class="about" :title="row.positive_finding">
         <!-- First, so that a narrow page cuts off other words. -->
         <SampleMark v-if="row.sample" />

@@ -1,7 +1,7 @@
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 
 import type { Sort } from '@/shared/api/types'
+import { useAddress } from '@/shared/question/useAddress'
 import { text } from '@/shared/text'
 import { positions } from './sheetWords'
 
@@ -21,26 +21,20 @@ export type FilterName = keyof typeof filters
 
 /** Search, filters and order of the list; they live in the address. */
 export function useListState() {
-  const route = useRoute()
-  const router = useRouter()
-  const change = (changes: Record<string, string | undefined>) =>
-    router.replace({ query: { ...route.query, ...changes } })
+  const { one, change } = useAddress()
 
   return {
-    search: computed(() => String(route.query.search ?? '').trim()),
+    search: computed(() => one('search').trim()),
     sort: computed<Sort>(() => {
-      const given = String(route.query.sort ?? '')
+      const given = one('sort')
       return given in text.sorts ? (given as Sort) : DEFAULT_SORT
     }),
     /** Nobody chose an order: a search then puts the best match first. */
-    unsorted: computed(() => !(String(route.query.sort ?? '') in text.sorts)),
-    reverse: computed(() => route.query.reverse === 'true'),
+    unsorted: computed(() => !(one('sort') in text.sorts)),
+    reverse: computed(() => one('reverse') === 'true'),
     /** Filters that are set to something known. */
     narrowed: computed(() => {
-      const set = (Object.keys(filters) as FilterName[]).map((name) => [
-        name,
-        String(route.query[name] ?? ''),
-      ])
+      const set = (Object.keys(filters) as FilterName[]).map((name) => [name, one(name)])
       return Object.fromEntries(
         set.filter(([name, value]) => value && value in filters[name as FilterName].words),
       ) as Partial<Record<FilterName, string>>
@@ -50,7 +44,7 @@ export function useListState() {
     setSearch: (value: string) => change({ search: value.trim() || undefined }),
     /** While searching, the usual order must be asked for by name: without one the best match comes first. */
     setSort: (value: Sort | 'best') => {
-      const unsaid = value === 'best' || (value === DEFAULT_SORT && !route.query.search)
+      const unsaid = value === 'best' || (value === DEFAULT_SORT && !one('search'))
       return change({ sort: unsaid ? undefined : value })
     },
     setReverse: (value: boolean) => change({ reverse: value ? 'true' : undefined }),

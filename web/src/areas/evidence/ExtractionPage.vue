@@ -14,6 +14,7 @@ import ExtractionSettling from './ExtractionSettling.vue'
 import { giveUp, takeBack, takeOff } from './extractionActions'
 import { undoBar } from '@/shared/undo'
 import { ApiProblem } from '@/shared/api/client'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import ProgressMark from './ProgressMark.vue'
 
 /** One result that two people read: reading it, waiting for the other, comparing and settling, and how it was settled. */
@@ -76,9 +77,7 @@ async function giveItUp(version: number) {
     <template v-else>
       <h1 dir="auto">{{ view.report }} <SampleMark v-if="view.sample" /></h1>
       <p class="about">
-        <router-link :to="{ name: 'sheet', params: { id: view.test.id }, query: carried }">{{
-          view.test.name
-        }}</router-link>
+        <SheetLink :test="view.test.id">{{ view.test.name }}</SheetLink>
         <span v-if="view.asked" dir="auto"> · {{ view.asked }}</span>
       </p>
       <p class="small muted wrap-anywhere" dir="auto">{{ view.reference }}</p>

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { ApiProblem } from '@/shared/api/client'
 import type { BoardRowView } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
@@ -59,9 +60,7 @@ async function act() {
       <p v-if="row.about" class="small muted about" dir="auto">{{ row.about }}</p>
     </th>
     <td>
-      <router-link :to="{ name: 'sheet', params: { id: row.test.id }, query: carried }">{{
-        row.test.name
-      }}</router-link>
+      <SheetLink :test="row.test.id">{{ row.test.name }}</SheetLink>
     </td>
     <td class="small">
       <ProgressMark :progress="row.progress" />

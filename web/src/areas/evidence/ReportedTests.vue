@@ -4,13 +4,12 @@ import { ref } from 'vue'
 import { useReportedTests } from '@/shared/api/queries'
 import type { ReferenceView } from '@/shared/api/types'
 import WaitLine from '@/shared/layout/WaitLine.vue'
-import { useQuestion } from '@/shared/question/useQuestion'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import { text } from '@/shared/text'
 
 /** How many studies a reference reports, and on demand of which tests. */
 const props = defineProps<{ reference: ReferenceView }>()
 const open = ref(false)
-const { carried } = useQuestion()
 const tests = useReportedTests(() => props.reference.id, open)
 </script>
 
@@ -25,9 +24,9 @@ const tests = useReportedTests(() => props.reference.id, open)
     <p v-if="tests.isError.value" role="alert">{{ tests.error.value?.message }}</p>
     <ul>
       <li v-for="test in tests.data.value ?? []" :key="test.id">
-        <router-link :to="{ name: 'sheet', params: { id: test.id }, query: carried }">
+        <SheetLink :test="test.id">
           {{ test.name }}
-        </router-link>
+        </SheetLink>
       </li>
     </ul>
   </details>

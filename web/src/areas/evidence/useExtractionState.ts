@@ -1,7 +1,7 @@
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 
 import type { BoardFilter } from '@/shared/api/queries'
+import { type Query, useAddress } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
@@ -10,13 +10,10 @@ export const PAGE = 50
 
 /** Filters and page of the board; they live in the address, the region with the rest of the question. */
 export function useExtractionState() {
-  const route = useRoute()
-  const router = useRouter()
+  const { one: given, change: changed } = useAddress()
   const { region } = useQuestion()
-  const change = (changes: Record<string, string | undefined>) =>
-    router.replace({ query: { ...route.query, page: undefined, ...changes } })
-  const given = (name: string) => String(route.query[name] ?? '')
-  const page = computed(() => Math.max(0, Math.floor(Number(route.query.page ?? 1)) - 1 || 0))
+  const change = (changes: Query) => changed({ page: undefined, ...changes })
+  const page = computed(() => Math.max(0, Math.floor(Number(given('page') || 1)) - 1 || 0))
 
   return {
     page,

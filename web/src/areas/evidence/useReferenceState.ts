@@ -1,8 +1,8 @@
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 
 import type { ReferenceFilter } from '@/shared/api/queries'
 import type { CitationStyle } from '@/shared/api/types'
+import { type Query, useAddress } from '@/shared/question/useAddress'
 import { text } from '@/shared/text'
 
 /** References on one page. */
@@ -10,21 +10,19 @@ export const PAGE = 50
 
 /** Search, order, style and page of the list; they live in the address. */
 export function useReferenceState() {
-  const route = useRoute()
-  const router = useRouter()
-  const change = (changes: Record<string, string | undefined>) =>
-    router.replace({ query: { ...route.query, page: undefined, ...changes } })
+  const address = useAddress()
+  const change = (changes: Query) => address.change({ page: undefined, ...changes })
   const said = (name: string, known: object, usual: string) => {
-    const given = String(route.query[name] ?? '')
+    const given = address.one(name)
     return given in known ? given : usual
   }
   const unlessUsual = (value: string, usual: string) => (value === usual ? undefined : value)
-  const page = computed(() => Math.max(0, Math.floor(Number(route.query.page ?? 1)) - 1 || 0))
+  const page = computed(() => Math.max(0, Math.floor(Number(address.one('page') || 1)) - 1 || 0))
 
   return {
     page,
     filter: computed<ReferenceFilter>(() => ({
-      search: String(route.query.search ?? ''),
+      search: address.one('search'),
       order: said('order', text.references.orders, 'added'),
       style: said('style', text.references.styles, 'ama') as CitationStyle,
       offset: page.value * PAGE,

@@ -1,16 +1,18 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
 
-import { useLiveAnswer } from '@/shared/useLiveAnswer'
 import { askThreshold } from '@/shared/api/queries'
 import type { Stakes } from '@/shared/api/types'
 import { percent } from '@/shared/format'
+import { useAddress } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
+import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** From which probability on something is done, directly or from gain and harm, and how sure the pre-test probability is. */
 const words = text.likelihood.patient.thresholds
-const { condition, preTest, range, thresholds, setRange, setThresholds } = useQuestion()
+const address = useAddress()
+const { preTest, range, thresholds, setRange, setThresholds } = useQuestion()
 
 const shown = (p: number | undefined) => (p === undefined ? '' : String(Number((100 * p).toFixed(1))))
 const typed = reactive({ reassure: '', act: '', low: '', high: '' })
@@ -28,13 +30,14 @@ watch(
 )
 // They were meant for the condition that was asked about.
 watch(
-  () => condition.value?.name,
-  (_, before) => before && Object.assign(typed, { reassure: '', act: '', low: '', high: '' }),
+  () => [address.one('region'), address.one('condition')].join('/'),
+  () => Object.assign(typed, { reassure: '', act: '', low: '', high: '' }),
 )
+const number = (typed: string) => Number(typed.trim().replace(',', '.'))
 /** Two shares in their order; what is wrong with them in words. */
 function pair(a: string, b: string): { values: [number, number] | null; fault: string } {
   if (!a && !b) return { values: null, fault: '' }
-  const [low, high] = [a, b].map((typed) => Number(typed.replace(',', '.')) / 100) as [number, number]
+  const [low, high] = [number(a) / 100, number(b) / 100]
   const sound = (text: string, p: number) => !text || (p >= 0.001 && p <= 0.999)
   if (!sound(a, low) || !sound(b, high)) return { values: null, fault: words.between }
   if (!a || !b) return { values: null, fault: words.both }
@@ -67,12 +70,13 @@ function clearRange() {
 
 const stakes = ref<{ benefit: string; harm: string }>({ benefit: '', harm: '' })
 const asked = computed<Stakes>(() => ({
-  benefit: Number(stakes.value.benefit),
-  harm: Number(stakes.value.harm),
+  benefit: number(stakes.value.benefit),
+  harm: number(stakes.value.harm),
 }))
+const weighable = computed(() => Number.isFinite(asked.value.benefit) && Number.isFinite(asked.value.harm))
 const { answer, faults } = useLiveAnswer(
   asked,
-  () => stakes.value.benefit !== '' && stakes.value.harm !== '',
+  () => stakes.value.benefit !== '' && stakes.value.harm !== '' && weighable.value,
   askThreshold,
 )
 function use(which: 'reassure' | 'act') {
@@ -149,6 +153,7 @@ const fields = [
               {{ words.use(field.label) }}
             </v-btn>
           </p>
+          <p v-if="!weighable" class="failure">{{ words.noNumber }}</p>
           <p v-for="one in faults" :key="one.field" class="failure">{{ one.message }} {{ one.remedy }}</p>
           <p class="muted">{{ words.sameUnit }}</p>
         </div>

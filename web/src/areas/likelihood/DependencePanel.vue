@@ -5,16 +5,15 @@ import CrowdPicture from '@/figures/CrowdPicture.vue'
 import type { PatientAnswer } from '@/shared/api/types'
 import { percent } from '@/shared/format'
 import { text } from '@/shared/text'
-import type { Found } from './usePatientState'
 
 /** What several results are worth together if the tests know of each other's results, and why they may. */
-const props = defineProps<{ answer: PatientAnswer; findings: Found[]; correlation: number }>()
+const props = defineProps<{ answer: PatientAnswer; correlation: number }>()
 const emit = defineEmits<{ correlation: [to: number] }>()
 
 const words = text.likelihood.patient.dependence
 const of = computed(() => props.answer.chain.dependence ?? null)
 const nameAt = (nth: number) =>
-  props.answer.tests.find((test) => test.test === props.findings[nth]?.test)?.name ?? ''
+  props.answer.tests.find((test) => test.test === props.answer.findings[nth]?.test)?.name ?? ''
 const shared = computed(() =>
   props.answer.shared.map(({ findings, structures }) =>
     words.shared(nameAt(findings[0]!), nameAt(findings[1]!), structures.join(', ')),

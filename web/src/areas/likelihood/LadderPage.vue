@@ -37,11 +37,13 @@ const sample = computed(() => rows.value.some((row) => row.sample))
 const options = <T extends string>(of: Record<T, string>) =>
   Object.entries(of).map(([value, title]) => ({ value: value as T, title: title as string }))
 const FORMATS = ['pdf', 'svg', 'png', 'csv'] as const
+/** As many tests as the server prints on one figure. */
+const MOST_PRINTED = 200
+const formats = computed(() => FORMATS.filter((format) => format === 'csv' || total.value <= MOST_PRINTED))
 function figure(format: (typeof FORMATS)[number]): string {
-  const { region: of, condition: about, sort } = { condition: undefined, region: undefined, ...asking.value }
-  const query = new URLSearchParams({ sort })
-  if (of) query.set('region', of)
-  if (about) query.set('condition', about)
+  const query = new URLSearchParams({ sort: state.sort.value })
+  if (state.scope.value !== 'all') query.set('region', region.value)
+  if (state.scope.value === 'condition' && condition.value) query.set('condition', condition.value.name)
   if (format === 'csv') return `/api/v1/tests.csv?${query}`
   query.set('group', state.group.value)
   query.set('ahead', String(state.ahead.value))
@@ -89,7 +91,7 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
     <p v-if="rows.length" class="small files no-print">
       {{ words.figure }}
       <a
-        v-for="format in FORMATS"
+        v-for="format in formats"
         :key="format"
         :href="figure(format)"
         download
@@ -97,6 +99,7 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
         >{{ format.toUpperCase() }}</a
       >
       <v-btn size="small" :prepend-icon="mdiPrinterOutline" @click="print">{{ words.print }}</v-btn>
+      <span v-if="formats.length < FORMATS.length">{{ words.tooMany(MOST_PRINTED) }}</span>
       <span v-if="!pinned.length" class="muted">{{ words.pinHint }}</span>
     </p>
     <WaitLine :active="tests.isFetching.value" />

@@ -13,8 +13,11 @@ async function page(query: Record<string, string | string[]>, more = {}) {
       { region: 'hand_wrist', name: 'Weakness', tests: 3, pre_test: 0.3, setting: 'clinic' },
       { region: 'hand_wrist', name: 'Numbness', tests: 0, pre_test: 0.1, setting: '' },
     ],
-    'POST /likelihood/patient': (one: Asked) =>
-      (one.body as { findings: unknown[] }).findings.length ? after : before,
+    'POST /likelihood/patient': (one: Asked) => {
+      const { findings, condition } = one.body as { findings: typeof after.findings; condition: string }
+      if (condition === 'Numbness') return { ...before, tests: [{ ...before.tests[1]!, test: 'd' }] }
+      return findings.length ? { ...after, findings } : before
+    },
     'POST /likelihood/background': background,
     ...more,
   })
@@ -164,6 +167,8 @@ describe('one patient', () => {
           ])
     const { wrapper, router } = await page({ look: 'a' }, { 'POST /likelihood/threshold': weigh })
     await eventually(() => expect(wrapper.find('[data-test=stakes-benefit]').exists()).toBe(true))
+    await wrapper.get('[data-test=stakes-benefit]').setValue('much')
+    expect(wrapper.get('[data-test=thresholds]').text()).toContain('Gain and harm are numbers above 0.')
     await wrapper.get('[data-test=stakes-benefit]').setValue('0')
     await wrapper.get('[data-test=stakes-harm]').setValue('1')
     await eventually(() =>
@@ -186,6 +191,14 @@ describe('one patient', () => {
     const bare = await page({}, { 'GET /conditions': [] })
     await eventually(() => expect(bare.wrapper.find('[data-test=patient-none]').exists()).toBe(true))
     expect(bare.asked.some((one) => one.path.startsWith('/likelihood'))).toBe(false)
+    // Of another condition neither the results nor the test that was looked at are asked about.
+    const other = await page({ found: ['a.positive'], look: 'a' })
+    await eventually(() => expect(other.wrapper.findAll('[data-test=walk-found]')).toHaveLength(1))
+    await other.router.replace({ query: { ...other.router.currentRoute.value.query, condition: 'Numbness' } })
+    await eventually(() =>
+      expect(other.sent()).toMatchObject({ condition: 'Numbness', findings: [], focus: 'd' }),
+    )
+    expect(other.router.currentRoute.value.query).not.toHaveProperty('found')
     const refused = await page(
       { found: 'gone.positive' },
       { 'POST /likelihood/patient': () => problem(422, 'x') },

@@ -8,6 +8,7 @@ import PartNav from '@/shared/layout/PartNav.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
+import { useAddress } from '@/shared/question/useAddress'
 import { text } from '@/shared/text'
 import ActionThresholds from './ActionThresholds.vue'
 import DependencePanel from './DependencePanel.vue'
@@ -21,9 +22,10 @@ import { usePatientState } from './usePatientState'
 /** From before testing over what was found to what is done, for one patient. */
 const words = text.likelihood.patient
 const route = useRoute()
+const address = useAddress()
 const state = usePatientState()
 const patient = usePatient(state.input)
-// Where no condition is asked about, nothing is answered: neither what was asked before.
+// Where no condition is asked about nothing is answered, nor does the answer of before stay.
 const answer = computed(() => (state.input.value.condition ? (patient.data.value ?? null) : null))
 const conditions = useConditions()
 const none = computed(() =>
@@ -41,7 +43,7 @@ const looked = computed(() => {
 })
 // Whoever opens the page looks at some test already; its figures are asked for with it.
 watch(
-  () => (state.look.value ? null : looked.value?.test),
+  () => (looked.value?.test === state.look.value ? null : looked.value?.test),
   (test) => test && route.name === 'patient' && void state.setLook(test),
   { immediate: true },
 )
@@ -71,12 +73,10 @@ const lead = computed(() => {
     : said
 })
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
-// Results of tests for another condition answer another question.
+// Results of tests for another condition answer another question. By the address: what it stands for is known only by and by.
 watch(
-  () => [state.input.value.region, state.input.value.condition].join('/'),
-  (_, before) => {
-    if (!before.endsWith('/') && route.name === 'patient') void state.clear()
-  },
+  () => [address.one('region'), address.one('condition')].join('/'),
+  () => route.name === 'patient' && void state.leave(),
 )
 </script>
 
@@ -97,12 +97,7 @@ watch(
     </StateNotice>
     <StateNotice v-else-if="none" :title="words.none" :detail="words.noneDetail" data-test="patient-none" />
     <template v-else-if="answer">
-      <PatientWalk
-        :answer="answer"
-        :findings="state.findings.value"
-        :thought="thought"
-        @remove="state.remove"
-      />
+      <PatientWalk :answer="answer" :thought="thought" @remove="state.remove" />
       <p v-if="lead" class="lead" aria-live="polite" data-test="lead">{{ lead }}</p>
       <ActionThresholds />
       <v-btn v-if="found" class="no-print clear" size="small" data-test="clear-found" @click="state.clear">
@@ -120,7 +115,6 @@ watch(
           <p v-if="!studied.length" class="small">{{ words.noneStudied }}</p>
           <DependencePanel
             :answer="answer"
-            :findings="state.findings.value"
             :correlation="state.correlation.value"
             @correlation="state.setCorrelation"
           />

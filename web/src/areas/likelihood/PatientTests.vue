@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Crossing, PatientTest, ShareEstimate } from '@/shared/api/types'
 import { percentPoint } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
-import { useQuestion } from '@/shared/question/useQuestion'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import { text } from '@/shared/text'
 import type { Found } from './usePatientState'
 
@@ -13,7 +13,6 @@ const props = defineProps<{ tests: PatientTest[]; findings: Found[]; looked: str
 const emit = defineEmits<{ found: [test: string, positive: boolean]; look: [test: string] }>()
 
 const words = text.likelihood.patient
-const { carried } = useQuestion()
 const told = (test: PatientTest) => test.information ?? -1
 /** What was found stands first, in its order; then what would tell most. */
 const place = (test: PatientTest) => {
@@ -60,9 +59,7 @@ const said = (after: ShareEstimate, crossing?: Crossing | null) =>
                 · {{ words.bitsValue(test.information.toFixed(2)) }}
               </span>
               ·
-              <router-link :to="{ name: 'sheet', params: { id: test.test }, query: carried }">{{
-                text.review.sheet
-              }}</router-link>
+              <SheetLink :test="test.test">{{ text.review.sheet }}</SheetLink>
             </small>
           </th>
           <td v-for="end in ends(test)" :key="String(end.positive)">

@@ -13,12 +13,10 @@ import IconButton from '@/shared/layout/IconButton.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
-import type { Found } from './usePatientState'
 
 /** From before testing over each result to where they end, on one axis of probabilities in the scale of odds. */
 const props = defineProps<{
   answer: PatientAnswer
-  findings: Found[]
   /** A test whose results are only thought of. */
   thought: PatientTest | null
 }>()
@@ -50,8 +48,8 @@ const nameOf = (id: string) => props.answer.tests.find((test) => test.test === i
 const kind = (positive: boolean) => (positive ? 'positive' : 'negative')
 const found = computed<Line[]>(() => {
   let from = props.answer.pre_test.estimate
-  // A result that was just given is drawn when its answer is there.
-  return props.findings.slice(0, props.answer.chain.steps.length).map(({ test, positive }, nth) => {
+  // By the answer: a result that was just given or taken back is drawn when its answer is there.
+  return props.answer.findings.map(({ test, positive }, nth) => {
     const step = props.answer.chain.steps[nth]!
     const line = {
       key: test,
@@ -103,7 +101,7 @@ const dependent = computed<ShareEstimate | null>(() => {
           <span class="visually-hidden">{{ words.axis }}</span>
           <div ref="cell"><ProbabilityAxis :scale="scale" :thresholds="thresholds" /></div>
         </th>
-        <th scope="col" class="after small">{{ text.likelihood.patient.after }}</th>
+        <th scope="col" class="after small">{{ words.after }}</th>
       </tr>
     </thead>
     <tbody>

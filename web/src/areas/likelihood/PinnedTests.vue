@@ -8,6 +8,7 @@ import type { TestRow } from '@/shared/api/types'
 import { percent, percentInterval, percentPoint, ratioInterval, whole } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
@@ -16,7 +17,7 @@ const props = defineProps<{ rows: TestRow[] }>()
 const emit = defineEmits<{ remove: [test: string] }>()
 
 const words = text.likelihood.ladder
-const { condition, preTest, carried } = useQuestion()
+const { condition, preTest } = useQuestion()
 const asked = (row: TestRow) => row.condition === condition.value?.name
 const answers = useAnswers(preTest, () =>
   props.rows.flatMap((row) => (row.summary && asked(row) ? [{ key: row.id, summary: row.summary }] : [])),
@@ -64,9 +65,7 @@ const lines = computed(() => {
           <tr>
             <td></td>
             <th v-for="row in rows" :key="row.id" scope="col">
-              <router-link dir="auto" :to="{ name: 'sheet', params: { id: row.id }, query: carried }">{{
-                row.name
-              }}</router-link>
+              <SheetLink dir="auto" :test="row.id">{{ row.name }}</SheetLink>
               <IconButton
                 class="no-print"
                 :icon="mdiClose"

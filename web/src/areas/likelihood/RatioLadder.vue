@@ -5,12 +5,12 @@ import { computed, ref } from 'vue'
 import LadderAxis from '@/figures/LadderAxis.vue'
 import LadderRung from '@/figures/LadderRung.vue'
 import { ladderScale } from '@/figures/logScale'
+import { useConditions } from '@/shared/api/queries'
 import type { RatioEstimate, TestRow } from '@/shared/api/types'
 import { percent, ratioInterval, ratioPoint } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
-import { useQuestion } from '@/shared/question/useQuestion'
-import { useConditions } from '@/shared/api/queries'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 import type { LadderGroup } from './ladderGroups'
@@ -20,7 +20,6 @@ const props = defineProps<{ groups: LadderGroup[]; ahead: boolean; pins: string[
 const emit = defineEmits<{ pin: [test: string] }>()
 
 const words = text.likelihood.ladder
-const { carried } = useQuestion()
 const conditions = useConditions()
 const cell = ref<HTMLElement | null>(null)
 const width = useWidth(cell, 460)
@@ -82,12 +81,7 @@ const next = (row: TestRow) => [row.ahead_negative, row.ahead_positive]
               data-test="pin"
               @click="emit('pin', row.id)"
             />
-            <router-link
-              dir="auto"
-              :to="{ name: 'sheet', params: { id: row.id }, query: carried }"
-              :title="row.name"
-              >{{ row.name }}</router-link
-            >
+            <SheetLink dir="auto" :test="row.id" :title="row.name">{{ row.name }}</SheetLink>
           </div>
           <small class="muted">
             <SampleMark v-if="row.sample" />

@@ -64,6 +64,7 @@ const frequencies = {
   true_negative: 560,
 }
 export const before: PatientAnswer = {
+  findings: [],
   pre_test: share(0.3, 0.3, 0.3),
   chain: { steps: [], end: share(0.3, 0.3, 0.3), dependence: null },
   before: 'between',
@@ -81,6 +82,10 @@ export const before: PatientAnswer = {
 }
 export const after: PatientAnswer = {
   ...before,
+  findings: [
+    { test: 'a', positive: true },
+    { test: 'c', positive: false },
+  ],
   chain: {
     steps: [
       { lr: lift.lr_positive, after: share(0.63, 0.46, 0.77) },

@@ -1,7 +1,7 @@
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 
 import type { Sort } from '@/shared/api/types'
+import { useAddress } from '@/shared/question/useAddress'
 import { text } from '@/shared/text'
 
 const words = text.likelihood.ladder
@@ -13,25 +13,20 @@ export const MOST_PINS = 5
 
 /** What the ladder shows and how; it lives in the address. */
 export function useLadderState() {
-  const route = useRoute()
-  const router = useRouter()
-  const change = (changes: Record<string, string | string[] | undefined>) =>
-    router.replace({ query: { ...route.query, ...changes } })
+  const { one, many, change } = useAddress()
   function chosen<T extends string>(name: string, known: Record<T, string>, usual: T) {
     return computed<T>(() => {
-      const given = String(route.query[name] ?? '')
+      const given = one(name)
       return given in known ? (given as T) : usual
     })
   }
   const scope = chosen<Scope>('scope', words.scopes, 'region')
-  const pins = computed(() =>
-    [route.query.pin].flat().flatMap((value) => (typeof value === 'string' && value ? [value] : [])),
-  )
+  const pins = computed(() => many('pin'))
   return {
     scope,
     group: chosen<Grouping>('group', words.groups, 'condition'),
     sort: chosen<Sort>('sort', text.sorts, 'lr_positive'),
-    ahead: computed(() => route.query.ahead === 'true'),
+    ahead: computed(() => one('ahead') === 'true'),
     pins,
     setScope: (to: Scope) => change({ scope: to === 'region' ? undefined : to }),
     setGroup: (to: Grouping) => change({ group: to === 'condition' ? undefined : to }),

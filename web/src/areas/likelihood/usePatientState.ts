@@ -1,7 +1,7 @@
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 
 import type { PatientInput } from '@/shared/api/types'
+import { useAddress } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 
 /** How far tests are taken to depend on each other until somebody says otherwise. */
@@ -14,13 +14,8 @@ export interface Found {
 
 /** A patient's results, and which test is looked at; all of it lives in the address. */
 export function usePatientState() {
-  const route = useRoute()
-  const router = useRouter()
+  const { one, many, change } = useAddress()
   const { region, condition, preTest, range, thresholds } = useQuestion()
-  const many = (name: string) =>
-    [route.query[name]].flat().flatMap((value) => (typeof value === 'string' ? [value] : []))
-  const change = (changes: Record<string, string | string[] | undefined>) =>
-    router.replace({ query: { ...route.query, ...changes } })
 
   const findings = computed<Found[]>(() =>
     many('found').flatMap((said) => {
@@ -31,12 +26,14 @@ export function usePatientState() {
     }),
   )
   const correlation = computed(() => {
-    const given = Number(many('depend')[0] ?? NaN)
+    const given = Number(one('depend') || NaN)
     return given >= 0 && given <= 0.9 ? given : USUAL_CORRELATION
   })
-  const look = computed(() => many('look')[0] ?? null)
-  const write = (all: Found[], more = {}) =>
-    change({ found: all.map((it) => `${it.test}.${it.positive ? 'positive' : 'negative'}`), ...more })
+  const look = computed(() => one('look') || null)
+  const written = (all: Found[]) => ({
+    found: all.map((it) => `${it.test}.${it.positive ? 'positive' : 'negative'}`),
+  })
+  const without = (test: string) => findings.value.filter((it) => it.test !== test)
 
   return {
     findings,
@@ -58,16 +55,16 @@ export function usePatientState() {
     /** What was found with a test; the same said again takes it back. */
     setFound: (test: string, positive: boolean) => {
       const known = findings.value.find((it) => it.test === test)
-      if (known?.positive === positive) return write(findings.value.filter((it) => it.test !== test))
-      return write(
-        known
-          ? findings.value.map((it) => (it.test === test ? { test, positive } : it))
-          : [...findings.value, { test, positive }],
-        { look: test },
-      )
+      if (known?.positive === positive) return change(written(without(test)))
+      const all = known
+        ? findings.value.map((it) => (it.test === test ? { test, positive } : it))
+        : [...findings.value, { test, positive }]
+      return change({ ...written(all), look: test })
     },
-    remove: (test: string) => write(findings.value.filter((it) => it.test !== test)),
-    clear: () => write([]),
+    remove: (test: string) => change(written(without(test))),
+    clear: () => change(written([])),
+    /** Another question: neither results nor the test that was looked at belong to it. */
+    leave: () => change({ found: undefined, look: undefined }),
     setCorrelation: (to: number) =>
       change({ depend: to === USUAL_CORRELATION ? undefined : String(Number(to.toFixed(1))) }),
     setLook: (test: string) => change({ look: test }),

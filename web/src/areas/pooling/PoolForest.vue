@@ -22,7 +22,7 @@ const props = defineProps<{
   marked: string
   tests: TestRow[]
 }>()
-const emit = defineEmits<{ toggle: [id: string]; mark: [id: string] }>()
+const emit = defineEmits<{ toggle: [id: string]; mark: [id: string]; near: [id: string] }>()
 
 const column = ref<HTMLElement | null>(null)
 const width = useWidth(column, 150)
@@ -137,6 +137,7 @@ const measures = ['sensitivity', 'specificity'] as const
           :test="answer.compared?.facet === 'test' ? '' : nameOf(row.result.test_id)"
           @toggle="emit('toggle', $event)"
           @mark="emit('mark', $event)"
+          @near="emit('near', $event)"
         />
         <tr v-if="group.pooled && group.pooled.k > 1" class="summary">
           <td class="no-print"></td>

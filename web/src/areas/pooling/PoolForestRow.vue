@@ -7,7 +7,7 @@ import ForestRow from '@/figures/ForestRow.vue'
 import type { AskedAspect } from '@/shared/api/types'
 import { percent } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
-import { useQuestion } from '@/shared/question/useQuestion'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import { text } from '@/shared/text'
 import type { Row } from './poolRows'
 
@@ -20,12 +20,16 @@ const props = defineProps<{
   compared: boolean
   test: string
 }>()
-const emit = defineEmits<{ toggle: [id: string]; mark: [id: string] }>()
+const emit = defineEmits<{ toggle: [id: string]; mark: [id: string]; near: [id: string] }>()
 
-const { carried } = useQuestion()
+function focused(id: string) {
+  emit('mark', id)
+  emit('near', id)
+}
 
 const result = computed(() => props.of.result)
 const row = computed(() => props.of.row)
+const onlyCompared = computed(() => props.compared && row.value.out?.code === 'same_people')
 const off = computed(() => row.value.out?.code === 'switched_off')
 const differs = computed(() => {
   // That each person was counted once is what everybody expects.
@@ -57,29 +61,25 @@ const parts = computed(() => {
         :aria-label="text.pool.take(label(result))"
         data-test="pool-switch"
         @change="emit('toggle', result.id)"
-        @focus="emit('mark', result.id)"
-        @blur="emit('mark', '')"
+        @mouseenter="emit('near', result.id)"
+        @mouseleave="emit('near', '')"
+        @focus="focused(result.id)"
+        @blur="focused('')"
       />
     </td>
-    <th scope="row" :title="about(result).join(' · ')">
+    <th v-memo="[result, asked, differs, onlyCompared]" scope="row" :title="about(result).join(' · ')">
       <AppraisalMark
         v-if="asked"
         class="posts"
         :asked="asked"
         :appraisal="result.study.appraisals.find((it) => it.aspect === 'accuracy')"
       />
-      <router-link
-        class="report"
-        dir="auto"
-        :to="{ name: 'sheet', params: { id: result.test_id }, query: carried, hash: `#${rowId(result.id)}` }"
-      >
-        {{ label(result) }}
-      </router-link>
+      <SheetLink class="report" dir="auto" :test="result.test_id" :hash="`#${rowId(result.id)}`">{{
+        label(result)
+      }}</SheetLink>
       <SampleMark v-if="result.sample" />
       <span v-if="differs" class="about" dir="auto">{{ differs }}</span>
-      <span v-if="compared && row.out?.code === 'same_people'" class="about">{{
-        text.pool.onlyCompared
-      }}</span>
+      <span v-if="onlyCompared" class="about">{{ text.pool.onlyCompared }}</span>
     </th>
     <template v-for="(part, index) in parts" :key="index">
       <td class="numbers">
@@ -96,13 +96,36 @@ const parts = computed(() => {
 </template>
 
 <style scoped>
+/* Drawn plainly: browsers take long to paint hundreds of their own boxes. */
 .switch input {
+  display: block;
   width: 18px;
   height: 18px;
-  accent-color: rgb(var(--v-theme-primary));
+  appearance: none;
+  border: 1.5px solid var(--muted);
+  border-radius: 4px;
+}
+.switch input:checked {
+  border-color: rgb(var(--v-theme-primary));
+  background: rgb(var(--v-theme-primary));
+}
+.switch input:checked::before {
+  display: block;
+  color: rgb(var(--v-theme-on-primary));
+  font-weight: 700;
+  font-size: 13px;
+  line-height: 15px;
+  text-align: center;
+  content: '✓';
+}
+@media (forced-colors: active) {
+  .switch input {
+    appearance: auto;
+  }
 }
 .posts {
   float: right;
+  overflow: visible;
 }
 .report {
   color: inherit;

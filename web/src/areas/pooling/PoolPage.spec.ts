@@ -108,10 +108,18 @@ describe('the pooling page', () => {
   })
 
   it('switches results off and on, and puts every choice into the address', async () => {
-    const { wrapper, router } = await page({ tests: 'a' })
+    const { wrapper, router, asked } = await page({ tests: 'a' })
     await eventually(() => expect(wrapper.findAll('[data-test=pool-switch]')).toHaveLength(2))
+    const answers = () => asked.filter((one) => one.path === '/pools/answer').map((one) => one.body)
+    const before = answers().length
+    await wrapper.get('[data-test=pool-switch]').trigger('mouseenter')
+    await eventually(() => expect(answers()).toHaveLength(before + 1))
+    expect(answers().at(-1), 'a hand on the switch asks ahead').toMatchObject({ selection: { off: ['r1'] } })
+    expect(router.currentRoute.value.query.off, 'and chooses nothing').toBeUndefined()
     await wrapper.get('[data-test=pool-switch]').trigger('change')
     await eventually(() => expect(router.currentRoute.value.query.off).toEqual(['r1']))
+    await eventually(() => expect(wrapper.find('[data-test=pool-all-on]').exists()).toBe(true))
+    expect(answers(), 'so that pressing it asks nothing').toHaveLength(before + 1)
     await wrapper.get('[data-test=pool-all-on]').trigger('click')
     await eventually(() => expect(router.currentRoute.value.query.off).toBeUndefined())
     const choose = (css: string, value: unknown) =>

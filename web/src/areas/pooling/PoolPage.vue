@@ -1,13 +1,14 @@
 <script setup lang="ts">
-import { computed, ref, watch, watchEffect } from 'vue'
+import { computed, onScopeDispose, ref, watch, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { usePool, useResultsOf, useTests } from '@/shared/api/queries'
+import { usePool, usePoolAhead, useResultsOf, useTests } from '@/shared/api/queries'
 import { whole } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
+import { useAddress } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -25,8 +26,11 @@ import SnapshotList from './SnapshotList.vue'
 import SpreadPanel from './SpreadPanel.vue'
 import { usePoolState, type RowOrder } from './usePoolState'
 
+const REST_MILLISECONDS = 50
+
 /** What to pool, its one answer with how much the studies differ, and what that answer depends on. */
 const route = useRoute()
+const address = useAddress()
 const { region, condition } = useQuestion()
 const state = usePoolState()
 const list = useTests(() => ({ region: region.value, search: '', sort: 'evidence' as const, reverse: false }))
@@ -47,6 +51,14 @@ const people = computed(() => {
   return pooled ? whole(pooled.diseased + pooled.non_diseased) : ''
 })
 const marked = ref('')
+const askAhead = usePoolAhead()
+let resting: ReturnType<typeof setTimeout> | undefined
+/** A hand or the keyboard rests on a switch: what it would answer is asked before it is pressed. */
+function near(result: string) {
+  clearTimeout(resting)
+  if (result) resting = setTimeout(() => void askAhead(state.inputWith(result)), REST_MILLISECONDS)
+}
+onScopeDispose(() => clearTimeout(resting))
 const freezing = ref(false)
 const orders = Object.entries(text.pool.orders).map(([value, title]) => ({ value: value as RowOrder, title }))
 const FIGURES = ['pdf', 'svg', 'png', 'csv'] as const
@@ -67,7 +79,7 @@ const empty = computed(() => {
 watchEffect(() => (document.title = `${text.pool.title} – Pruvex`))
 // Tests of another region are another question.
 watch(
-  () => route.query.region,
+  () => address.one('region'),
   (now, before) => before && now && now !== before && route.name === 'pooling' && state.setTests([]),
 )
 </script>
@@ -163,6 +175,7 @@ watch(
         :tests="tests"
         @toggle="state.toggle"
         @mark="marked = $event"
+        @near="near"
       />
       <ComparePanel v-if="answer.compared" class="section" :of="answer.compared" :tests="tests" />
       <SensitivityPanel

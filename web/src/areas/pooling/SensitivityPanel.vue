@@ -44,10 +44,11 @@ const blocks = computed(() => {
     ...(parts.length ? [{ title: words.parts, lines: parts }] : []),
   ]
 })
+const labels = computed(() => new Map(props.results.map((result) => [result.id, label(result)])))
 const influence = computed(() => {
   const found = (tried.data.value?.without ?? []).map((one) => ({
     ...one,
-    label: props.results.filter(({ id }) => id === one.result).map(label)[0] ?? '',
+    label: labels.value.get(one.result) ?? '',
     distance: one.cook_distance ?? null,
   }))
   return found.sort((a, b) => (b.distance ?? -1) - (a.distance ?? -1))

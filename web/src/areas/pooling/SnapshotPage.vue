@@ -11,6 +11,7 @@ import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { cells, lr, rowId, share } from '@/areas/evidence/resultWords'
 import { text } from '@/shared/text'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import PooledFigures from './PooledFigures.vue'
 import SnapshotChanges from './SnapshotChanges.vue'
 import StaleMark from './StaleMark.vue'
@@ -169,16 +170,9 @@ const figures = computed(() => {
           <tbody>
             <tr v-for="result in content.results" :key="result.id">
               <th scope="row" dir="auto">
-                <router-link
-                  :to="{
-                    name: 'sheet',
-                    params: { id: result.test },
-                    query: carried,
-                    hash: `#${rowId(result.id)}`,
-                  }"
-                  >{{ result.report }}</router-link><span v-if="several" class="small muted">
-                  · {{ nameOf(result.test) }}</span
-                >
+                <SheetLink :test="result.test" :hash="`#${rowId(result.id)}`">{{
+                  result.report
+                }}</SheetLink><span v-if="several" class="small muted"> · {{ nameOf(result.test) }}</span>
               </th>
               <td>{{ cells(result.counts) }}</td>
               <td :class="{ muted: result.out }">{{ result.out ? whyWords(result.out) : '✓' }}</td>

@@ -1,7 +1,8 @@
+import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 
 import type { Facet, ModelChoice, PoolInput } from '@/shared/api/types'
+import { useAddress } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
@@ -10,27 +11,40 @@ export type RowOrder = keyof typeof text.pool.orders
 
 /** What is pooled and how it is looked at; all of it lives in the address. */
 export function usePoolState() {
-  const route = useRoute()
-  const router = useRouter()
+  const { one, many, change } = useAddress()
   const { condition } = useQuestion()
-  const many = (name: string) =>
-    [route.query[name]].flat().flatMap((value) => (typeof value === 'string' ? [value] : []))
-  const one = (name: string) => many(name)[0] ?? ''
   const year = (name: string) => (/^\d{4}$/.test(one(name)) ? Number(one(name)) : null)
-  const change = (changes: Record<string, string | string[] | undefined>) =>
-    router.replace({ query: { ...route.query, ...changes } })
+
+  /** The same object for the same choice: hundreds of rows would be made anew for another choice than theirs. */
+  const same = <T>(choice: () => T) => computed<T>((before) => replaceEqualDeep(before, choice()))
 
   // A test is chosen by `tests`, so that the facet of the same name can filter them.
-  const tests = computed(() => many('tests').filter(Boolean))
-  const only = computed(() => {
+  const tests = same(() => many('tests'))
+  const only = same(() => {
     const said = FACETS.map((facet) => [facet, many(facet)] as const)
     return Object.fromEntries(said.filter(([, values]) => values.length)) as Partial<Record<Facet, string[]>>
   })
-  const off = computed(() => many('off').filter(Boolean))
+  const off = same(() => many('off'))
   const by = computed(() => FACETS.find((facet) => facet === one('by')) ?? null)
   const model = computed<ModelChoice>(() =>
     one('model') in text.pool.choices ? (one('model') as ModelChoice) : 'auto',
   )
+  const pooled = (off: string[]): PoolInput => ({
+    tests: tests.value,
+    condition: condition.value?.name ?? null,
+    selection: {
+      only: only.value as Record<string, string[]>,
+      from: year('from'),
+      until: year('until'),
+      off,
+    },
+    by: by.value,
+    model: model.value,
+  })
+  const switched = (result: string) => {
+    const others = off.value.filter((id) => id !== result)
+    return others.length < off.value.length ? others : [...others, result]
+  }
   const order = computed<RowOrder>(() =>
     one('order') in text.pool.orders ? (one('order') as RowOrder) : 'entered',
   )
@@ -48,18 +62,9 @@ export function usePoolState() {
     narrowed: computed(
       () => Object.keys(only.value).length + Number(year('from') != null) + Number(year('until') != null),
     ),
-    input: computed<PoolInput>(() => ({
-      tests: tests.value,
-      condition: condition.value?.name ?? null,
-      selection: {
-        only: only.value as Record<string, string[]>,
-        from: year('from'),
-        until: year('until'),
-        off: off.value,
-      },
-      by: by.value,
-      model: model.value,
-    })),
+    input: same(() => pooled(off.value)),
+    /** What would be pooled with this result's switch the other way. */
+    inputWith: (result: string) => pooled(switched(result)),
     /** What was chosen for other tests says nothing of these. */
     setTests: (ids: string[]) =>
       change({
@@ -75,10 +80,7 @@ export function usePoolState() {
         from: undefined,
         until: undefined,
       }),
-    toggle: (result: string) => {
-      const others = off.value.filter((id) => id !== result)
-      return change({ off: others.length < off.value.length ? others : [...others, result] })
-    },
+    toggle: (result: string) => change({ off: switched(result) }),
     allOn: () => change({ off: undefined }),
     setBy: (facet: Facet | null) => change({ by: facet ?? undefined }),
     setModel: (choice: ModelChoice) => change({ model: choice === 'auto' ? undefined : choice }),

@@ -9,6 +9,7 @@ import type { StructureRow } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
+import SheetLink from '@/shared/question/SheetLink.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -129,9 +130,7 @@ watchEffect(() => (document.title = `${text.vocabulary.title} – Pruvex`))
               <h2>{{ text.vocabulary.which(row.name) }}</h2>
               <ul>
                 <li v-for="(test, index) in loading.data.value ?? []" :key="index">
-                  <router-link :to="{ name: 'sheet', params: { id: test.id }, query: carried }">{{
-                    test.name
-                  }}</router-link>
+                  <SheetLink :test="test.id">{{ test.name }}</SheetLink>
                   {{ ' '
                   }}<span class="muted">
                     {{ test.role ? loadRoles[test.role] : '' }} · {{ test.variant }}

@@ -1,21 +1,16 @@
 import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed, inject, type InjectionKey, provide, ref } from 'vue'
-import { type LocationQuery, type LocationQueryValue, useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 
 import { useConditions, useRegions, useTest } from '../api/queries'
 import type { Region } from '../api/types'
+import { type Query, useAddress } from './useAddress'
 
 /** Half and half, when nothing better is known; the strip says so. */
 const UNKNOWN_PRE_TEST = 0.5
 
-function one(query: LocationQuery, name: string): string | null {
-  const value = query[name]
-  return (Array.isArray(value) ? value[0] : value) ?? null
-}
-
-type Carried = Record<string, LocationQueryValue | LocationQueryValue[] | undefined>
-
 const UNSAID = { pretest: undefined, low: undefined, high: undefined, reassure: undefined, act: undefined }
+const CARRIED = ['condition', ...Object.keys(UNSAID)]
 /** How long a hand rests before the address follows: it changes every link of the page. */
 const REST_MILLISECONDS = 120
 const perCent = (value: number) => String(Number((100 * value).toFixed(1)))
@@ -34,13 +29,13 @@ function fullest<T extends { tests: number }>(entries: T[]): T | undefined {
  */
 function question() {
   const route = useRoute()
-  const router = useRouter()
+  const { one, change } = useAddress()
   const regions = useRegions()
   const conditions = useConditions()
   // A sheet opened by its bare address answers the question of its own region.
   const id = computed(() => String(route.params.id ?? ''))
   const sheet = useTest(id, () => !!id.value).data
-  const named = computed(() => one(route.query, 'region') ?? sheet.value?.region)
+  const named = computed(() => one('region') || sheet.value?.region)
 
   const region = computed<Region>(() => {
     const known = regions.data.value ?? []
@@ -48,7 +43,7 @@ function question() {
   })
   const choices = computed(() => (conditions.data.value ?? []).filter((c) => c.region === region.value))
   const condition = computed(() => {
-    const wanted = one(route.query, 'condition')
+    const wanted = one('condition')
     return choices.value.find((c) => c.name === wanted) ?? fullest(choices.value) ?? null
   })
   const usual = computed(() => condition.value?.pre_test ?? null)
@@ -57,12 +52,12 @@ function question() {
   let resting: ReturnType<typeof setTimeout> | undefined
   const preTest = computed(() => {
     if (justSet.value != null) return justSet.value
-    const given = Number(one(route.query, 'pretest') ?? NaN)
+    const given = Number(one('pretest') || NaN)
     return given > 0 && given < 100 ? given / 100 : (usual.value ?? UNKNOWN_PRE_TEST)
   })
 
   const share = (name: string) => {
-    const given = Number(one(route.query, name) ?? NaN)
+    const given = Number(one(name) || NaN)
     return given > 0 && given < 100 ? given / 100 : null
   }
   /** From where to where the pre-test probability may lie; a range that does not hold it is none. */
@@ -77,11 +72,7 @@ function question() {
     return reassure != null && act != null && reassure <= act ? { reassure, act } : null
   })
 
-  function change(changes: Record<string, string | undefined>) {
-    return router.replace({ query: { ...route.query, ...changes } })
-  }
-
-  function another(changes: Record<string, string | undefined>) {
+  function another(changes: Query) {
     clearTimeout(resting)
     justSet.value = null
     return change(changes)
@@ -97,10 +88,10 @@ function question() {
     /** Below which one reassures, and above which one acts. */
     thresholds,
     /** What a link to another screen must carry along. */
-    carried: computed<Carried>((before) => {
-      const { condition, pretest, low, high, reassure, act } = route.query
+    carried: computed<Query>((before) => {
+      const said = Object.fromEntries(CARRIED.map((name) => [name, one(name) || undefined]))
       // The same object for the same question: hundreds of links would be made anew for a choice that is none of theirs.
-      return replaceEqualDeep(before, { region: named.value, condition, pretest, low, high, reassure, act })
+      return replaceEqualDeep(before, { region: named.value, ...said })
     }),
     setRegion: (value: Region) => another({ region: value, condition: undefined, ...UNSAID }),
     // What is done, and from where on, is another matter for another condition.
