@@ -52,20 +52,6 @@ function rebuilt(counts: RawCounts, figures: string) {
       <RebuildPanel @use="rebuilt" />
     </div>
     <div>
-      <section class="live" aria-live="polite" data-test="live">
-        <h3>{{ text.study.live }} <SampleMark v-if="sample" /></h3>
-        <template v-if="accuracy">
-          <MeasureTable
-            :summary="accuracy"
-            :workings="text.pooled.singleWorkings"
-            :level="accuracy.methods.level"
-          />
-          <ul class="small notes">
-            <li v-for="note in accuracy.notes" :key="note.code">{{ noteWords(note) }}</li>
-          </ul>
-        </template>
-        <p v-else class="muted">{{ text.study.liveEmpty }}</p>
-      </section>
       <v-text-field
         v-model="words.reference_standard"
         :label="text.study.standard"
@@ -93,6 +79,21 @@ function rebuilt(counts: RawCounts, figures: string) {
         data-test="note"
       />
       <ResultDetails v-model="words" :test-id="testId" :others="others" :of="of" />
+      <!-- Last, so that an answer coming in moves no field from under the hand. -->
+      <section class="live" aria-live="polite" data-test="live">
+        <h3>{{ text.study.live }} <SampleMark v-if="sample" /></h3>
+        <template v-if="accuracy">
+          <MeasureTable
+            :summary="accuracy"
+            :workings="text.pooled.singleWorkings"
+            :level="accuracy.methods.level"
+          />
+          <ul class="small notes">
+            <li v-for="note in accuracy.notes" :key="note.code">{{ noteWords(note) }}</li>
+          </ul>
+        </template>
+        <p v-else class="muted">{{ text.study.liveEmpty }}</p>
+      </section>
     </div>
   </div>
 </template>
