@@ -1,29 +1,48 @@
 <script setup lang="ts">
 import { mdiFilterVariant } from '@mdi/js'
+import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
-import type { Facet, PoolAnswer, TestRow } from '@/shared/api/types'
+import type { Facet, ModelChoice, PoolAnswer, TestRow } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { facetWords } from './facetWords'
-import type { PoolState } from './usePoolState'
+import type { Choice, PoolState } from './usePoolState'
 
 /** Whose results are pooled, which of them, what they are compared by, and by which model. */
 const props = defineProps<{ state: PoolState; tests: TestRow[]; answer: PoolAnswer | null }>()
 
+const emit = defineEmits<{ near: [choice: Choice | null] }>()
+
 const { tests: chosen, only, by, model, from, until, narrowed } = props.state
 const open = ref(narrowed.value > 0)
+/** What an entry of a list would choose, told while the hand or the keyboard rests on it. */
+const nearBy = (choice: () => Choice) => ({
+  onMouseenter: () => emit('near', choice()),
+  onMouseleave: () => emit('near', null),
+  onFocus: () => emit('near', choice()),
+})
+/** The values with one more, or without it. */
+const turned = (values: string[], value: string) =>
+  values.includes(value) ? values.filter((it) => it !== value) : [...values, value]
 const items = computed(() =>
   props.tests
     .filter((test) => test.studies > 0 || chosen.value.includes(test.id))
     .map((test) => ({
       value: test.id,
       title: test.name,
-      props: { subtitle: text.pool.results(test.studies) },
+      props: {
+        subtitle: text.pool.results(test.studies),
+        ...nearBy(() => props.state.ofTests(turned(chosen.value, test.id))),
+      },
     })),
+)
+/** A switch changes nothing of what all results say, and the lists of values stay as they are. */
+const facets = computed<PoolAnswer['facets']>((before) =>
+  replaceEqualDeep(before, props.answer?.facets ?? []),
 )
 /** Facets in which the results differ, and those that are filtered though they no longer do. */
 const offered = computed(() => {
-  const found = props.answer?.facets ?? []
+  const found = facets.value
   const stale = (Object.keys(only.value) as Facet[]).filter(
     (facet) => !found.some((it) => it.facet === facet),
   )
@@ -34,14 +53,28 @@ const offered = computed(() => {
       const lost = (only.value[facet] ?? []).filter((value) => !known.includes(value))
       const all = [...values, ...lost.map((value) => ({ value, results: 0 }))]
       const title = (value: string, n: number) => `${facetWords(facet, value)} (${n})`
-      return { facet, items: all.map(({ value, results }) => ({ value, title: title(value, results) })) }
+      const wouldBe = (value: string) => props.state.narrowedTo(facet, turned(only.value[facet] ?? [], value))
+      const items = all.map(({ value, results }) => ({
+        value,
+        title: title(value, results),
+        props: nearBy(() => wouldBe(value)),
+      }))
+      return { facet, items }
     })
 })
 const comparable = computed(() => [
-  { value: null, title: text.pool.nothingToCompare },
-  ...(props.answer?.facets ?? []).map(({ facet }) => ({ value: facet, title: text.pool.facets[facet] })),
+  { value: null, title: text.pool.nothingToCompare, props: nearBy(() => ({ by: null })) },
+  ...facets.value.map(({ facet }) => ({
+    value: facet,
+    title: text.pool.facets[facet],
+    props: nearBy(() => ({ by: facet })),
+  })),
 ])
-const models = Object.entries(text.pool.choices).map(([value, title]) => ({ value, title }))
+const models = (Object.keys(text.pool.choices) as ModelChoice[]).map((value) => ({
+  value,
+  title: text.pool.choices[value],
+  props: nearBy(() => ({ model: value })),
+}))
 </script>
 
 <template>
@@ -57,7 +90,7 @@ const models = Object.entries(text.pool.choices).map(([value, title]) => ({ valu
         closable-chips
         :no-data-text="text.pool.noTests"
         data-test="pool-tests"
-        @update:model-value="state.setTests"
+        @update:model-value="state.choose(state.ofTests($event))"
       />
       <v-select
         class="short"
@@ -65,7 +98,7 @@ const models = Object.entries(text.pool.choices).map(([value, title]) => ({ valu
         :items="comparable"
         :label="text.pool.by"
         data-test="pool-by"
-        @update:model-value="state.setBy"
+        @update:model-value="state.choose({ by: $event })"
       />
       <v-select
         class="short"
@@ -73,7 +106,7 @@ const models = Object.entries(text.pool.choices).map(([value, title]) => ({ valu
         :items="models"
         :label="text.pool.model"
         data-test="pool-model"
-        @update:model-value="state.setModel"
+        @update:model-value="state.choose({ model: $event })"
       />
       <v-btn
         :prepend-icon="mdiFilterVariant"
@@ -94,7 +127,7 @@ const models = Object.entries(text.pool.choices).map(([value, title]) => ({ valu
         multiple
         clearable
         :data-test="`only-${facet}`"
-        @update:model-value="state.setOnly(facet, $event)"
+        @update:model-value="state.choose(state.narrowedTo(facet, $event))"
       />
       <div class="years">
         <v-text-field

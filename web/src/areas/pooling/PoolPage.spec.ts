@@ -127,8 +127,22 @@ describe('the pooling page', () => {
     await wrapper.get('[data-test=pool-which]').trigger('click')
     choose('[data-test=only-setting]', ['', 'primary_care'])
     await eventually(() => expect(router.currentRoute.value.query.setting).toEqual(['', 'primary_care']))
+    const rest = (css: string, value: unknown) => {
+      const entries = wrapper.findComponent<typeof VSelect>(css).props('items') as {
+        value: unknown
+        props: { onMouseenter: () => void }
+      }[]
+      entries.find((entry) => entry.value === value)!.props.onMouseenter()
+    }
+    rest('[data-test=only-setting]', '')
+    const only = { selection: { only: { setting: ['primary_care'] } }, by: null }
+    await eventually(() => expect(answers().at(-1), 'an entry rested on is asked ahead').toMatchObject(only))
+    rest('[data-test=pool-by]', 'setting')
+    await eventually(() => expect(answers().at(-1)).toMatchObject({ by: 'setting' }))
+    const known = answers().length
     choose('[data-test=pool-by]', 'setting')
     await eventually(() => expect(router.currentRoute.value.query.by).toBe('setting'))
+    expect(answers()).toHaveLength(known)
     choose('[data-test=pool-model]', 'auto')
     await wrapper.get('[data-test=pool-clear]').trigger('click')
     await eventually(() => expect(router.currentRoute.value.query.setting).toBeUndefined())

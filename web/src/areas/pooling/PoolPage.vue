@@ -24,7 +24,7 @@ import RocPanel from './RocPanel.vue'
 import SensitivityPanel from './SensitivityPanel.vue'
 import SnapshotList from './SnapshotList.vue'
 import SpreadPanel from './SpreadPanel.vue'
-import { usePoolState, type RowOrder } from './usePoolState'
+import { usePoolState, type Choice, type RowOrder } from './usePoolState'
 
 const REST_MILLISECONDS = 50
 
@@ -53,10 +53,10 @@ const people = computed(() => {
 const marked = ref('')
 const askAhead = usePoolAhead()
 let resting: ReturnType<typeof setTimeout> | undefined
-/** A hand or the keyboard rests on a switch: what it would answer is asked before it is pressed. */
-function near(result: string) {
+/** A hand or the keyboard rests on a choice: what it would answer is asked before it is made. */
+function near(choice: Choice | null) {
   clearTimeout(resting)
-  if (result) resting = setTimeout(() => void askAhead(state.inputWith(result)), REST_MILLISECONDS)
+  if (choice) resting = setTimeout(() => askAhead(state.inputWith(choice)), REST_MILLISECONDS)
 }
 onScopeDispose(() => clearTimeout(resting))
 const freezing = ref(false)
@@ -80,7 +80,8 @@ watchEffect(() => (document.title = `${text.pool.title} – Pruvex`))
 // Tests of another region are another question.
 watch(
   () => address.one('region'),
-  (now, before) => before && now && now !== before && route.name === 'pooling' && state.setTests([]),
+  (now, before) =>
+    before && now && now !== before && route.name === 'pooling' && state.choose(state.ofTests([])),
 )
 </script>
 
@@ -91,7 +92,7 @@ watch(
       <SampleMark v-if="answer?.sample" />
     </h1>
     <p class="muted about no-print">{{ text.pool.about }}</p>
-    <PoolChoice :state="state" :tests="tests" :answer="answer" />
+    <PoolChoice :state="state" :tests="tests" :answer="answer" @near="near" />
     <WaitLine class="wait" :active="list.isPending.value || pool.isFetching.value || found.pending" />
 
     <StateNotice
@@ -104,7 +105,10 @@ watch(
           v-for="test in studied"
           :key="test.id"
           data-test="pool-offer"
-          @click="state.setTests([test.id])"
+          @click="state.choose(state.ofTests([test.id]))"
+          @mouseenter="near(state.ofTests([test.id]))"
+          @mouseleave="near(null)"
+          @focus="near(state.ofTests([test.id]))"
         >
           {{ test.name }} · {{ text.pool.results(test.studies) }}
         </v-btn>
@@ -131,7 +135,15 @@ watch(
         >
           {{ text.pool.snapshot.freeze }}
         </v-btn>
-        <v-btn v-if="state.off.value.length" size="small" data-test="pool-all-on" @click="state.allOn">
+        <v-btn
+          v-if="state.off.value.length"
+          size="small"
+          data-test="pool-all-on"
+          @click="state.choose({ off: [] })"
+          @mouseenter="near({ off: [] })"
+          @mouseleave="near(null)"
+          @focus="near({ off: [] })"
+        >
           {{ text.pool.allOn }}
         </v-btn>
       </p>
@@ -173,9 +185,9 @@ watch(
         :order="state.order.value"
         :marked="marked"
         :tests="tests"
-        @toggle="state.toggle"
+        @toggle="state.choose(state.switched($event))"
         @mark="marked = $event"
-        @near="near"
+        @near="near($event ? state.switched($event) : null)"
       />
       <ComparePanel v-if="answer.compared" class="section" :of="answer.compared" :tests="tests" />
       <SensitivityPanel
@@ -242,6 +254,18 @@ watch(
 @media (max-width: 900px) {
   .answer {
     grid-template-columns: minmax(0, 1fr);
+  }
+}
+/* On paper one part follows the other over the pages. */
+@media print {
+  .answer,
+  .answer > div {
+    display: block;
+    break-inside: auto;
+  }
+  .answer > div > *,
+  .answer > :last-child {
+    margin-top: 16px;
   }
 }
 </style>

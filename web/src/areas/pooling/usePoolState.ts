@@ -2,12 +2,33 @@ import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
 import type { Facet, ModelChoice, PoolInput } from '@/shared/api/types'
-import { useAddress } from '@/shared/question/useAddress'
+import { useAddress, type Query } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
 export const FACETS = Object.keys(text.pool.facets) as Facet[]
 export type RowOrder = keyof typeof text.pool.orders
+
+/** What can be chosen of a pool; what is not named stays as it is. */
+export interface Choice {
+  tests?: string[]
+  only?: Partial<Record<Facet, string[]>>
+  off?: string[]
+  by?: Facet | null
+  model?: ModelChoice
+}
+
+/** How the address says it; nothing for what every pool begins with. */
+function said({ tests, only, off, by, model }: Choice): Query {
+  const values = (facet: Facet) => (only?.[facet]?.length ? only[facet] : undefined)
+  return {
+    ...(tests && { tests }),
+    ...(only && Object.fromEntries(FACETS.map((facet) => [facet, values(facet)]))),
+    ...(off && { off: off.length ? off : undefined }),
+    ...(by !== undefined && { by: by ?? undefined }),
+    ...(model && { model: model === 'auto' ? undefined : model }),
+  }
+}
 
 /** What is pooled and how it is looked at; all of it lives in the address. */
 export function usePoolState() {
@@ -29,22 +50,18 @@ export function usePoolState() {
   const model = computed<ModelChoice>(() =>
     one('model') in text.pool.choices ? (one('model') as ModelChoice) : 'auto',
   )
-  const pooled = (off: string[]): PoolInput => ({
-    tests: tests.value,
+  const inputWith = (choice: Choice): PoolInput => ({
+    tests: choice.tests ?? tests.value,
     condition: condition.value?.name ?? null,
     selection: {
-      only: only.value as Record<string, string[]>,
+      only: (choice.only ?? only.value) as Record<string, string[]>,
       from: year('from'),
       until: year('until'),
-      off,
+      off: choice.off ?? off.value,
     },
-    by: by.value,
-    model: model.value,
+    by: choice.by === undefined ? by.value : choice.by,
+    model: choice.model ?? model.value,
   })
-  const switched = (result: string) => {
-    const others = off.value.filter((id) => id !== result)
-    return others.length < off.value.length ? others : [...others, result]
-  }
   const order = computed<RowOrder>(() =>
     one('order') in text.pool.orders ? (one('order') as RowOrder) : 'entered',
   )
@@ -62,28 +79,28 @@ export function usePoolState() {
     narrowed: computed(
       () => Object.keys(only.value).length + Number(year('from') != null) + Number(year('until') != null),
     ),
-    input: same(() => pooled(off.value)),
-    /** What would be pooled with this result's switch the other way. */
-    inputWith: (result: string) => pooled(switched(result)),
+    input: same(() => inputWith({})),
+    /** What would be pooled after a choice. */
+    inputWith,
+    choose: (choice: Choice) => change(said(choice)),
+    /** A result's switch the other way. */
+    switched(result: string): Choice {
+      const others = off.value.filter((id) => id !== result)
+      return { off: others.length < off.value.length ? others : [...others, result] }
+    },
     /** What was chosen for other tests says nothing of these. */
-    setTests: (ids: string[]) =>
-      change({
-        tests: ids,
-        off: undefined,
-        by: by.value === 'test' && ids.length < 2 ? undefined : one('by') || undefined,
-      }),
-    setOnly: (facet: Facet, values: string[]) => change({ [facet]: values.length ? values : undefined }),
+    ofTests: (ids: string[]): Choice => ({
+      tests: ids,
+      off: [],
+      by: by.value === 'test' && ids.length < 2 ? null : by.value,
+    }),
+    /** Of a facet these values only; without any, all of them. */
+    narrowedTo(facet: Facet, values: string[]): Choice {
+      const all = Object.entries({ ...only.value, [facet]: values })
+      return { only: Object.fromEntries(all.filter(([, chosen]) => chosen.length)) }
+    },
     setYear: (which: 'from' | 'until', value: string) => change({ [which]: value || undefined }),
-    clear: () =>
-      change({
-        ...Object.fromEntries(FACETS.map((facet) => [facet, undefined])),
-        from: undefined,
-        until: undefined,
-      }),
-    toggle: (result: string) => change({ off: switched(result) }),
-    allOn: () => change({ off: undefined }),
-    setBy: (facet: Facet | null) => change({ by: facet ?? undefined }),
-    setModel: (choice: ModelChoice) => change({ model: choice === 'auto' ? undefined : choice }),
+    clear: () => change({ ...said({ only: {} }), from: undefined, until: undefined }),
     setOrder: (to: RowOrder) => change({ order: to === 'entered' ? undefined : to }),
   }
 }

@@ -85,12 +85,12 @@ export function useTest(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<
 
 const askResults = async (id: string) => data(await api.GET('/api/v1/tests/{id}/results', byId(id)))
 
+const resultsOf = (id: string) => ({ queryKey: ['results', id], queryFn: () => askResults(id) })
+
 /** The results of several tests, in the order of the tests. */
 export function useResultsOf(ids: MaybeRefOrGetter<string[]>) {
   return useQueries({
-    queries: computed(() =>
-      toValue(ids).map((id) => ({ queryKey: ['results', id], queryFn: () => askResults(id) })),
-    ),
+    queries: computed(() => toValue(ids).map(resultsOf)),
     combine: (found) => ({
       results: found.flatMap((one) => one.data ?? []),
       pending: found.some((one) => one.isPending),
@@ -115,8 +115,12 @@ export function usePool(input: MaybeRefOrGetter<PoolInput>) {
 /** Asks what is likely to be asked next, so that it is there by then. */
 export function usePoolAhead() {
   const client = useQueryClient()
-  return (input: PoolInput) =>
-    client.prefetchQuery({ queryKey: ['pool', input], queryFn: ({ signal }) => askPool(input, signal) })
+  return (input: PoolInput) => {
+    if (!input.tests.length) return
+    void client.prefetchQuery({ queryKey: ['pool', input], queryFn: ({ signal }) => askPool(input, signal) })
+    // Results that are there already are read anew when they are shown, not for a choice that may not be made.
+    for (const id of input.tests) void client.prefetchQuery({ ...resultsOf(id), staleTime: Infinity })
+  }
 }
 
 /** What that answer depends on; takes longer where there are many results. */
