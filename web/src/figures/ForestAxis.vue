@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** The percentages above a column of a paired forest, on the axis of `ForestRow`. */
-const props = defineProps<{ width: number; marks: number[] }>()
+defineProps<{ marks: number[] }>()
 
-const left = (mark: number) => `${6 + (mark / 100) * (props.width - 12)}px`
+const left = (mark: number) => `calc(6px + (100% - 12px) * ${mark / 100})`
 </script>
 
 <template>
@@ -21,10 +21,5 @@ const left = (mark: number) => `${6 + (mark / 100) * (props.width - 12)}px`
   transform: translateX(-50%);
   font-size: 0.72rem;
   color: var(--muted);
-}
-@media print {
-  .marks {
-    visibility: hidden;
-  }
 }
 </style>

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import type { ShareEstimate } from '@/shared/api/types'
 
-/** One proportion of the paired forest: an interval on a 0-100 % axis; the summary is a solid bar with ends. */
+/** One proportion of the paired forest, as wide as its place: an interval from 0 to 100 %; the summary is a solid bar with ends. */
 const props = defineProps<{
-  width: number
   share?: ShareEstimate | null
   n?: number
   summary?: boolean
@@ -11,29 +10,34 @@ const props = defineProps<{
   ahead?: boolean
 }>()
 
-const HEIGHT = 30
-const MIDDLE = HEIGHT / 2
-const EDGE = 6
-const x = (p: number) => EDGE + p * (props.width - 2 * EDGE)
+const MIDDLE = 15
+const x = (p: number) => `${100 * p}%`
 /** The mark grows with the square root of the people behind it, so that its area is in proportion. */
 const radius = () => Math.min(8, 2 + Math.sqrt(props.n ?? 0) * 0.42)
-const grid = () => [0, 0.25, 0.5, 0.75, 1].map((mark) => `M${x(mark)} 0V${HEIGHT}`).join('')
 </script>
 
 <template>
-  <svg :width="width" :height="HEIGHT" :viewBox="`0 0 ${width} ${HEIGHT}`" aria-hidden="true">
-    <path class="grid" :d="grid()" />
-    <path
-      v-if="share && ahead"
-      class="ahead"
-      :d="`M${x(share.lower)} ${MIDDLE - 5}v10m0 -5H${x(share.upper)}m0 -5v10`"
-    />
+  <svg aria-hidden="true">
+    <svg viewBox="0 0 4 1" preserveAspectRatio="none">
+      <path class="grid" d="M0 0V1M1 0V1M2 0V1M3 0V1M4 0V1" />
+    </svg>
+    <g v-if="share && ahead" class="ahead">
+      <line :x1="x(share.lower)" :x2="x(share.upper)" :y1="MIDDLE" :y2="MIDDLE" />
+      <line
+        v-for="(end, index) in [share.lower, share.upper]"
+        :key="index"
+        :x1="x(end)"
+        :x2="x(end)"
+        :y1="MIDDLE - 5"
+        :y2="MIDDLE + 5"
+      />
+    </g>
     <template v-else-if="share && summary">
       <rect
         class="band"
         :x="x(share.lower)"
         :y="MIDDLE - 6"
-        :width="Math.max(2, x(share.upper) - x(share.lower))"
+        :style="{ width: `max(2px, ${x(share.upper - share.lower)})` }"
         height="12"
       />
       <line
@@ -52,14 +56,24 @@ const grid = () => [0, 0.25, 0.5, 0.75, 1].map((mark) => `M${x(mark)} 0V${HEIGHT
 </template>
 
 <style scoped>
+/* Marks at the ends are whole: `ForestAxis` leaves the same room. */
 svg {
   display: block;
+  width: calc(100% - 12px);
+  height: 30px;
+  margin: 0 6px;
   /* Nothing lies outside; a clip for each of hundreds would double the time of painting. */
   overflow: visible;
   color: rgb(var(--v-theme-on-background));
 }
+svg svg {
+  width: 100%;
+  margin: 0;
+}
 .grid {
+  fill: none;
   stroke: var(--line);
+  vector-effect: non-scaling-stroke;
 }
 .interval {
   stroke: currentColor;
@@ -71,9 +85,10 @@ svg {
   stroke-width: 2.2;
 }
 .ahead {
-  fill: none;
   stroke: rgb(var(--v-theme-primary));
   stroke-width: 1.6;
+}
+.ahead line:first-child {
   stroke-dasharray: 5 3;
 }
 .band {

@@ -1,14 +1,11 @@
 <script setup lang="ts">
 import { mdiDeleteOutline, mdiPencilOutline } from '@mdi/js'
-import { ref } from 'vue'
-
 import ForestAxis from '@/figures/ForestAxis.vue'
 import ForestRow from '@/figures/ForestRow.vue'
 import type { Pooled, ResultView, StudyView } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
-import { useWidth } from '@/shared/useWidth'
 import AppraisalButton from './AppraisalButton.vue'
 import ResultTrace from './ResultTrace.vue'
 import { about, arms, label, resultWords, rowId, share, togetherWords } from './resultWords'
@@ -21,9 +18,6 @@ const emit = defineEmits<{
   remove: [result: ResultView]
   appraise: [study: StudyView]
 }>()
-
-const column = ref<HTMLElement | null>(null)
-const width = useWidth(column, 210)
 
 const together = ({ together, others }: ResultView) =>
   together
@@ -66,11 +60,11 @@ const MARKS = [0, 25, 50, 75, 100]
           <td></td>
           <td></td>
           <td class="plot">
-            <div ref="column"><ForestAxis :width="width" :marks="MARKS" /></div>
+            <ForestAxis :marks="MARKS" />
           </td>
           <td></td>
           <td class="plot">
-            <ForestAxis :width="width" :marks="MARKS" />
+            <ForestAxis :marks="MARKS" />
           </td>
           <td class="no-print"></td>
         </tr>
@@ -131,7 +125,6 @@ const MARKS = [0, 25, 50, 75, 100]
             </td>
             <td class="plot">
               <ForestRow
-                :width="width"
                 :share="result.accuracy[key === 'se' ? 'sensitivity' : 'specificity']"
                 :n="part?.n ?? 0"
               />
@@ -163,11 +156,11 @@ const MARKS = [0, 25, 50, 75, 100]
           <td class="numbers">
             <b>{{ share(pooled.sensitivity) }}</b>
           </td>
-          <td class="plot"><ForestRow :width="width" :share="pooled.sensitivity" summary /></td>
+          <td class="plot"><ForestRow :share="pooled.sensitivity" summary /></td>
           <td class="numbers">
             <b>{{ share(pooled.specificity) }}</b>
           </td>
-          <td class="plot"><ForestRow :width="width" :share="pooled.specificity" summary /></td>
+          <td class="plot"><ForestRow :share="pooled.specificity" summary /></td>
           <td class="no-print"></td>
         </tr>
       </tfoot>

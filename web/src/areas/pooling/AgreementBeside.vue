@@ -36,6 +36,9 @@ const name = (id: string) => (props.several ? (props.tests.find((test) => test.i
 .line + .line {
   margin-top: 6px;
 }
+.sample-mark {
+  margin-right: 6px;
+}
 .low {
   display: block;
   font-weight: 600;

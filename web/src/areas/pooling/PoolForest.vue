@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 
 import { label, share } from '@/areas/evidence/resultWords'
 import ForestAxis from '@/figures/ForestAxis.vue'
@@ -8,7 +8,6 @@ import { useAppraisalQuestions } from '@/shared/api/queries'
 import type { PoolAnswer, Pooled, Prediction, ShareEstimate, TestRow } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
-import { useWidth } from '@/shared/useWidth'
 import { facetWords, whyWords } from './facetWords'
 import PoolForestRow from './PoolForestRow.vue'
 import { ordered, stands, type Row } from './poolRows'
@@ -24,20 +23,27 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ toggle: [id: string]; mark: [id: string]; near: [id: string] }>()
 
-const column = ref<HTMLElement | null>(null)
-const width = useWidth(column, 150)
 const questions = useAppraisalQuestions()
 const asked = computed(() => questions.data.value?.find((it) => it.aspect === 'accuracy'))
 
 const several = computed(() => new Set(props.rows.map(({ result }) => result.test_id)).size > 1)
 const nameOf = (id: string) => (several.value ? (props.tests.find((test) => test.id === id)?.name ?? '') : '')
 const shown = computed(() => props.rows.filter((row) => stands(row, Boolean(props.answer.compared))))
-const out = computed(() => props.rows.filter((row) => !shown.value.includes(row)))
-const groups = computed(() => {
+const out = computed(() => props.rows.filter((row) => !stands(row, Boolean(props.answer.compared))))
+interface Group {
+  key: string
+  title: string
+  rows: Row[]
+  pooled: Pooled | null
+  sample: boolean
+}
+const groups = computed<Group[]>(() => {
   const { compared } = props.answer
   const sorted = ordered(shown.value, props.order)
-  if (!compared) return [{ title: '', rows: sorted, pooled: null as Pooled | null, sample: false }]
+  const plain = { title: '', rows: sorted, pooled: null, sample: false }
+  if (!compared) return [{ key: 'all', ...plain }]
   const levels = compared.levels.map((level, index) => ({
+    key: `level-${level.value}`,
     title: facetWords(compared.facet, level.value, props.tests),
     rows: sorted.filter(({ row }) => row.level === index),
     pooled: level.pooled ?? null,
@@ -45,9 +51,19 @@ const groups = computed(() => {
   }))
   const rest = sorted.filter(({ row }) => row.level == null)
   return rest.length
-    ? [...levels, { title: text.pool.why.switched_off!, rows: rest, pooled: null, sample: false }]
+    ? [...levels, { key: 'rest', ...plain, title: text.pool.why.switched_off!, rows: rest }]
     : levels
 })
+/** One list for all groups: a row that goes to another group is moved, not made anew. */
+const lines = computed(() =>
+  groups.value.flatMap((group) => [
+    ...(group.title ? [{ key: `title-${group.key}`, group, row: null, summary: null }] : []),
+    ...group.rows.map((row) => ({ key: row.result.id, group, row, summary: null })),
+    ...(group.pooled && group.pooled.k > 1
+      ? [{ key: `summary-${group.key}`, group, row: null, summary: group.pooled }]
+      : []),
+  ]),
+)
 const why = ({ row, result }: Row) => {
   const reason = row.out
   if (!reason) return ''
@@ -88,7 +104,7 @@ const measures = ['sensitivity', 'specificity'] as const
 
 <template>
   <div class="scroller">
-    <table class="forest" data-test="pool-forest">
+    <table class="forest" role="table" data-test="pool-forest">
       <colgroup>
         <col class="switch no-print" />
         <col class="report" />
@@ -98,71 +114,77 @@ const measures = ['sensitivity', 'specificity'] as const
           <col class="weight" />
         </template>
       </colgroup>
-      <thead>
-        <tr>
-          <th scope="col" class="switch no-print">{{ text.pool.inPool }}</th>
-          <th scope="col" class="report">{{ text.study.study }}</th>
+      <thead role="rowgroup">
+        <tr role="row">
+          <th scope="col" role="columnheader" class="switch no-print">{{ text.pool.inPool }}</th>
+          <th scope="col" role="columnheader" class="report">{{ text.study.study }}</th>
           <template v-for="measure in measures" :key="measure">
-            <th scope="col" colspan="2" class="measure">{{ text.study[measure] }}</th>
-            <th scope="col" class="weight" :title="text.pool.weightHint">{{ text.pool.weight }}</th>
+            <th scope="col" role="columnheader" colspan="2" aria-colspan="2" class="measure">
+              {{ text.study[measure] }}
+            </th>
+            <th scope="col" role="columnheader" class="weight" :title="text.pool.weightHint">
+              {{ text.pool.weight }}
+            </th>
           </template>
         </tr>
         <tr class="axis" aria-hidden="true">
           <td class="no-print"></td>
           <td></td>
-          <template v-for="(measure, index) in measures" :key="measure">
+          <template v-for="measure in measures" :key="measure">
             <td></td>
             <td class="plot">
-              <div :ref="(el) => index === 0 && (column = el as HTMLElement)">
-                <ForestAxis :width="width" :marks="MARKS" />
-              </div>
+              <ForestAxis :marks="MARKS" />
             </td>
             <td></td>
           </template>
         </tr>
       </thead>
-      <tbody v-for="(group, index) in groups" :key="index">
-        <tr v-if="group.title" class="group">
-          <td class="no-print"></td>
-          <th scope="rowgroup" colspan="7">{{ group.title }}</th>
-        </tr>
-        <PoolForestRow
-          v-for="row in group.rows"
-          :key="row.result.id"
-          :of="row"
-          :asked="asked"
-          :width="width"
-          :marked="marked === row.result.id"
-          :compared="Boolean(answer.compared)"
-          :test="answer.compared?.facet === 'test' ? '' : nameOf(row.result.test_id)"
-          @toggle="emit('toggle', $event)"
-          @mark="emit('mark', $event)"
-          @near="emit('near', $event)"
-        />
-        <tr v-if="group.pooled && group.pooled.k > 1" class="summary">
-          <td class="no-print"></td>
-          <th scope="row">{{ text.pool.summaryOf(group.title) }} <SampleMark v-if="group.sample" /></th>
-          <template v-for="(value, i) in pair(group.pooled)" :key="i">
-            <td class="numbers">
-              <b>{{ share(value) }}</b>
-            </td>
-            <td class="plot"><ForestRow :width="width" :share="value" summary /></td>
-            <td></td>
-          </template>
-        </tr>
+      <tbody role="rowgroup">
+        <template v-for="{ key, group, row, summary } in lines" :key="key">
+          <PoolForestRow
+            v-if="row"
+            :of="row"
+            :asked="asked"
+            :marked="marked === row.result.id"
+            :compared="Boolean(answer.compared)"
+            :test="answer.compared?.facet === 'test' ? '' : nameOf(row.result.test_id)"
+            @toggle="emit('toggle', $event)"
+            @mark="emit('mark', $event)"
+            @near="emit('near', $event)"
+          />
+          <tr v-else-if="summary" role="row" class="summary">
+            <td role="cell" class="no-print"></td>
+            <th scope="row" role="rowheader">
+              {{ text.pool.summaryOf(group.title) }} <SampleMark v-if="group.sample" />
+            </th>
+            <template v-for="(value, i) in pair(summary)" :key="i">
+              <td role="cell" class="numbers">
+                <b>{{ share(value) }}</b>
+              </td>
+              <td role="cell" class="plot"><ForestRow :share="value" summary /></td>
+              <td role="cell"></td>
+            </template>
+          </tr>
+          <tr v-else role="row" class="group">
+            <td role="cell" class="no-print"></td>
+            <th role="rowheader" colspan="7" aria-colspan="7">{{ group.title }}</th>
+          </tr>
+        </template>
       </tbody>
-      <tfoot v-if="summaries.length">
-        <tr v-for="summary in summaries" :key="summary.key" :class="{ ahead: summary.ahead }">
-          <td class="no-print"></td>
-          <th scope="row" :title="summary.ahead ? text.pool.aheadHint : undefined">
+      <tfoot v-if="summaries.length" role="rowgroup">
+        <tr v-for="summary in summaries" :key="summary.key" role="row" :class="{ ahead: summary.ahead }">
+          <td role="cell" class="no-print"></td>
+          <th scope="row" role="rowheader" :title="summary.ahead ? text.pool.aheadHint : undefined">
             {{ summary.title }} <SampleMark v-if="answer.sample && !summary.ahead" />
           </th>
           <template v-for="(value, i) in summary.values" :key="i">
-            <td class="numbers">
+            <td role="cell" class="numbers">
               <b>{{ value ? share(value) : text.unknown }}</b>
             </td>
-            <td class="plot"><ForestRow :width="width" :share="value" summary :ahead="summary.ahead" /></td>
-            <td></td>
+            <td role="cell" class="plot">
+              <ForestRow :share="value" summary :ahead="summary.ahead" />
+            </td>
+            <td role="cell"></td>
           </template>
         </tr>
       </tfoot>
@@ -213,6 +235,33 @@ col.numbers {
 col.weight {
   width: 62px;
 }
+/*
+ * On the screen each row is laid out by itself, so that those outside of it cost nothing: a choice among hundreds is drawn as fast as
+ * one among twenty. Roles say that it is a table still.
+ */
+@media screen {
+  .forest,
+  .forest thead,
+  .forest tbody,
+  .forest tfoot {
+    display: block;
+  }
+  .forest :deep(tr) {
+    display: grid;
+    grid-template-columns: 30px 25% repeat(2, 124px minmax(0, 1fr) 62px);
+    align-items: center;
+  }
+  .forest :deep(tbody tr) {
+    content-visibility: auto;
+    contain-intrinsic-block-size: auto 52px;
+  }
+  .forest .measure {
+    grid-column: span 2;
+  }
+  .group th {
+    grid-column: span 7;
+  }
+}
 .forest thead .measure {
   padding-left: 24px;
 }
@@ -257,6 +306,15 @@ tfoot tr:first-child {
   .forest {
     min-width: 0;
     font-size: 0.8rem;
+  }
+  col.numbers {
+    width: 100px;
+  }
+  col.weight {
+    width: 46px;
+  }
+  .group {
+    break-after: avoid;
   }
   tfoot {
     display: table-row-group;

@@ -15,7 +15,6 @@ import type { Row } from './poolRows'
 const props = defineProps<{
   of: Row
   asked: AskedAspect | undefined
-  width: number
   marked: boolean
   compared: boolean
   test: string
@@ -49,12 +48,13 @@ const parts = computed(() => {
 
 <template>
   <tr
+    role="row"
     :class="{ off, marked }"
     data-test="pool-row"
     @mouseenter="emit('mark', result.id)"
     @mouseleave="emit('mark', '')"
   >
-    <td class="switch no-print">
+    <td role="cell" class="switch no-print">
       <input
         type="checkbox"
         :checked="!off"
@@ -67,7 +67,12 @@ const parts = computed(() => {
         @blur="focused('')"
       />
     </td>
-    <th v-memo="[result, asked, differs, onlyCompared]" scope="row" :title="about(result).join(' · ')">
+    <th
+      v-memo="[result, asked, differs, onlyCompared]"
+      scope="row"
+      role="rowheader"
+      :title="about(result).join(' · ')"
+    >
       <AppraisalMark
         v-if="asked"
         class="posts"
@@ -82,15 +87,15 @@ const parts = computed(() => {
       <span v-if="onlyCompared" class="about">{{ text.pool.onlyCompared }}</span>
     </th>
     <template v-for="(part, index) in parts" :key="index">
-      <td class="numbers">
+      <td role="cell" class="numbers">
         <template v-if="part.arm">
           <b>{{ part.arm.n ? share(part.value) : text.unknown }}</b>
           <small>{{ text.study.people(part.arm.correct, part.arm.n) }}</small>
         </template>
         <span v-else class="muted">{{ text.study.oneArmed }}</span>
       </td>
-      <td class="plot"><ForestRow :width="width" :share="part.value" :n="part.arm?.n ?? 0" /></td>
-      <td class="numbers weight">{{ part.weight == null ? '–' : percent(part.weight) }}</td>
+      <td role="cell" class="plot"><ForestRow :share="part.value" :n="part.arm?.n ?? 0" /></td>
+      <td role="cell" class="numbers weight">{{ part.weight == null ? '–' : percent(part.weight) }}</td>
     </template>
   </tr>
 </template>
@@ -128,13 +133,11 @@ const parts = computed(() => {
   overflow: visible;
 }
 .report {
+  margin-right: 6px;
   color: inherit;
   font-weight: 500;
   font-size: 0.875rem;
   text-decoration: none;
-}
-.report + * {
-  margin-left: 6px;
 }
 .report:hover {
   text-decoration: underline;

@@ -153,4 +153,10 @@ const SHAPES = ['●', '■', '◆', '▲', '▼', '▬']
 td {
   text-align: right;
 }
+@media print {
+  section {
+    max-width: 110mm;
+    break-inside: avoid;
+  }
+}
 </style>
