@@ -107,7 +107,7 @@ async fn several_results_of_one_study_count_its_people_once() {
     assert_eq!((&chosen["left_out"], pooled().await), (&Value::Null, (json!(1), json!(25), json!(0.36))));
     // What a correction would change is told before, and changes nothing; what would be refused is refused here too.
     let effect = format!("{results}/effect");
-    let worse = json!({ "result": { "tp": 10, "fp": 1, "fn": 15, "tn": 24, "preferred": true } });
+    let worse = json!({ "result": { "tp": 10, "fp": 3, "fn": 15, "tn": 24, "preferred": true } });
     let correcting = format!("{effect}?correcting={}", first["id"].as_str().unwrap());
     let (status, would) = server.post(&correcting, &worse).await;
     let sensitivity = |answer: &Value| answer["pooled"]["sensitivity"]["estimate"].clone();
@@ -117,7 +117,7 @@ async fn several_results_of_one_study_count_its_people_once() {
         "{would}"
     );
     let shifts = |worth: &Value| (worth["before"]["shift"].clone(), worth["after"]["shift"].clone());
-    assert_eq!(shifts(&would["positive"]), (json!("large"), json!("large")), "LR+ 18 and 10");
+    assert_eq!(shifts(&would["positive"]), (json!("large"), json!("small")), "LR+ 18 and 3.6");
     assert_eq!(shifts(&would["negative"]), (json!("slight"), json!("slight")));
     assert_eq!(faults(&server.post(&correcting, &json!({ "result": { "tp": 1.5, "fn": 2 } })).await.1), ["result.tp"]);
     let other = json!({ "study": { "reference": "Another" }, "result": cells });

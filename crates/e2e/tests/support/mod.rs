@@ -87,12 +87,28 @@ impl Journey {
         self.browser.goto(&format!("{}{path}", self.base)).await.unwrap();
     }
 
-    /// Clicks the first match; one that still moves, is just being replaced or lies below something is moved to the middle, as a person
-    /// would, and tried again.
+    /// Waits until the first match stands still: a hand follows what moves, a driver hits where it was.
+    async fn until_still(&self, css: &str) {
+        let script = "const [css, done] = arguments
+            let before = null
+            const look = () => {
+                const { x, y } = document.querySelector(css)?.getBoundingClientRect() ?? {}
+                if (`${x} ${y}` === before) return done()
+                before = `${x} ${y}`
+                requestAnimationFrame(look)
+            }
+            look()";
+        // A page that is just being left answers nothing; the click looks again.
+        let _ = self.browser.execute_async(script, vec![json!(css)]).await;
+    }
+
+    /// Clicks the first match; one that is just being replaced or lies below something is moved to the middle, as a person would, and
+    /// tried again.
     pub async fn click(&self, css: &str) {
         let start = Instant::now();
         loop {
             let element = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await.expect(css);
+            self.until_still(css).await;
             match element.click().await {
                 Ok(()) => return,
                 Err(error) => assert!(start.elapsed() < PATIENCE, "{css} cannot be clicked: {error}"),
