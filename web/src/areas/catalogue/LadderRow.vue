@@ -124,4 +124,11 @@ small {
 .lowers b {
   color: var(--lowers);
 }
+/* Nothing can be opened on paper. */
+@media print {
+  .test-link,
+  .about {
+    white-space: normal;
+  }
+}
 </style>

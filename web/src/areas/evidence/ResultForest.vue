@@ -263,12 +263,23 @@ small,
   margin-left: 8px;
 }
 @media print {
+  .scroller {
+    overflow: visible;
+    /* For the last figure of the axis. */
+    padding-right: 12px;
+  }
   .forest {
     min-width: 0;
     font-size: 0.8rem;
   }
   .numbers {
     white-space: normal;
+  }
+  .about:not(.trace, .why) {
+    display: -webkit-box;
+    white-space: normal;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
   }
   /* The summary belongs at the end, not at the foot of every sheet of paper. */
   tfoot {

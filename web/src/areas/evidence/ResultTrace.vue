@@ -25,7 +25,6 @@ const said = computed(() => {
     {{ result.page }}<template v-if="result.page && said"> · </template>
     <router-link
       v-if="double"
-      class="no-print"
       :to="{ name: 'extraction', params: { extraction: double.id }, query: carried }"
       >{{ said }}</router-link
     >

@@ -190,8 +190,14 @@ small {
   color: var(--lowers);
 }
 @media print {
-  tr {
-    break-inside: avoid;
+  .title a {
+    white-space: normal;
+  }
+  .numeric {
+    width: 78px;
+  }
+  .group {
+    break-after: avoid;
   }
 }
 </style>

@@ -303,6 +303,9 @@ tfoot tr:first-child {
   padding-left: 1.4em;
 }
 @media print {
+  .scroller {
+    overflow: visible;
+  }
   .forest {
     min-width: 0;
     font-size: 0.8rem;
