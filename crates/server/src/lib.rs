@@ -6,6 +6,7 @@ mod etag;
 mod fairings;
 mod frontend;
 mod imports;
+mod latest;
 mod mail;
 mod off;
 mod openapi;

@@ -52,6 +52,8 @@ pub(crate) enum ApiError {
     NotJson,
     /// Another import of the same person is under way.
     ImportRunning,
+    /// The same person asked for another computation instead.
+    Superseded,
     /// No registry of works is set up.
     NoRegistry,
     /// The registry does not answer, or not as it should.
@@ -106,7 +108,7 @@ impl ApiError {
             Self::IfMatchMissing => Status::PreconditionRequired,
             Self::TooLarge { .. } => Status::PayloadTooLarge,
             Self::NotJson => Status::UnsupportedMediaType,
-            Self::ImportRunning => Status::Conflict,
+            Self::ImportRunning | Self::Superseded => Status::Conflict,
             Self::RegistryFailed => Status::BadGateway,
             Self::DatabaseUnavailable | Self::NoRegistry => Status::ServiceUnavailable,
             Self::Internal => Status::InternalServerError,
@@ -132,6 +134,7 @@ impl ApiError {
             Self::TooLarge { .. } => "body_too_large",
             Self::NotJson => "body_not_json",
             Self::ImportRunning => "import_running",
+            Self::Superseded => "superseded",
             Self::NoRegistry => "no_registry",
             Self::RegistryFailed => "registry_failed",
             Self::WorkUnknown => "work_unknown",
@@ -192,6 +195,9 @@ impl ApiError {
                 ("Body too large", format!("At most {limit} bytes are accepted. Shorten the texts and send it again."))
             }
             Self::NotJson => ("Not JSON", "Send the body as application/json.".to_owned()),
+            Self::Superseded => {
+                ("Another choice of yours is computed instead", "Ask again once that is done.".to_owned())
+            }
             Self::ImportRunning => (
                 "An import of yours is under way",
                 "Wait for its end, or stop it. Nothing was changed by this one.".to_owned(),

@@ -13,6 +13,7 @@ use tracing::{error, info, warn};
 
 use crate::ServerConfig;
 use crate::imports::Imports;
+use crate::latest::Latest;
 use crate::mail::Outbox;
 use crate::people::Secret;
 use crate::problem::{ApiError, refuse};
@@ -30,6 +31,8 @@ pub(crate) struct AppState {
     say: fn(&str),
     /// Pooled answers at hand.
     pub pools: Arc<Pools>,
+    /// What is computed for long.
+    pub latest: Arc<Latest>,
     /// Where works are looked up.
     pub registry: Registry,
     /// What would have been mailed.
@@ -50,6 +53,7 @@ impl AppState {
             secure_cookies: config.secure_cookies,
             say: config.say,
             pools: Arc::new(Pools::new()),
+            latest: Arc::default(),
             registry: Registry::new(config.registry.as_deref()),
             outbox: Outbox::default(),
             imports: Arc::default(),

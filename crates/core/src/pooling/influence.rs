@@ -30,11 +30,22 @@ pub struct LeftOut {
 /// # Errors
 /// [`PoolError`] as for [`super::pool`]; [`PoolError::NoStudies`] also for one study, without which none is left.
 pub fn leave_one_out(studies: &[Counts], options: PoolOptions) -> Result<Vec<LeftOut>, PoolError> {
+    each_left_out(studies, options)?.collect()
+}
+
+/// The same one after the other, so that who asks can stop.
+///
+/// # Errors
+/// As for [`leave_one_out`].
+pub fn each_left_out(
+    studies: &[Counts],
+    options: PoolOptions,
+) -> Result<impl Iterator<Item = Result<LeftOut, PoolError>>, PoolError> {
     if studies.len() < 2 {
         return Err(PoolError::NoStudies);
     }
     let (full, fit) = pool_near(studies, options, None)?;
-    let without = |study: usize| {
+    let without = move |study: usize| {
         let rest: Vec<Counts> = studies.iter().enumerate().filter(|(i, _)| *i != study).map(|(_, s)| *s).collect();
         let (pooled, _) = pool_near(&rest, options, fit.as_ref())?;
         Ok(LeftOut {
@@ -44,7 +55,7 @@ pub fn leave_one_out(studies: &[Counts], options: PoolOptions) -> Result<Vec<Lef
             summary: pooled.summary,
         })
     };
-    (0..studies.len()).map(without).collect()
+    Ok((0..studies.len()).map(without))
 }
 
 fn cook_distance(full: &Pooled, rest: &Pooled) -> Option<f64> {

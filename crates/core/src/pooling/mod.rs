@@ -30,7 +30,7 @@ pub use comparison::{
 };
 pub use derived::{Means, Summary, Variances};
 pub use heterogeneity::{CochranQ, Heterogeneity, heterogeneity};
-pub use influence::{LeftOut, leave_one_out};
+pub use influence::{LeftOut, each_left_out, leave_one_out};
 pub use ladder::{PoolError, PoolOptions, pool};
 pub use optimise::StopCause;
 pub use prediction::{Prediction, Weight, prediction, weights};

@@ -12,7 +12,7 @@ use pruvex_core::evidence::{
 use pruvex_core::pooling::{
     ComparisonError, Correction, Heterogeneity, LeftOut, LevelComparison, ModelChoice, PoolError, PoolOptions,
     PoolReading, Pooled, Prediction, Provenance, RocSpace, SmallStudyError, SmallStudyTest, Weight, compare_levels,
-    heterogeneity, leave_one_out, pool, prediction, read, roc_space, small_study_effects, weights,
+    each_left_out, heterogeneity, pool, prediction, read, roc_space, small_study_effects, weights,
 };
 use pruvex_core::{FieldError, FieldErrorCode, Level};
 use pruvex_store::ConnectionTrait;
@@ -482,9 +482,11 @@ pub(crate) struct PoolSensitivity {
     small_studies_untested: Option<NotTested>,
 }
 
-/// How much the answer of a pool depends on the model, on single results and on the risk of bias.
+/// How much the answer of a pool depends on the model, on single results and on the risk of bias. Whoever asks this of the same tests anew
+/// before it is answered ends it: 409.
 #[utoipa::path(context_path = "/api/v1", tag = "pooling", request_body = PoolInput,
-    responses((status = 200, body = PoolSensitivity), (status = 404, body = Problem), (status = 422, body = Problem)))]
+    responses((status = 200, body = PoolSensitivity), (status = 404, body = Problem), (status = 409, body = Problem),
+        (status = 422, body = Problem)))]
 #[post("/pools/sensitivity", data = "<input>")]
 pub(crate) async fn try_pool(
     by: Reader,
@@ -495,12 +497,21 @@ pub(crate) async fn try_pool(
     let input = input.0;
     let gathered = gather(&input, &by, db.0).await?;
     let pools = Arc::clone(&state.pools);
+    let computation = state.latest.begin(by.0.id, &input.tests);
     let tried = off(move || {
         let out = input.selection.why_out(&gathered.members, None);
         let places: Vec<usize> = gathered.kept(&out).collect();
         let counts: Vec<Counts> = places.iter().map(|index| gathered.counts[*index]).collect();
         let options = PoolOptions { model: input.model, ..PoolOptions::default() };
-        let without = leave_one_out(&counts, options).unwrap_or_default();
+        let mut without = Vec::new();
+        if let Ok(each) = each_left_out(&counts, options) {
+            for rest in each {
+                if computation.is_called_off() {
+                    return Err(ApiError::Superseded);
+                }
+                without.extend(rest);
+            }
+        }
         let choices = [ModelChoice::Bivariate, ModelChoice::Independent, ModelChoice::Fixed, ModelChoice::NormalReml];
         let part = |keep: &dyn Fn(usize) -> bool| {
             let rest: Vec<Counts> =
@@ -512,7 +523,7 @@ pub(crate) async fn try_pool(
             of.diseased().is_some() && of.non_diseased().is_some()
         };
         let small = small_study_effects(&counts, Correction::default());
-        PoolSensitivity {
+        Ok(PoolSensitivity {
             without: without
                 .into_iter()
                 .filter_map(|rest| Some(WithoutResult { result: gathered.members[*places.get(rest.study)?].id, rest }))
@@ -528,7 +539,7 @@ pub(crate) async fn try_pool(
                 SmallStudyError::NoSpread => NotTested::NoSpread,
             }),
             small_studies: small.ok(),
-        }
+        })
     });
-    Ok(Json(tried.await?))
+    Ok(Json(tried.await??))
 }

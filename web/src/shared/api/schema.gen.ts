@@ -989,7 +989,10 @@ export interface paths {
     }
     get?: never
     put?: never
-    /** How much the answer of a pool depends on the model, on single results and on the risk of bias. */
+    /**
+     * How much the answer of a pool depends on the model, on single results and on the risk of bias. Whoever asks this of the same tests anew
+     *     before it is answered ends it: 409.
+     */
     post: operations['try_pool']
     delete?: never
     options?: never
@@ -8465,6 +8468,14 @@ export interface operations {
         }
       }
       404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      409: {
         headers: {
           [name: string]: unknown
         }
