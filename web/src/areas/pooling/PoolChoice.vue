@@ -5,7 +5,8 @@ import { computed, ref } from 'vue'
 
 import type { Facet, ModelChoice, PoolAnswer, TestRow } from '@/shared/api/types'
 import { text } from '@/shared/text'
-import { facetWords } from './facetWords'
+import FacetFilter from './FacetFilter.vue'
+import { nearBy, turned } from './nearBy'
 import type { Choice, PoolState } from './usePoolState'
 
 /** Whose results are pooled, which of them, what they are compared by, and by which model. */
@@ -15,15 +16,8 @@ const emit = defineEmits<{ near: [choice: Choice | null] }>()
 
 const { tests: chosen, only, by, model, from, until, narrowed } = props.state
 const open = ref(narrowed.value > 0)
-/** What an entry of a list would choose, told while the hand or the keyboard rests on it. */
-const nearBy = (choice: () => Choice) => ({
-  onMouseenter: () => emit('near', choice()),
-  onMouseleave: () => emit('near', null),
-  onFocus: () => emit('near', choice()),
-})
-/** The values with one more, or without it. */
-const turned = (values: string[], value: string) =>
-  values.includes(value) ? values.filter((it) => it !== value) : [...values, value]
+/** What an entry of a list would choose. */
+const near = (choice: () => Choice) => nearBy((here) => emit('near', here ? choice() : null))
 const items = computed(() =>
   props.tests
     .filter((test) => test.studies > 0 || chosen.value.includes(test.id))
@@ -32,7 +26,7 @@ const items = computed(() =>
       title: test.name,
       props: {
         subtitle: text.pool.results(test.studies),
-        ...nearBy(() => props.state.ofTests(turned(chosen.value, test.id))),
+        ...near(() => props.state.ofTests(turned(chosen.value, test.id))),
       },
     })),
 )
@@ -42,38 +36,26 @@ const facets = computed<PoolAnswer['facets']>((before) =>
 )
 /** Facets in which the results differ, and those that are filtered though they no longer do. */
 const offered = computed(() => {
-  const found = facets.value
   const stale = (Object.keys(only.value) as Facet[]).filter(
-    (facet) => !found.some((it) => it.facet === facet),
+    (facet) => !facets.value.some((it) => it.facet === facet),
   )
-  return [...found, ...stale.map((facet) => ({ facet, values: [] }))]
-    .filter(({ facet }) => facet !== 'test')
-    .map(({ facet, values }) => {
-      const known = values.map(({ value }) => value)
-      const lost = (only.value[facet] ?? []).filter((value) => !known.includes(value))
-      const all = [...values, ...lost.map((value) => ({ value, results: 0 }))]
-      const title = (value: string, n: number) => `${facetWords(facet, value)} (${n})`
-      const wouldBe = (value: string) => props.state.narrowedTo(facet, turned(only.value[facet] ?? [], value))
-      const items = all.map(({ value, results }) => ({
-        value,
-        title: title(value, results),
-        props: nearBy(() => wouldBe(value)),
-      }))
-      return { facet, items }
-    })
+  return [...facets.value, ...stale.map((facet) => ({ facet, values: [] }))].filter(
+    ({ facet }) => facet !== 'test',
+  )
 })
+const ANY: string[] = []
 const comparable = computed(() => [
-  { value: null, title: text.pool.nothingToCompare, props: nearBy(() => ({ by: null })) },
+  { value: null, title: text.pool.nothingToCompare, props: near(() => ({ by: null })) },
   ...facets.value.map(({ facet }) => ({
     value: facet,
     title: text.pool.facets[facet],
-    props: nearBy(() => ({ by: facet })),
+    props: near(() => ({ by: facet })),
   })),
 ])
 const models = (Object.keys(text.pool.choices) as ModelChoice[]).map((value) => ({
   value,
   title: text.pool.choices[value],
-  props: nearBy(() => ({ model: value })),
+  props: near(() => ({ model: value })),
 }))
 </script>
 
@@ -118,16 +100,15 @@ const models = (Object.keys(text.pool.choices) as ModelChoice[]).map((value) => 
       </v-btn>
     </div>
     <div v-if="open && chosen.length" class="facets">
-      <v-select
-        v-for="{ facet, items: values } in offered"
+      <FacetFilter
+        v-for="{ facet, values } in offered"
         :key="facet"
-        :model-value="only[facet] ?? []"
-        :items="values"
-        :label="text.pool.facets[facet]"
-        multiple
-        clearable
+        :facet="facet"
+        :values="values"
+        :chosen="only[facet] ?? ANY"
         :data-test="`only-${facet}`"
-        @update:model-value="state.choose(state.narrowedTo(facet, $event))"
+        @choose="state.choose(state.narrowedTo(facet, $event))"
+        @near="emit('near', $event && state.narrowedTo(facet, $event))"
       />
       <div class="years">
         <v-text-field

@@ -122,13 +122,14 @@ describe('the pooling page', () => {
     expect(answers(), 'so that pressing it asks nothing').toHaveLength(before + 1)
     await wrapper.get('[data-test=pool-all-on]').trigger('click')
     await eventually(() => expect(router.currentRoute.value.query.off).toBeUndefined())
-    const choose = (css: string, value: unknown) =>
-      wrapper.findComponent<typeof VSelect>(css).vm.$emit('update:modelValue', value)
+    const list = (css: string) =>
+      wrapper.findAllComponents<typeof VSelect>(VSelect).find((one) => one.element.matches(css))!
+    const choose = (css: string, value: unknown) => list(css).vm.$emit('update:modelValue', value)
     await wrapper.get('[data-test=pool-which]').trigger('click')
     choose('[data-test=only-setting]', ['', 'primary_care'])
     await eventually(() => expect(router.currentRoute.value.query.setting).toEqual(['', 'primary_care']))
     const rest = (css: string, value: unknown) => {
-      const entries = wrapper.findComponent<typeof VSelect>(css).props('items') as {
+      const entries = list(css).props('items') as {
         value: unknown
         props: { onMouseenter: () => void }
       }[]
