@@ -2,6 +2,7 @@ import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { defineComponent, h, ref } from 'vue'
 
+import { printPage } from './printPage'
 import { useWidth } from './useWidth'
 
 describe('the width of a figure', () => {
@@ -34,8 +35,10 @@ describe('the width of a figure', () => {
     await says('600')
     to(0)
     await says('600')
-    window.dispatchEvent(new Event('beforeprint'))
-    await says('300')
+    let printed = ''
+    vi.stubGlobal('print', () => (printed = wrapper.text()))
+    await printPage()
+    expect(printed, 'it is drawn before the page is printed').toBe('300')
     window.dispatchEvent(new Event('afterprint'))
     await says('600')
     wrapper.unmount()

@@ -14,6 +14,7 @@ import { moment } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
+import { printPage } from '@/shared/printPage'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -46,7 +47,6 @@ const findings = useQuery({
 })
 const duplicatePage = computed(() => ({ name: 'new-test', query: { ...carried.value, from: props.id } }))
 const editPage = computed(() => ({ name: 'edit-test', params: { id: props.id }, query: carried.value }))
-const print = () => window.print()
 /** The printed sheet reads results at the question's probability, if the question is about its condition. */
 const pdf = computed(() => {
   const asked = !condition.value || condition.value.name === sheet.value?.condition
@@ -93,7 +93,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
           <v-btn :prepend-icon="mdiFilePdfBox" :href="pdf" target="_blank" data-test="pdf">
             {{ text.sheet.pdf }}
           </v-btn>
-          <v-btn :prepend-icon="mdiPrinterOutline" @click="print">{{ text.sheet.print }}</v-btn>
+          <v-btn :prepend-icon="mdiPrinterOutline" @click="printPage">{{ text.sheet.print }}</v-btn>
           <v-btn
             v-if="may('write_sheets')"
             :icon="mdiContentCopy"

@@ -9,6 +9,7 @@ import PartNav from '@/shared/layout/PartNav.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
+import { printPage } from '@/shared/printPage'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { ladderGroups } from './ladderGroups'
@@ -49,7 +50,6 @@ function figure(format: (typeof FORMATS)[number]): string {
   query.set('ahead', String(state.ahead.value))
   return `/api/v1/likelihood/ladder/${format}?${query}`
 }
-const print = () => window.print()
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 </script>
 
@@ -98,7 +98,7 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
         :data-test="`ladder-${format}`"
         >{{ format.toUpperCase() }}</a
       >
-      <v-btn size="small" :prepend-icon="mdiPrinterOutline" @click="print">{{ words.print }}</v-btn>
+      <v-btn size="small" :prepend-icon="mdiPrinterOutline" @click="printPage">{{ words.print }}</v-btn>
       <span v-if="formats.length < FORMATS.length">{{ words.tooMany(MOST_PRINTED) }}</span>
       <span v-if="!pinned.length" class="muted">{{ words.pinHint }}</span>
     </p>
