@@ -48,6 +48,35 @@ fn out(answer: &Value) -> Vec<&Value> {
     answer["rows"].as_array().unwrap().iter().map(|row| &row["out"]).collect()
 }
 
+/// What a pool depends on takes long where there are many results; whoever asks it of another choice ends the one before.
+#[rocket::async_test]
+async fn a_later_choice_ends_what_the_one_before_depends_on() {
+    let server = Server::start().await;
+    let studies: Vec<Value> =
+        (0..150).map(|nth| json!({ "study": { "reference": format!("Report {nth}") } })).collect();
+    let results: Vec<Value> = (0..150)
+        .map(|nth| {
+            json!({ "study": nth, "result": { "reference_standard": "Surgery",
+                "tp": 20 + nth % 17, "fp": 3 + nth % 7, "fn": 4 + nth % 11, "tn": 30 + nth % 23 } })
+        })
+        .collect();
+    let sheet = json!({ "name": "Thumb lift", "region": "hand_wrist", "purpose": "strength", "condition": "Weak thumb",
+        "positive_finding": "Weaker" });
+    let bundle = json!({ "format": "pruvex-bundle", "schema_version": 2, "title": "Many", "sample": true,
+        "studies": studies, "tests": [{ "sheet": sheet, "results": results }] });
+    assert_eq!(server.send_json(server.client.post("/api/v1/bundle"), &bundle).await.0, Status::Ok);
+    let test = server.get("/api/v1/tests?region=hand_wrist").await.1[0]["id"].clone();
+    let [all, fixed] = ["auto", "fixed"].map(|model| json!({ "tests": [test], "model": model }));
+    let ask = async |choice: &Value| server.post("/api/v1/pools/sensitivity", choice).await;
+    let (one, other) = rocket::tokio::join!(ask(&all), ask(&all));
+    // Which of two that come together is the later one is not ours to say.
+    let (ended, answered) = if one.0 == Status::Conflict { (one, other) } else { (other, one) };
+    assert_eq!((ended.0, &ended.1["code"]), (Status::Conflict, &json!("superseded")), "{}", ended.1);
+    assert_eq!((answered.0, answered.1["without"].as_array().unwrap().len()), (Status::Ok, 150));
+    assert_eq!(ask(&fixed).await.0, Status::Ok, "one that is done ends nothing");
+    server.end().await;
+}
+
 #[rocket::async_test]
 async fn a_pool_says_what_is_in_and_answers_it() {
     let server = Server::start().await;

@@ -20,7 +20,10 @@ const items = computed(() => {
   return [...props.values, ...lost.map((value) => ({ value, results: 0 }))].map(({ value, results }) => ({
     value,
     title: `${facetWords(props.facet, value)} (${results})`,
-    props: nearBy((here) => emit('near', here ? turned(props.chosen, value) : null)),
+    props: nearBy(
+      (values) => emit('near', values),
+      () => turned(props.chosen, value),
+    ),
   }))
 })
 </script>

@@ -11,13 +11,12 @@ import type { Choice, PoolState } from './usePoolState'
 
 /** Whose results are pooled, which of them, what they are compared by, and by which model. */
 const props = defineProps<{ state: PoolState; tests: TestRow[]; answer: PoolAnswer | null }>()
-
 const emit = defineEmits<{ near: [choice: Choice | null] }>()
 
 const { tests: chosen, only, by, model, from, until, narrowed } = props.state
 const open = ref(narrowed.value > 0)
 /** What an entry of a list would choose. */
-const near = (choice: () => Choice) => nearBy((here) => emit('near', here ? choice() : null))
+const near = (choice: () => Choice) => nearBy<Choice>((it) => emit('near', it), choice)
 const items = computed(() =>
   props.tests
     .filter((test) => test.studies > 0 || chosen.value.includes(test.id))
@@ -43,6 +42,7 @@ const offered = computed(() => {
     ({ facet }) => facet !== 'test',
   )
 })
+/** One and the same for every facet that is not filtered, so that none is drawn anew. */
 const ANY: string[] = []
 const comparable = computed(() => [
   { value: null, title: text.pool.nothingToCompare, props: near(() => ({ by: null })) },

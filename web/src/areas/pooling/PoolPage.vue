@@ -15,6 +15,7 @@ import { text } from '@/shared/text'
 import AgreementBeside from './AgreementBeside.vue'
 import ComparePanel from './ComparePanel.vue'
 import FreezeDialog from './FreezeDialog.vue'
+import { nearBy } from './nearBy'
 import PoolChoice from './PoolChoice.vue'
 import PooledFigures from './PooledFigures.vue'
 import PoolForest from './PoolForest.vue'
@@ -104,11 +105,9 @@ watch(
         <v-btn
           v-for="test in studied"
           :key="test.id"
+          v-bind="nearBy(near, () => state.ofTests([test.id]))"
           data-test="pool-offer"
           @click="state.choose(state.ofTests([test.id]))"
-          @mouseenter="near(state.ofTests([test.id]))"
-          @mouseleave="near(null)"
-          @focus="near(state.ofTests([test.id]))"
         >
           {{ test.name }} · {{ text.pool.results(test.studies) }}
         </v-btn>
@@ -139,10 +138,8 @@ watch(
           v-if="state.off.value.length"
           size="small"
           data-test="pool-all-on"
+          v-bind="nearBy(near, () => ({ off: [] }))"
           @click="state.choose({ off: [] })"
-          @mouseenter="near({ off: [] })"
-          @mouseleave="near(null)"
-          @focus="near({ off: [] })"
         >
           {{ text.pool.allOn }}
         </v-btn>

@@ -1,8 +1,8 @@
-/** Tells when a hand or the keyboard comes to rest on an entry of a list, and when the hand leaves it. */
-export const nearBy = (tell: (here: boolean) => void) => ({
-  onMouseenter: () => tell(true),
-  onMouseleave: () => tell(false),
-  onFocus: () => tell(true),
+/** Tells a choice while a hand or the keyboard rests on it, and when the hand leaves it. */
+export const nearBy = <T>(tell: (choice: T | null) => void, choice: () => T) => ({
+  onMouseenter: () => tell(choice()),
+  onMouseleave: () => tell(null),
+  onFocus: () => tell(choice()),
 })
 
 /** The values with one more, or without it. */
