@@ -18,6 +18,7 @@ use crate::pool::counts;
 
 #[derive(Debug, clap::Args)]
 #[command(
+    allow_negative_numbers = true,
     after_help = "Examples:\n  printf 'test,sensitivity,specificity\\nA,0.8,0.9\\nB,0.7,0.85\\n' | pruvex combine -\n  \
     pruvex combine tests.csv --correlation 0.4 --at-least 2 --published cluster.csv\n  \
     pruvex combine tests.csv --pre-test 0.3 --reassure-below 0.05 --treat-above 0.7\n\n\

@@ -11,9 +11,12 @@ use utoipa::ToSchema;
 use crate::output::{Format, level, percent, print, probability, ratio, share_line};
 
 #[derive(Debug, clap::Args)]
-#[command(after_help = "Examples:\n  pruvex posttest --pre-test 0.35 --lr 3.2 --lower 2.5 --upper 4.1\n  \
+#[command(
+    allow_negative_numbers = true,
+    after_help = "Examples:\n  pruvex posttest --pre-test 0.35 --lr 3.2 --lower 2.5 --upper 4.1\n  \
     pruvex posttest --pre-test 0.35 --pre-test-lower 0.25 --pre-test-upper 0.45 --lr 3.2 --lower 2.5 --upper 4.1 \\\n    \
-    --reassure-below 0.1 --treat-above 0.6")]
+    --reassure-below 0.1 --treat-above 0.6"
+)]
 pub struct Arguments {
     /// Pre-test probability, between 0 and 1.
     #[arg(long, value_parser = probability)]

@@ -1,6 +1,6 @@
 //! `pruvex rebuild`: the 2x2 tables behind a rounded report.
 
-use pruvex_core::accuracy::{Fact, Rebuilt, RebuiltTable, Spread, rebuild};
+use pruvex_core::accuracy::{Fact, RebuildError, Rebuilt, RebuiltTable, Spread, rebuild};
 use pruvex_formats::{StatementError, read_statement};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -9,6 +9,7 @@ use crate::output::{Format, print};
 
 #[derive(Debug, clap::Args)]
 #[command(
+    allow_negative_numbers = true,
     after_help = "Example:\n  pruvex rebuild N=60 sens=0.78 spec=0.84 ppv=0.75\n\nFigures: sens spec ppv npv accuracy prevalence \
     lr+ lr- dor, as printed (78% and 0.78 differ in their digits). Numbers: N diseased nondiseased positive negative. \
     Intervals: sens_ci=0.58-0.90 (Wilson) or sens_ci=0.58-0.90:exact."
@@ -17,7 +18,7 @@ pub struct Arguments {
     /// What the report states, as name=value.
     #[arg(required = true)]
     facts: Vec<String>,
-    /// Largest group to try when the number of people is unknown.
+    /// Largest group to try when the number of people is unknown, up to 300.
     #[arg(long, default_value_t = 150)]
     max_per_arm: u32,
     /// How to print the answer.
@@ -29,20 +30,26 @@ pub struct Arguments {
 #[derive(Debug, Serialize, ToSchema)]
 #[serde(tag = "outcome", rename_all = "snake_case")]
 pub enum RebuildOutput {
-    /// One table.
-    Unique { table: RebuiltTable },
+    /// One table. A limit is the largest group that was tried, where the number of people is not given.
+    Unique { table: RebuiltTable, limit: Option<u32> },
     /// Several, and how far they differ.
-    Several { tables: Vec<RebuiltTable>, spread: Spread },
-    /// None: these statements, as they were written, contradict each other.
+    Several { tables: Vec<RebuiltTable>, spread: Spread, limit: Option<u32> },
+    /// None whatever the size of the groups: these statements, as they were written, contradict each other.
     Contradiction { facts: Vec<String> },
+    /// None with groups up to the limit; larger ones were not tried.
+    NotFound { limit: u32 },
 }
 
 pub fn run(arguments: &Arguments) -> Result<(), String> {
     let facts = arguments.facts.iter().map(|text| fact(text)).collect::<Result<Vec<_>, _>>()?;
-    let rebuilt = rebuild(&facts, arguments.max_per_arm).map_err(|error| error.to_string())?;
+    let rebuilt = rebuild(&facts, arguments.max_per_arm).map_err(|error| match error {
+        RebuildError::BoundsOrder { fact } => format!("{:?}: {error}", arguments.facts[fact]),
+        _ => error.to_string(),
+    })?;
     let output = match rebuilt {
-        Rebuilt::Unique { table } => RebuildOutput::Unique { table },
-        Rebuilt::Several { tables, spread } => RebuildOutput::Several { tables, spread },
+        Rebuilt::Unique { table, limit } => RebuildOutput::Unique { table, limit },
+        Rebuilt::Several { tables, spread, limit } => RebuildOutput::Several { tables, spread, limit },
+        Rebuilt::NotFound { limit } => RebuildOutput::NotFound { limit },
         Rebuilt::Contradiction { facts } => RebuildOutput::Contradiction {
             facts: facts.into_iter().map(|index| arguments.facts[index].clone()).collect(),
         },
@@ -60,9 +67,15 @@ fn fact(text: &str) -> Result<Fact, String> {
 
 fn text(output: &RebuildOutput) -> String {
     let table = |t: &RebuiltTable| format!("  TP {}, FP {}, FN {}, TN {}", t.tp, t.fp, t.fn_, t.tn);
+    let tried = |limit: Option<u32>| {
+        limit.map(|limit| format!("Groups of up to {limit} people were tried; state N to find every table."))
+    };
     match output {
-        RebuildOutput::Unique { table: only } => format!("One table gives all these figures:\n{}", table(only)),
-        RebuildOutput::Several { tables, spread } => {
+        RebuildOutput::Unique { table: only, limit } => {
+            let lines = [Some(format!("One table gives all these figures:\n{}", table(only))), tried(*limit)];
+            lines.into_iter().flatten().collect::<Vec<_>>().join("\n")
+        }
+        RebuildOutput::Several { tables, spread, limit } => {
             let range = |name: &str, range: Option<[f64; 2]>| {
                 range.map(|[low, high]| format!("  {name} {low:.3} to {high:.3}"))
             };
@@ -76,10 +89,16 @@ fn text(output: &RebuildOutput) -> String {
             lines.extend(range("specificity", spread.specificity));
             lines.extend(range("LR+", spread.lr_positive));
             lines.extend(range("LR-", spread.lr_negative));
+            lines.extend(tried(*limit));
             lines.join("\n")
         }
         RebuildOutput::Contradiction { facts } => {
             format!("No table gives all these figures. These contradict each other:\n  {}", facts.join(", "))
+        }
+        RebuildOutput::NotFound { limit } => {
+            format!(
+                "No table with up to {limit} people in each group gives all these figures. Larger groups were not tried: state N."
+            )
         }
     }
 }

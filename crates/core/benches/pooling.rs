@@ -1,31 +1,28 @@
-//! Time of fits, of leaving each study out, and of rebuilding a table: `cargo bench -p pruvex-core --bench pooling`.
-#![allow(clippy::expect_used, reason = "the counts below are valid by construction")]
+//! Time of fits, of profile intervals, of leaving each study out, and of rebuilding a table: `cargo bench -p pruvex-core --bench pooling`.
+#![allow(clippy::expect_used, reason = "the counts are valid by construction")]
 
 use std::hint::black_box;
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use pruvex_core::accuracy::{Counts, Fact, Figure, Rounded, Total, rebuild};
-use pruvex_core::pooling::{PoolOptions, leave_one_out, pool};
+use pruvex_core::pooling::{IntervalMethod, PoolOptions, leave_one_out, pool};
 
-/// Deterministic, plausible counts: arms of 20-120 people, sensitivity about 0.7 and specificity about 0.85,
-/// both varying between studies.
+/// The studies that `benches/glmer.R` fits, too: arms of 20 to 200 people, both accuracies varying between studies.
 fn studies(k: u64) -> Vec<Counts> {
-    let mut state = 20_260_101_u64;
-    let mut uniform = move || {
-        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (state >> 11) as f64 / (1_u64 << 53) as f64
+    let path = format!("{}/benches/data/studies_{k}.csv", env!("CARGO_MANIFEST_DIR"));
+    let mut reader = csv::Reader::from_path(path).expect("the data stand beside the benchmark");
+    let rows = reader.deserialize::<[f64; 4]>().map(|row| row.expect("four counts"));
+    rows.map(|[tp, fp, fn_, tn]| Counts::full(tp, fp, fn_, tn).expect("valid counts")).collect()
+}
+
+/// Sixty studies of a few people each, most arms all right or all wrong: the hardest to integrate.
+fn sparse() -> Vec<Counts> {
+    let row = |i: u64| {
+        let (n1, n0) = (1 + (i * 7) % 6, 1 + (i * 5) % 6);
+        let (missed, false_alarms) = (if i % 9 == 4 { n1 } else { i % 11 / 10 }, if i % 7 == 3 { n0 } else { 0 });
+        [n1 - missed.min(n1), false_alarms, missed.min(n1), n0 - false_alarms].map(|cell| cell as f64)
     };
-    let mut normal = move || (0..12).map(|_| uniform()).sum::<f64>() - 6.0;
-    (0..k)
-        .map(|i| {
-            let (a, b) = (normal(), normal());
-            let (n1, n0) = (20 + (i * 37) % 100, 20 + (i * 53) % 100);
-            let share = |logit: f64, n: u64| (n as f64 / (1.0 + (-logit).exp())).round();
-            let tp = share(0.85 + 0.6 * a + 0.2 * normal(), n1);
-            let tn = share(1.7 - 0.4 * a + 0.6 * b + 0.2 * normal(), n0);
-            Counts::full(tp, n0 as f64 - tn, n1 as f64 - tp, tn).expect("valid counts")
-        })
-        .collect()
+    (0..60).map(row).map(|[tp, fp, fn_, tn]| Counts::full(tp, fp, fn_, tn).expect("valid counts")).collect()
 }
 
 fn fits(criterion: &mut Criterion) {
@@ -36,14 +33,31 @@ fn fits(criterion: &mut Criterion) {
             bencher.iter(|| pool(black_box(data), PoolOptions::default()));
         });
     }
+    group.bench_function("sparse 60", |bencher| {
+        let data = sparse();
+        bencher.iter(|| pool(black_box(&data), PoolOptions::default()));
+    });
+    group.finish();
+}
+
+fn intervals(criterion: &mut Criterion) {
+    let mut group = criterion.benchmark_group("profile");
+    let options = PoolOptions { interval: IntervalMethod::Profile, ..PoolOptions::default() };
+    for (name, data) in [("10", studies(10)), ("30", studies(30)), ("sparse 60", sparse())] {
+        group.bench_function(name, |bencher| bencher.iter(|| pool(black_box(&data), options)));
+    }
     group.finish();
 }
 
 fn influence(criterion: &mut Criterion) {
-    let data = studies(30);
-    criterion.bench_function("leave_one_out_30", |bencher| {
-        bencher.iter(|| leave_one_out(black_box(&data), PoolOptions::default()));
-    });
+    let mut group = criterion.benchmark_group("leave_one_out");
+    for (name, data) in [("30", studies(30)), ("sparse 60", sparse())] {
+        group.sample_size(10);
+        group.bench_function(name, |bencher| {
+            bencher.iter(|| leave_one_out(black_box(&data), PoolOptions::default()));
+        });
+    }
+    group.finish();
 }
 
 fn tables(criterion: &mut Criterion) {
@@ -62,5 +76,5 @@ fn tables(criterion: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, fits, influence, tables);
+criterion_group!(benches, fits, intervals, influence, tables);
 criterion_main!(benches);

@@ -1,48 +1,35 @@
 //! Quantiles to full precision, which the library's own inverses do not reach for large shapes or far tails.
 
-use statrs::distribution::{Beta, ContinuousCDF};
-use statrs::function::beta::ln_beta;
-use statrs::function::erf::erfc;
-use statrs::function::gamma::ln_gamma;
+mod beta;
 
-/// Lower-tail beta quantile; an upper one is asked for as `1 - quantile` of the mirrored shape, so that
-/// small tails keep their digits. A shape `a` of 0 puts all mass at 0.
-///
-/// The library's quantile serves as a start; Newton steps on its distribution function bring it to full
-/// precision, which the reference values ask for with shapes up to 10^6.
-pub(crate) fn beta_quantile(p: f64, a: f64, b: f64) -> f64 {
-    if a <= 0.0 {
-        return 0.0;
-    }
-    let Ok(beta) = Beta::new(a, b) else { return 1.0 };
-    let mut x = beta.inverse_cdf(p).clamp(f64::MIN_POSITIVE, 1.0 - f64::EPSILON);
-    for _ in 0..8 {
-        let log_density = (a - 1.0) * x.ln() + (b - 1.0) * (-x).ln_1p() - ln_beta(a, b);
-        let step = (beta.cdf(x) - p) / log_density.exp();
-        let next = x - step;
-        if !next.is_finite() || next <= 0.0 || next >= 1.0 {
-            break;
-        }
-        let done = (next - x).abs() <= 1e-15 * x;
-        x = next;
-        if done {
-            break;
-        }
-    }
-    x
-}
+use statrs::function::erf::erfc;
+use statrs::function::gamma::{gamma_ur, ln_gamma};
+
+pub(crate) use beta::beta_quantile;
 
 /// The value that an F variate with `d1, d2` degrees of freedom (not necessarily whole) exceeds with probability
 /// `tail`: with `x` the quantile of `Beta(d2/2, d1/2)` at `tail`, it is `d2 (1 - x) / (d1 x)`.
 pub(crate) fn f_upper(tail: f64, d1: f64, d2: f64) -> f64 {
     let x = beta_quantile(tail, d2 / 2.0, d1 / 2.0);
-    d2 * (1.0 - x) / (d1 * x)
+    d2 * x.complement / (d1 * x.at)
 }
 
 /// The value that Student's t with `df` degrees of freedom exceeds with probability `tail`, for `tail <= 1/2`:
 /// the square root of the F quantile with 1 and `df` degrees at twice the tail.
 pub(crate) fn t_upper(tail: f64, df: f64) -> f64 {
     f_upper(2.0 * tail, 1.0, df).max(0.0).sqrt()
+}
+
+/// `P(X > x)` for chi-square with `df > 0` degrees of freedom: the regularised upper incomplete gamma function of `df/2` and `x/2`. 1 at and below
+/// 0, 0 at infinity.
+pub(crate) fn chi_square_upper(x: f64, df: f64) -> f64 {
+    if x <= 0.0 {
+        1.0
+    } else if x.is_infinite() {
+        0.0
+    } else {
+        gamma_ur(0.5 * df, 0.5 * x)
+    }
 }
 
 /// Standard normal distribution function.

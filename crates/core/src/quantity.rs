@@ -16,6 +16,18 @@ pub enum QuantityError {
     /// Not within (0, 1).
     #[error("{0} is not a confidence level: it must lie above 0 and below 1, such as 0.95")]
     NotALevel(f64),
+    /// A point outside of its interval, or bounds in the wrong order.
+    #[error(
+        "{estimate} does not lie within its interval, {lower} to {upper}: the order must be lower, estimate, upper"
+    )]
+    NotAnInterval {
+        /// The point.
+        estimate: f64,
+        /// Lower bound.
+        lower: f64,
+        /// Upper bound.
+        upper: f64,
+    },
     /// Negative, fractional or beyond [`Count::MAX`].
     #[error("{0} is not a count: it must be a whole number from 0 to {max}", max = Count::MAX)]
     NotACount(f64),
@@ -37,20 +49,27 @@ impl Probability {
         if (0.0..=1.0).contains(&value) { Ok(Self(value)) } else { Err(QuantityError::NotAProbability(value)) }
     }
 
-    /// For results of formulas whose range is `[0, 1]` up to rounding; a NaN becomes the given fallback.
-    pub(crate) fn clamped(value: f64) -> Self {
-        Self(if value.is_nan() { 0.0 } else { value.clamp(0.0, 1.0) })
+    /// Impossible.
+    pub const ZERO: Self = Self(0.0);
+    /// Certain.
+    pub const ONE: Self = Self(1.0);
+
+    /// For sums and products of probabilities, and quotients of counts: they leave `[0, 1]` by rounding only and are never NaN. A NaN
+    /// would be a fault of this program; it stops here and does not travel on as a number.
+    pub(crate) fn rounded(value: f64) -> Self {
+        assert!(!value.is_nan(), "a probability was computed as NaN");
+        Self(value.clamp(0.0, 1.0))
     }
 
-    /// The inverse logit `1 / (1 + e^-x)`, monotone and within `[0, 1]` for every `x`, infinite ones included.
+    /// The inverse logit `1 / (1 + e^-x)`, monotone and within `[0, 1]` for every `x`, infinite ones included; `None` for NaN.
     #[must_use]
-    pub fn from_logit(x: f64) -> Self {
-        Self::clamped(1.0 / (1.0 + (-x).exp()))
+    pub fn from_logit(x: f64) -> Option<Self> {
+        (!x.is_nan()).then(|| Self::rounded(expit(x)))
     }
 
     /// `num / den` of counts with `den > 0`.
     pub(crate) fn of(num: u64, den: u64) -> Self {
-        Self::clamped(num as f64 / den as f64)
+        Self::rounded(num as f64 / den as f64)
     }
 
     /// The number itself.
@@ -64,6 +83,11 @@ impl Probability {
     pub fn complement(self) -> Self {
         Self(1.0 - self.0)
     }
+}
+
+/// `1 / (1 + e^-x)`.
+pub(crate) fn expit(x: f64) -> f64 {
+    1.0 / (1.0 + (-x).exp())
 }
 
 impl TryFrom<f64> for Probability {
@@ -95,14 +119,22 @@ impl Ratio {
         if value >= 0.0 { Ok(Self(value)) } else { Err(QuantityError::NotARatio(value)) }
     }
 
-    pub(crate) fn clamped(value: f64) -> Self {
-        Self(if value.is_nan() { 0.0 } else { value.max(0.0) })
+    /// For quotients of which numerator and denominator are not both zero; see [`Probability::rounded`].
+    pub(crate) fn rounded(value: f64) -> Self {
+        assert!(!value.is_nan(), "a ratio was computed as NaN");
+        Self(value.max(0.0))
     }
 
     /// The number itself, possibly infinite.
     #[must_use]
     pub fn get(self) -> f64 {
         self.0
+    }
+}
+
+impl From<Ratio> for f64 {
+    fn from(value: Ratio) -> Self {
+        value.0
     }
 }
 
@@ -143,8 +175,9 @@ mod openapi {
     impl utoipa::ToSchema for super::Ratio {}
 }
 
-/// A point estimate and its confidence interval, `lower <= estimate <= upper`.
+/// A point estimate and its confidence interval, `lower <= estimate <= upper`, also when it is read from a request.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(try_from = "WireEstimate<T>", bound(deserialize = "T: Deserialize<'de> + Copy + PartialOrd + Into<f64>"))]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Estimate<T> {
     /// The point.
@@ -153,6 +186,54 @@ pub struct Estimate<T> {
     pub lower: T,
     /// Upper bound of the interval.
     pub upper: T,
+}
+
+#[derive(Deserialize)]
+struct WireEstimate<T> {
+    estimate: T,
+    lower: T,
+    upper: T,
+}
+
+impl<T: Copy + PartialOrd + Into<f64>> TryFrom<WireEstimate<T>> for Estimate<T> {
+    type Error = QuantityError;
+    fn try_from(wire: WireEstimate<T>) -> Result<Self, QuantityError> {
+        Self::new(wire.estimate, wire.lower, wire.upper)
+    }
+}
+
+impl<T: Copy + PartialOrd + Into<f64>> Estimate<T> {
+    /// Checked constructor.
+    ///
+    /// # Errors
+    /// [`QuantityError::NotAnInterval`] unless `lower <= estimate <= upper`.
+    pub fn new(estimate: T, lower: T, upper: T) -> Result<Self, QuantityError> {
+        if lower <= estimate && estimate <= upper {
+            Ok(Self { estimate, lower, upper })
+        } else {
+            let [estimate, lower, upper] = [estimate, lower, upper].map(Into::into);
+            Err(QuantityError::NotAnInterval { estimate, lower, upper })
+        }
+    }
+}
+
+/// `centre ± half`, on whatever scale they are.
+pub(crate) fn centred(centre: f64, half: f64) -> Estimate<f64> {
+    Estimate::around(centre, centre - half, centre + half)
+}
+
+impl Estimate<f64> {
+    /// Back from the logit scale. `None` when a number is NaN: then nothing can be estimated.
+    pub(crate) fn expit(self) -> Option<Estimate<Probability>> {
+        let at = Probability::from_logit;
+        Some(Estimate::around(at(self.estimate)?, at(self.lower)?, at(self.upper)?))
+    }
+
+    /// Back from the logarithmic scale, likewise.
+    pub(crate) fn exp(self) -> Option<Estimate<Ratio>> {
+        let at = |log: f64| Ratio::new(log.exp()).ok();
+        Some(Estimate::around(at(self.estimate)?, at(self.lower)?, at(self.upper)?))
+    }
 }
 
 impl<T: Copy + PartialOrd> Estimate<T> {

@@ -69,7 +69,7 @@ fn of_the_same_people_one_result_enters() {
 }
 
 proptest! {
-    /// Nobody counts twice, and nobody is lost who could be in.
+    /// No group of people counts twice, and nobody is lost who could be in.
     #[test]
     fn nobody_counts_twice(given in proptest::collection::vec((0u128..4, 0usize..4, any::<bool>()), 0..12)) {
         let groups = ["", "acute", "chronic", "Acute"];

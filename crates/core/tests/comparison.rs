@@ -40,7 +40,7 @@ fn the_normal_approximation_equals_the_reference() {
                 Some(rho) => assert!((result.rho.unwrap() - rho).abs() < 1e-4, "{id}: {:?}", result.rho),
                 None => assert_eq!(result.rho, None, "{id}"),
             }
-            let cov = result.cov_mu.unwrap();
+            let cov = result.cov_mu.unwrap().both().unwrap();
             for (i, j) in [(0, 0), (0, 1), (1, 1)] {
                 let scale = (cov[i][i] * cov[j][j]).sqrt();
                 assert!((cov[i][j] - expected["cov_mu"][i][j].as_f64().unwrap()).abs() < 1e-4 * scale, "{id} {i}{j}");
@@ -82,7 +82,11 @@ fn a_model_that_is_asked_for_is_fitted_or_the_step_down_is_explained() {
         .map(|tp| Counts::check(RawCounts { tp: Some(tp), fn_: Some(6.0), ..RawCounts::default() }).unwrap())
         .to_vec();
     let result = pooled_with(&one_arm, ModelChoice::NormalReml);
-    assert!(result.summary.sensitivity.is_some() && result.summary.specificity.is_none() && result.cov_mu.is_none());
+    assert!(
+        result.summary.sensitivity.is_some()
+            && result.summary.specificity.is_none()
+            && result.cov_mu.unwrap().both().is_none()
+    );
     let same = pooled_with(&full(&[[40, 10, 10, 90]; 5]), ModelChoice::NormalReml);
     assert_eq!(same.boundary, Boundary::BothVariancesZero);
 }
@@ -225,7 +229,7 @@ proptest! {
             let rest: Vec<Counts> = (0..studies.len()).filter(|i| *i != left.study).map(|i| studies[i]).collect();
             let alone = pool(&rest, PoolOptions::default()).unwrap();
             prop_assert_eq!(left.model, alone.model);
-            let width = |p: &Pooled| p.cov_mu.map_or(0.0, |cov| cov[0][0].sqrt());
+            let width = |p: &Pooled| p.cov_mu.and_then(|cov| cov.variance(0)).map_or(0.0, f64::sqrt);
             if let (Some(a), Some(b)) = (left.summary.sensitivity, alone.summary.sensitivity) {
                 let logit = |p: f64| (p / (1.0 - p)).ln();
                 let apart = (logit(a.estimate.get()) - logit(b.estimate.get())).abs();

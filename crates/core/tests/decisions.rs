@@ -83,7 +83,7 @@ fn the_useful_ranges_end_where_a_result_just_reaches_a_threshold() {
     let weak = thresholds.useful_ranges(r(2.0), r(0.5));
     assert_eq!(weak.len(), 2);
     assert!(weak[0][1] < p(0.3) && p(0.3) < weak[1][0]);
-    assert!(thresholds.useful_ranges(r(0.5), r(2.0)).is_empty(), "a test that turns things around");
+    assert_eq!(thresholds.useful_ranges(r(0.5), r(2.0)), weak, "a test that turns things around is read the other way");
     assert!(thresholds.useful_ranges(r(1.0), r(1.0)).is_empty(), "a test that tells nothing");
     let perfect = thresholds.useful_ranges(r(f64::INFINITY), r(0.0));
     assert_eq!(perfect, [[p(0.0), p(1.0)]]);
@@ -108,6 +108,17 @@ fn a_study_is_as_large_as_its_interval_is_narrow() {
             .unwrap();
         ci.upper.get() - ci.lower.get()
     };
+    // The smallest from which every larger one fits, too: each size is tried.
+    for (expected, wanted) in [(0.8, 0.15), (0.85, 0.1), (0.5, 0.2), (0.97, 0.05), (1.0, 0.1), (0.0, 0.3), (0.8, 0.1)] {
+        let n = people_for_proportion(p(expected), wanted, Level::default()).unwrap();
+        let width = |n: u64| {
+            let x = (expected * n as f64).round() as u64;
+            let ci = proportion_interval(x, n, Level::default(), ProportionMethod::Wilson).unwrap();
+            ci.upper.get() - ci.lower.get()
+        };
+        assert!(width(n - 1) > wanted, "{expected} {wanted}: {n}");
+        assert!((n..n + 5_000).all(|n| width(n) <= wanted), "{expected} {wanted}: {n}");
+    }
     assert!(width(n) <= 0.1 && width(n - 10) > 0.1, "{n}");
     assert!((230..=260).contains(&n), "the normal formula says 246: {n}");
     let both = |prevalence, unusable| people_for_accuracy(p(0.8), p(0.8), 0.1, prevalence, unusable, Level::default());
@@ -189,7 +200,7 @@ fn an_empty_cell_is_no_certainty() {
 proptest! {
     #[test]
     fn inside_the_useful_ranges_a_result_changes_what_is_done_and_outside_none_does(
-        (a, b, pre) in (0.01..0.99f64, 0.01..0.99f64, 0.001..0.999f64), (plus, minus) in (1.0..40.0f64, 0.02..1.0f64),
+        (a, b, pre) in (0.01..0.99f64, 0.01..0.99f64, 0.001..0.999f64), (plus, minus) in (0.02..40.0f64, 0.02..40.0f64),
     ) {
         let thresholds = Thresholds::new(p(a.min(b)), p(a.max(b))).unwrap();
         let ranges = thresholds.useful_ranges(r(plus), r(minus));

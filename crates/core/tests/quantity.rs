@@ -47,10 +47,22 @@ fn infinity_travels_as_a_word() {
 
 #[test]
 fn the_inverse_logit_is_total_and_monotone() {
-    assert_eq!(Probability::from_logit(f64::NEG_INFINITY).get(), 0.0);
-    assert_eq!(Probability::from_logit(f64::INFINITY).get(), 1.0);
-    assert_eq!(Probability::from_logit(0.0).get(), 0.5);
-    assert!(Probability::from_logit(-800.0) <= Probability::from_logit(-700.0));
+    let at = |x: f64| Probability::from_logit(x).map(Probability::get);
+    assert_eq!([at(f64::NEG_INFINITY), at(f64::INFINITY), at(0.0)], [Some(0.0), Some(1.0), Some(0.5)]);
+    assert!(at(-800.0) <= at(-700.0));
+    assert_eq!(at(f64::NAN), None);
+}
+
+#[test]
+fn an_interval_out_of_order_is_refused() {
+    for wrong in [
+        json!({ "estimate": 3, "lower": 8, "upper": 2 }),
+        json!({ "estimate": 3, "lower": 1, "upper": 2 }),
+        json!({ "estimate": 3, "lower": 4, "upper": "infinity" }),
+    ] {
+        let error = serde_json::from_value::<Estimate<Ratio>>(wrong).unwrap_err().to_string();
+        assert!(error.starts_with("3 does not lie within its interval"), "{error}");
+    }
 }
 
 proptest! {

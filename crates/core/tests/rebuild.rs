@@ -58,9 +58,9 @@ fn facts(reported: &Value) -> Vec<Fact> {
 
 fn found(rebuilt: Rebuilt) -> Vec<RebuiltTable> {
     match rebuilt {
-        Rebuilt::Unique { table } => vec![table],
+        Rebuilt::Unique { table, .. } => vec![table],
         Rebuilt::Several { tables, .. } => tables,
-        Rebuilt::Contradiction { .. } => Vec::new(),
+        Rebuilt::Contradiction { .. } | Rebuilt::NotFound { .. } => Vec::new(),
     }
 }
 
@@ -113,14 +113,65 @@ fn a_contradiction_is_named_by_a_minimal_set() {
             assert!(!found(rebuilt).is_empty(), "without {left_out} the rest agrees");
         }
     }
-    // 0.78 of 10 people is impossible whatever the rest; N stays since without it nothing can be searched.
+    // 0.78 of 10 people is impossible whatever the rest.
     let impossible = [
         figure(Figure::Sensitivity, "0.78"),
         Fact::Total { total: Total::Diseased, value: 10 },
         figure(Figure::Accuracy, "0.8"),
         Fact::Total { total: Total::N, value: 30 },
     ];
-    assert_eq!(rebuild(&impossible, 0).unwrap(), Rebuilt::Contradiction { facts: vec![0, 1, 3] });
+    assert_eq!(rebuild(&impossible, 0).unwrap(), Rebuilt::Contradiction { facts: vec![0, 1] });
+}
+
+#[test]
+fn as_few_statements_are_named_as_suffice() {
+    let percent = |figure, text| Fact::Figure { figure, value: Rounded::parse(text, true).unwrap() };
+    let total = |total, value| Fact::Total { total, value };
+    let named = |report: &[Fact]| match rebuild(report, 0) {
+        Ok(Rebuilt::Contradiction { facts }) => facts,
+        other => panic!("{other:?}"),
+    };
+    // 85 % of three people: neither N nor anything else has to do with it.
+    let three = [total(Total::N, 80), total(Total::Diseased, 3), percent(Figure::Sensitivity, "85")];
+    assert_eq!(named(&three), [1, 2]);
+    let more = [
+        percent(Figure::Specificity, "90"),
+        percent(Figure::Ppv, "60"),
+        percent(Figure::Accuracy, "88"),
+        percent(Figure::Prevalence, "4"),
+    ];
+    assert_eq!(named(&[&three[..], &more].concat()), [1, 2]);
+    // Without any number of people: with a specificity of 80 % LR+ is at most 5, and a number is stated twice.
+    let [se, sp] = [Figure::Sensitivity, Figure::Specificity].map(|figure| percent(figure, "80"));
+    assert_eq!(named(&[percent(Figure::Npv, "90"), se, sp, figure(Figure::LrPositive, "9.0")]), [2, 3]);
+    assert_eq!(named(&[se, total(Total::TestPositive, 30), sp, total(Total::TestPositive, 31)]), [1, 3]);
+}
+
+#[test]
+fn without_the_number_of_people_the_answer_says_how_far_was_looked() {
+    let report = [
+        Fact::Figure { figure: Figure::Sensitivity, value: Rounded::parse("99.7", true).unwrap() },
+        Fact::Figure { figure: Figure::Specificity, value: Rounded::parse("99.6", true).unwrap() },
+    ];
+    assert_eq!(rebuild(&report, 120), Ok(Rebuilt::NotFound { limit: 120 }));
+    match rebuild(&report, 1_000).unwrap() {
+        Rebuilt::Several { tables, limit, .. } => assert_eq!((tables.len(), limit), (945, Some(300))),
+        other => panic!("{other:?}"),
+    }
+}
+
+#[test]
+fn bounds_in_the_wrong_order_are_refused() {
+    let bound = |text| Rounded::parse(text, false).unwrap();
+    let interval = |lower, upper| Fact::Interval {
+        figure: Figure::Sensitivity,
+        lower: bound(lower),
+        upper: bound(upper),
+        method: ProportionMethod::Wilson,
+    };
+    let n = Fact::Total { total: Total::N, value: 50 };
+    assert_eq!(rebuild(&[n, interval("0.9", "0.5")], 0), Err(RebuildError::BoundsOrder { fact: 1 }));
+    assert!(rebuild(&[n, interval("0.50", "0.5")], 0).is_ok());
 }
 
 #[test]
@@ -141,7 +192,7 @@ fn several_tables_tell_how_far_they_differ() {
         figure(Figure::Specificity, "0.83"),
         Fact::Total { total: Total::N, value: 60 },
     ];
-    let Rebuilt::Several { tables, spread } = rebuild(&report, 0).unwrap() else { panic!() };
+    let Rebuilt::Several { tables, spread, limit: None } = rebuild(&report, 0).unwrap() else { panic!() };
     assert_eq!(tables.len(), 4);
     let [low, high] = spread.lr_positive.unwrap();
     assert!(low < high && low > 4.0 && high < 5.0, "{spread:?}");

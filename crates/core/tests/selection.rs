@@ -110,7 +110,7 @@ fn prediction_adds_the_spread_between_studies() {
     let pooled = pool(&studies, PoolOptions::default()).unwrap();
     let (found, t) = (prediction(&studies, &pooled), 3.182_446_305_284_263);
     let expit = |x: f64| 1.0 / (1.0 + (-x).exp());
-    let (mu, cov) = (pooled.mu.sens.unwrap(), pooled.cov_mu.unwrap());
+    let (mu, cov) = (pooled.mu.sens.unwrap(), pooled.cov_mu.unwrap().both().unwrap());
     let half = t * (pooled.tau2.sens.unwrap() + cov[0][0]).sqrt();
     let sensitivity = found.sensitivity.unwrap();
     assert!((sensitivity.lower.get() - expit(mu - half)).abs() < 1e-9);
@@ -139,9 +139,9 @@ fn a_reading_says_what_the_numbers_say() {
     assert_eq!(negative.unwrap().shift, Shift::Small);
     let perfect = Limit::NoErrors { arm: ArmName::NonDiseased, n: 24 };
     assert_eq!((spread, limits), (StudySpread::NotKnown, vec![Limit::SingleStudy, perfect]));
-    // The same again and again: studies do not differ beyond chance.
+    // The same again and again: no variance between studies is estimated.
     let same = of(&[[40, 10, 10, 40]; 6]);
-    assert_eq!((same.spread, same.positive.unwrap().shift), (StudySpread::ByChance, Shift::Small));
+    assert_eq!((same.spread, same.positive.unwrap().shift), (StudySpread::NoneEstimated, Shift::Small));
     assert!(same.limits.is_empty());
     let (one, options) = ([counts([40, 10, 10, 40])], PoolOptions::default());
     let known = Provenance { includes_test: 1, low_agreement: Some((0.31, SizeWord::Fair)), ..Provenance::default() };

@@ -449,12 +449,10 @@ pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
 
 /// A bundle of the current version, as JSON.
 fn read_current(value: Value) -> Result<Bundle, Vec<FieldError>> {
-    let errors: Vec<FieldError> = schema().map_or_else(Vec::new, |schema| {
-        schema
-            .iter_errors(&value)
-            .map(|error| schema_error(&error.instance_path().to_string(), &error, &value))
-            .collect()
-    });
+    let errors: Vec<FieldError> = schema()?
+        .iter_errors(&value)
+        .map(|error| schema_error(&error.instance_path().to_string(), &error, &value))
+        .collect();
     if !errors.is_empty() {
         return Err(errors);
     }
@@ -470,9 +468,16 @@ fn read_current(value: Value) -> Result<Bundle, Vec<FieldError>> {
     check(wire)
 }
 
-fn schema() -> Option<&'static Validator> {
-    static SCHEMA_VALIDATOR: OnceLock<Option<Validator>> = OnceLock::new();
-    SCHEMA_VALIDATOR.get_or_init(|| jsonschema::validator_for(&bundle_schema()).ok()).as_ref()
+/// Without its schema nothing is checked, so nothing is read either.
+fn schema() -> Result<&'static Validator, Vec<FieldError>> {
+    static SCHEMA_VALIDATOR: OnceLock<Result<Validator, String>> = OnceLock::new();
+    let validator =
+        SCHEMA_VALIDATOR.get_or_init(|| jsonschema::validator_for(&bundle_schema()).map_err(|error| error.to_string()));
+    validator.as_ref().map_err(|error| {
+        let message = format!("This program's schema of bundles does not work: {error}.");
+        let remedy = "This is a fault of the program, not of the file: please report it.";
+        vec![FieldError::new("$", FieldErrorCode::Invalid, "", message, remedy)]
+    })
 }
 
 fn check_header(value: &Value) -> Result<u64, Vec<FieldError>> {

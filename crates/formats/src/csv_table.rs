@@ -36,23 +36,38 @@ impl CsvTable {
     /// Reads a table; cells are trimmed, short rows end in empty cells.
     ///
     /// # Errors
-    /// Every line that cannot be read, each required column that is missing, and a table without a row.
+    /// Every line that cannot be read, each required column that is missing, columns of one name, cells beyond the last column, and a table
+    /// without a row.
     pub fn read(bytes: &[u8], required: &[&str]) -> Result<Self, Vec<CsvError>> {
         let records = records(bytes)?;
         let mut lines = records.into_iter();
         let first = lines.next();
         let headers: Vec<String> = first.map(|row| row.cells).unwrap_or_default();
         let table = Self { headers, rows: lines.collect() };
-        let missing: Vec<CsvError> = required
-            .iter()
-            .filter(|name| table.position(name).is_none())
-            .map(|name| {
-                let message = format!("the header has no column {name:?}; it needs {}", required.join(","));
-                CsvError { line: 1, column: (*name).to_owned(), message }
-            })
-            .collect();
-        if !missing.is_empty() {
-            return Err(missing);
+        let missing = required.iter().filter(|name| table.position(name).is_none()).map(|name| {
+            let message = format!("the header has no column {name:?}; it needs {}", required.join(","));
+            CsvError { line: 1, column: (*name).to_owned(), message }
+        });
+        let twice =
+            table.headers.iter().enumerate().filter(|(index, header)| {
+                !header.is_empty() && table.position(header).is_some_and(|first| first < *index)
+            });
+        let twice = twice.map(|(_, header)| {
+            let message = "the header has this column twice; give each a name of its own, or remove one".to_owned();
+            CsvError { line: 1, column: header.clone(), message }
+        });
+        let surplus = table.rows.iter().filter_map(|row| {
+            let beyond = row.cells.iter().enumerate().skip(table.headers.len()).find(|(_, cell)| !cell.is_empty());
+            let (index, cell) = beyond?;
+            let message = format!(
+                "{cell:?} stands beyond the last of {} columns; a cell with a comma needs quotation marks",
+                table.headers.len()
+            );
+            Some(row.fault(&(index + 1).to_string(), message))
+        });
+        let faults: Vec<CsvError> = missing.chain(twice).chain(surplus).collect();
+        if !faults.is_empty() {
+            return Err(faults);
         }
         if table.rows.is_empty() {
             let column = required.first().map_or_else(|| "1".to_owned(), |name| (*name).to_owned());
@@ -137,8 +152,15 @@ fn records(bytes: &[u8]) -> Result<Vec<CsvRow>, Vec<CsvError>> {
     let mut lines = Lines { bytes, at: 0, line: 1 };
     for record in reader.records() {
         match record {
-            Ok(record) => rows
-                .push(CsvRow { line: lines.of(record.position()), cells: record.iter().map(str::to_owned).collect() }),
+            Ok(record) => {
+                let row =
+                    CsvRow { line: lines.of(record.position()), cells: record.iter().map(str::to_owned).collect() };
+                if let Some(index) = row.cells.iter().position(|cell| cell.contains('\0')) {
+                    let message = "a character that is no text (NUL) stands in this cell; remove it".to_owned();
+                    errors.push(row.fault(&(index + 1).to_string(), message));
+                }
+                rows.push(row);
+            }
             Err(error) => errors.push(CsvError {
                 line: lines.of(error.position()),
                 column: "1".to_owned(),

@@ -318,13 +318,13 @@ async fn odd_pools_are_answered_in_words() {
     let spread: Vec<(&str, &str, bool)> =
         read.iter().map(|(name, spread, none)| (*name, spread.as_str(), *none)).collect();
     assert!(
-        spread.contains(&("one", "not_known", false)) && spread.contains(&("identical", "by_chance", false)),
+        spread.contains(&("one", "not_known", false)) && spread.contains(&("identical", "none_estimated", false)),
         "{spread:?}"
     );
     assert!(spread.contains(&("perfect", "not_known", true)), "{spread:?}");
     let of = |name: &str| warned.iter().find(|(it, ..)| *it == name).unwrap();
     assert!(of("perfect").2.contains(&"perfect_arm".to_owned()), "{warned:?}");
-    assert!(of("hopeless").2.contains(&"hopeless_arm".to_owned()), "{warned:?}");
+    assert!(of("hopeless").2.contains(&"none_correct".to_owned()), "{warned:?}");
     assert!(of("one group").2.contains(&"no_arm".to_owned()), "{warned:?}");
     assert!(of("mixed").2.contains(&"one_armed_studies".to_owned()), "{warned:?}");
     assert_eq!((of("one").1.as_str(), of("identical").1.as_str()), ("single_study", "bivariate"));

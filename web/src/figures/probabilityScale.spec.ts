@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 
 import { probabilityScale, settled } from './probabilityScale'
 
-describe('probabilities on the scale of odds', () => {
+describe('probabilities by the logarithm of their odds', () => {
   const scale = probabilityScale(600)
 
   it('make a likelihood ratio equally long wherever it starts', () => {

@@ -11,7 +11,7 @@ const EDGE = 16
 
 const logit = (p: number) => Math.log(p / (1 - p))
 
-/** Probabilities on the scale of odds, where a likelihood ratio is the same length wherever it starts. */
+/** Probabilities by the logarithm of their odds, where a likelihood ratio is the same length wherever it starts. */
 export function probabilityScale(width: number) {
   const scale = scaleLinear()
     .domain(ENDS.map(logit))

@@ -54,7 +54,7 @@ const reasons: Record<Reason, string> = {
   single_study: 'there is only one study, so nothing was pooled',
   requested: 'it was asked for',
   enough_studies: 'at least four studies report both groups of patients',
-  few_studies: 'fewer than four studies report both groups, too few for a correlation',
+  few_studies: 'fewer than four studies report both groups; a correlation cannot be estimated reliably',
   one_arm_only: 'every study reports the same group only',
   no_finite_maximum: 'in one group no study saw a single error (or a single correct result)',
   not_identified: 'these data do not identify a fuller model',
@@ -65,9 +65,9 @@ const boundaries: Record<Boundary, string> = {
     'The correlation between sensitivity and specificity is at its limit of −1; intervals may be too narrow.',
   rho_plus_one:
     'The correlation between sensitivity and specificity is at its limit of +1; intervals may be too narrow.',
-  tau2_sens_zero: 'Studies do not differ in sensitivity beyond chance.',
-  tau2_spec_zero: 'Studies do not differ in specificity beyond chance.',
-  both_variances_zero: 'Studies do not differ beyond chance.',
+  tau2_sens_zero: 'No spread between studies in sensitivity was estimated; few studies cannot rule it out.',
+  tau2_spec_zero: 'No spread between studies in specificity was estimated; few studies cannot rule it out.',
+  both_variances_zero: 'No spread between studies was estimated; few studies cannot rule it out.',
 }
 
 export const text = {
@@ -1223,7 +1223,7 @@ export const text = {
   rebuild: {
     title: 'The report prints only rounded figures',
     about:
-      'Type what is printed, with its digits: 0.78 and 78% are different statements. Every table that gives all of them is found.',
+      'Type what is printed, with its digits: 0.78 and 78% are different statements. With the number of people, every table that gives all of them is found.',
     figures: {
       n: 'People',
       diseased: 'With it',
@@ -1235,6 +1235,10 @@ export const text = {
       'lr-': 'LR−',
     } as Record<string, string>,
     none: 'No table gives all these figures. These contradict each other; look them up again:',
+    notFound: (limit: number) =>
+      `No table with up to ${limit} people in each group gives all these figures. Larger groups were not tried: enter the number of people.`,
+    limit: (limit: number) =>
+      `Groups of up to ${limit} people were tried. Enter the number of people to find every table.`,
     found: (n: number) =>
       n === 1 ? 'One table gives all these figures:' : `${n} tables give all these figures:`,
     use: 'Use it',
@@ -1305,8 +1309,14 @@ export const text = {
     model: 'Model',
     order: 'Order of rows',
     figure: 'Take the figures out as',
-    kept: (kept: number, all: number, people: string) =>
-      `${kept} of ${all === 1 ? 'one result' : `${all} results`} in the pool${people ? `, ${people} people` : ''}`,
+    kept: (kept: number, all: number, people: string, sides: number) =>
+      [
+        `${kept} of ${all === 1 ? 'one result' : `${all} results`} in the pool`,
+        people && `, ${people} people`,
+        people && sides > 0 && ` (${sides === 1 ? 'one result counts' : `${sides} results count`} sides)`,
+      ]
+        .filter(Boolean)
+        .join(''),
     facets: {
       test: 'Test',
       variant: 'Variant',
@@ -1353,7 +1363,7 @@ export const text = {
     failed: 'The pool could not be answered',
     ahead: 'Next study',
     aheadHint:
-      'Where the true value of a new study of this kind is expected: summary ± t(k − 2) × √(variance between studies + variance of the mean). Higgins, Thompson and Spiegelhalter 2009.',
+      'Where the true value of a new study of this kind is expected: summary ± t(k − 2) × √(variance between studies + variance of the mean). Higgins, Thompson and Spiegelhalter 2009, who give it for one quantity; for the ratios it is our extension.',
     weight: 'Weight',
     weightHint:
       'Share of what is known of the mean: 1 / (variance between studies + 1 / (n p (1 − p))). The exact model has no weights; this is how it would weigh each group by itself.',
@@ -1396,10 +1406,10 @@ export const text = {
       single: (said: string, lr: string) => `${said} (${lr}).`,
       spread: {
         not_known: 'How much studies differ cannot be told from so few.',
-        by_chance: 'The studies differ no more than chance would make them.',
-        moderate: 'The studies differ, but the next one is expected to agree on what a result is worth.',
-        wide: 'The studies differ: the next one may find a result worth more or less than this.',
-        across_one: 'The studies differ so much that the next one may find that a result tells nothing.',
+        none_estimated: 'No spread between studies was estimated; few studies cannot rule it out.',
+        moderate: 'The studies differ, but a new one is expected to agree on what a result is worth.',
+        wide: 'The studies differ: in a new one a result may truly be worth more or less than this.',
+        across_one: 'The studies differ so much that in a new one a result may truly tell nothing.',
       } as Record<StudySpread, string>,
       limits: {
         single: 'It rests on a single study.',
@@ -1416,7 +1426,7 @@ export const text = {
         standards: (n: number) => `They were read against ${n} different reference standards.`,
         correlation: 'The correlation is at its limit, so that intervals may be too narrow.',
         includesTest: (n: number, of: number) =>
-          `In ${n} of ${of} results the test itself was part of the reference standard, so that the two cannot but agree.`,
+          `In ${n} of ${of} results the test itself was part of the reference standard, so that they agree more than they should.`,
         lowAgreement: (coefficient: string, word: string) =>
           `Examiners, or occasions, agree too little on it: ${coefficient}, ${word}.`,
       },
@@ -1451,7 +1461,7 @@ export const text = {
       rho: (r: string) => `Correlation of sensitivity with specificity between studies: ${r}.`,
       both: (share: string) => `I² of both together: ${share}.`,
       threshold: (r: string, p: string) =>
-        `Rank correlation of sensitivity with false positives: ${r}${p && `, p ${p}`}. A high one means that studies differ by how readily they call a test positive.`,
+        `Rank correlation of sensitivity with false positives: ${r}${p && `, p ${p}`}. A high one may mean that studies differ by how readily they call a test positive.`,
       source: 'I² after Zhou and Dendukuri 2014.',
     },
     agreement: {
@@ -1461,7 +1471,7 @@ export const text = {
         [k === 1 ? 'one study' : `${k} studies`, subjects && `${subjects} people`, i2 && `I² ${i2}`]
           .filter(Boolean)
           .join(', '),
-      low: 'They agree too little to rely on what one of them finds, whatever the ratios say.',
+      low: 'Agreement is low. Look at how common each rating was: a kappa can be low because nearly everybody gets the same one.',
     },
     compare: {
       title: (facet: string) => `Compared by ${facet.toLowerCase()}`,
@@ -1485,7 +1495,7 @@ export const text = {
       direct: (a: string, b: string, n: number) =>
         `${a} and ${b}: ${n === 1 ? 'one comparison' : `${n} comparisons`} in the same people.`,
       independent:
-        'The model takes results of the same people as independent; since such results usually go together, its p is rather too large than too small.',
+        'The model takes results of the same people as independent, and with few studies its p is too small: do not read much into a small one.',
       noDirect:
         'No study reports two of these in the same people: every difference is also one between studies.',
     },
@@ -1570,12 +1580,15 @@ export const text = {
       `${n === 1 ? 'One study reports' : `${n} studies report`} one group only and took part with that group.`,
     perfect: (n: string, upper: string, diseased: boolean) =>
       diseased
-        ? `Nobody of ${n} was missed. Up to ${upper} missed cases are still compatible.`
-        : `0 of ${n} were false positives. Up to ${upper} false positives are still compatible.`,
-    hopeless: (n: string, upper: string) =>
-      `Not one correct result among ${n} people; up to ${upper} are still compatible.`,
-    conservative: 'The ratios’ bounds combine the ends of both intervals and are on the safe side.',
+        ? `Nobody of ${n} was missed. Up to ${upper} missed cases are still compatible (95 %).`
+        : `0 of ${n} were false positives. Up to ${upper} false positives are still compatible (95 %).`,
+    noneCorrect: (n: string, upper: string) =>
+      `Not one correct result among ${n} people; up to ${upper} are still compatible (95 %).`,
+    combinedEnds:
+      'The ratios’ bounds combine the ends of both intervals, which ignores differences between studies: no coverage is promised.',
     variance: 'The spread between studies could not be estimated; the interval is widened by their scatter.',
+    profileNotFollowed:
+      'The profile likelihood could not be followed to its bounds; these are Wald intervals.',
     quadrature: 'These data are so extreme that the last digits are approximate.',
     noArm: (diseased: boolean) =>
       diseased
@@ -1591,7 +1604,7 @@ export const text = {
     ladder: {
       title: 'Likelihood ladder',
       about:
-        'Every test on one axis: what a negative result takes from the odds, to the left of 1, and what a positive one adds, to the right.',
+        'Every test on one axis: by how much a negative result lowers the odds, to the left of 1, and by how much a positive one raises them, to the right.',
       scope: 'Tests of',
       scopes: { condition: 'this condition', region: 'this region', all: 'all regions' },
       group: 'Together by',
@@ -1639,7 +1652,7 @@ export const text = {
       about:
         'Set how probable the condition is before testing, then say what was found. A test that could not be done or read is no result: leave it out.',
       walk: 'From before testing to after the results',
-      axis: 'Probability of the condition, %, on the scale of odds',
+      axis: 'Probability of the condition, %, by the logarithm of its odds',
       before: 'Before testing',
       handle: 'Pre-test probability; arrow keys move it by 1, with Shift by 0.1, Page keys by 10',
       drag: 'Drag the mark, or use the arrow keys',
@@ -1669,7 +1682,7 @@ export const text = {
       dependence: {
         title: 'Are these results independent?',
         about:
-          'Multiplying the ratios takes the tests as independent in people with the condition and in people without it. Tests of the same tissue seldom are: the second result then tells less than it seems.',
+          'Multiplying the ratios takes the tests as independent in people with the condition and in people without it. Tests of the same tissue seldom are. Two like results then usually tell less than it seems; unlike ones may tell more, less or the opposite.',
         shared: (a: string, b: string, structures: string) => `${a} and ${b} both load: ${structures}.`,
         noShared:
           'Their sheets name no structure that two of them load; they may depend on each other all the same.',
@@ -1775,8 +1788,8 @@ export const text = {
         none: 'Nothing that the studies’ data show.',
         spectrum: (here: string, lowest: string, highest: string) =>
           lowest === highest
-            ? `Before testing it is ${here} here; in the people studied it was ${lowest}. They were other people: sensitivity and specificity may differ too (Leeflang and others 2013).`
-            : `Before testing it is ${here} here; in the people studied it was ${lowest} to ${highest}. They were other people: sensitivity and specificity may differ too (Leeflang and others 2013).`,
+            ? `Before testing it is ${here} here; in the people studied it was ${lowest}. They were other people: accuracy may differ too. In reviews specificity tended to fall as prevalence rose (Leeflang and others 2013).`
+            : `Before testing it is ${here} here; in the people studied it was ${lowest} to ${highest}. They were other people: accuracy may differ too. In reviews specificity tended to fall as prevalence rose (Leeflang and others 2013).`,
         sample: 'Made-up studies stand behind this.',
       },
     },
@@ -1811,7 +1824,7 @@ export const text = {
       kappaLimit: 'From 0 to below 1',
       widthLimit: 'Above 0',
       method:
-        'Accuracy: the smallest group in which the Wilson interval is no wider than this; the groups divided by their shares (Buderer 1996). Kappa: large-sample variance for two examiners and two ratings (Donner and Eliasziw 1992). 95 %. Expected values decide much: look at wider ones too, and let a statistician see the plan.',
+        'Accuracy: the smallest group from which on the Wilson interval is no wider than this, if the study finds what is expected; the groups divided by their shares (Buderer 1996). Kappa: large-sample variance for two examiners and two ratings (Donner and Eliasziw 1992). 95 %. Expected values decide much: look at wider ones too, and let a statistician see the plan.',
     },
   },
   answer: {

@@ -7,8 +7,8 @@ use pruvex_core::Level;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{
     Correction, Heterogeneity, IntervalMethod, LeftOut, LevelComparison, Model, ModelChoice, PoolOptions, Pooled,
-    RocSpace, SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out, pool, roc_space,
-    small_study_effects,
+    Prediction, RocSpace, SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out, pool, prediction,
+    roc_space, small_study_effects,
 };
 use pruvex_formats::{CountsTable, CsvError};
 use serde::Serialize;
@@ -109,6 +109,8 @@ pub struct PoolOutput {
     #[serde(flatten)]
     pooled: Pooled,
     heterogeneity: Heterogeneity,
+    /// Where a new study's true values are expected.
+    prediction: Prediction,
     #[serde(skip_serializing_if = "Option::is_none")]
     comparison: Option<NamedComparison>,
     /// Why the levels that were asked for are not compared.
@@ -186,6 +188,7 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
         };
     let output = PoolOutput {
         heterogeneity: heterogeneity(studies, &pooled),
+        prediction: prediction(studies, &pooled),
         comparison,
         comparison_refused,
         sensitivity_analyses: parts(arguments, &table, options)?,
@@ -237,8 +240,7 @@ fn parts(arguments: &Arguments, table: &CountsTable, options: PoolOptions) -> Re
         parts.push(pooled(wanted.clone(), &|i| values[i] != value));
     }
     if arguments.without_one_armed {
-        let both = |i: usize| table.counts[i].diseased().is_some() && table.counts[i].non_diseased().is_some();
-        parts.push(pooled("one-armed studies".to_owned(), &both));
+        parts.push(pooled("one-armed studies".to_owned(), &|i| table.counts[i].has_both_arms()));
     }
     Ok(parts)
 }

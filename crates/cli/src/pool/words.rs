@@ -1,7 +1,8 @@
 //! The pooled answer in words.
 
 use pruvex_core::pooling::{
-    ArmName, Boundary, CochranQ, Heterogeneity, LikelihoodRatioTest, Model, Pooled, Reason, Summary, Warning,
+    ArmName, Boundary, CochranQ, Heterogeneity, LikelihoodRatioTest, Model, Pooled, Prediction, Reason, Summary,
+    Warning,
 };
 use pruvex_core::{Estimate, Probability, Ratio};
 
@@ -23,6 +24,7 @@ pub(super) fn text(output: &PoolOutput) -> String {
         ratio_line("LR-", summary.lr_negative),
         ratio_line("diagnostic odds ratio", summary.dor),
     ];
+    lines.extend(ahead(&output.prediction, level));
     lines.extend(pooled.warnings.iter().map(|warning| format!("Note: {}.", note(warning))));
     if !pooled.converged {
         lines.push("The fit did not converge: do not use these figures.".to_owned());
@@ -46,6 +48,25 @@ pub(super) fn text(output: &PoolOutput) -> String {
     }));
     lines.extend(small_study_refused.iter().map(|why| format!("Small-study effects: {why}.")));
     lines.join("\n")
+}
+
+/// Where a new study is expected, as far as that can be said.
+fn ahead(prediction: &Prediction, level: f64) -> Vec<String> {
+    let share = |name: &str, value: Option<Estimate<Probability>>| value.map(|_| share_line(name, value));
+    let ratio = |name: &str, value: Option<Estimate<Ratio>>| value.map(|_| ratio_line(name, value));
+    let mut lines: Vec<String> = [
+        share("sensitivity", prediction.sensitivity),
+        share("specificity", prediction.specificity),
+        ratio("LR+", prediction.lr_positive),
+        ratio("LR-", prediction.lr_negative),
+    ]
+    .into_iter()
+    .flatten()
+    .collect();
+    if !lines.is_empty() {
+        lines.insert(0, format!("Prediction intervals, {level:.0} %, of the true values of a new study:"));
+    }
+    lines
 }
 
 fn without(NamedLeftOut { name, left_out }: &NamedLeftOut) -> String {
@@ -164,20 +185,25 @@ fn note(warning: &Warning) -> String {
                 "the correlation between sensitivity and specificity is at its limit; intervals may be too narrow"
                     .to_owned()
             }
-            _ => "no spread between studies was found in at least one group".to_owned(),
+            _ => "no spread between studies was estimated in at least one group; few studies cannot rule it out".to_owned(),
         },
         Warning::PerfectArm { n, upper, .. } => {
             format!("not one error among {n} people; up to {} errors are still compatible", percent(*upper))
         }
-        Warning::HopelessArm { n, upper, .. } => {
+        Warning::NoneCorrect { n, upper, .. } => {
             format!("not one correct result among {n} people; up to {} are still compatible", percent(*upper))
         }
-        Warning::ConservativeRatios => {
-            "the ratios' bounds combine both intervals' ends and are conservative".to_owned()
+        Warning::CombinedEnds => {
+            "the ratios' bounds combine the ends of both intervals, which ignores differences between studies; no coverage is \
+             promised"
+                .to_owned()
         }
         Warning::VarianceNotIdentified => {
             "the spread between studies could not be estimated; the interval is widened by the studies' scatter"
                 .to_owned()
+        }
+        Warning::ProfileNotFollowed => {
+            "the profile likelihood could not be followed to its bounds; these are Wald intervals".to_owned()
         }
         Warning::QuadratureLimit { .. } => "the data are so extreme that the last digits are approximate".to_owned(),
         Warning::HalfAdded { studies } => format!("0.5 was added to the cells of {studies} studies with a zero cell"),

@@ -54,7 +54,7 @@ pub fn proportion_interval(x: u64, n: u64, level: Level, method: ProportionMetho
         }
         ProportionMethod::ClopperPearson => {
             let a = level.tail();
-            (beta_quantile(a, xf, nf - xf + 1.0), 1.0 - beta_quantile(a, nf - xf, xf + 1.0))
+            (beta_quantile(a, xf, nf - xf + 1.0).at, beta_quantile(a, nf - xf, xf + 1.0).complement)
         }
         ProportionMethod::AgrestiCoull => {
             let n2 = nf + z * z;
@@ -64,10 +64,10 @@ pub fn proportion_interval(x: u64, n: u64, level: Level, method: ProportionMetho
         }
         ProportionMethod::Jeffreys => {
             let a = level.tail();
-            (beta_quantile(a, xf + 0.5, nf - xf + 0.5), 1.0 - beta_quantile(a, nf - xf + 0.5, xf + 0.5))
+            (beta_quantile(a, xf + 0.5, nf - xf + 0.5).at, beta_quantile(a, nf - xf + 0.5, xf + 0.5).complement)
         }
     };
     let lower = if x == 0 { 0.0 } else { lower };
     let upper = if x == n { 1.0 } else { upper };
-    Some(Estimate::around(Probability::of(x, n), Probability::clamped(lower), Probability::clamped(upper)))
+    Some(Estimate::around(Probability::of(x, n), Probability::rounded(lower), Probability::rounded(upper)))
 }

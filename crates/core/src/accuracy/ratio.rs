@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::quantity::centred;
 use crate::{Estimate, Level, Ratio};
 
 /// Interval for a likelihood ratio.
@@ -76,7 +77,7 @@ pub fn score_ratio_interval((x1, n1): (u64, u64), (x0, n0): (u64, u64), level: L
     let estimate = if x0 == 0.0 { f64::INFINITY } else { (x1 / n1) / (x0 / n0) };
     let lower = if x1 == 0.0 { 0.0 } else { solve(z) };
     let upper = if x0 == 0.0 { f64::INFINITY } else { solve(-z) };
-    Some(Estimate::around(Ratio::clamped(estimate), Ratio::clamped(lower), Ratio::clamped(upper)))
+    Some(Estimate::around(Ratio::rounded(estimate), Ratio::rounded(lower), Ratio::rounded(upper)))
 }
 
 /// Log interval for `R = (x1/n1) / (x0/n0)` (Simel 1991): `ln R ± z sqrt(1/x1 - 1/n1 + 1/x0 - 1/n0)`.
@@ -123,10 +124,5 @@ pub fn diagnostic_odds_ratio(cells: [u64; 4], level: Level) -> Option<Estimate<R
 }
 
 fn log_scale(estimate: f64, variance: f64, level: Level) -> Option<Estimate<Ratio>> {
-    let factor = (level.z() * variance.sqrt()).exp();
-    Some(Estimate::around(
-        Ratio::clamped(estimate),
-        Ratio::clamped(estimate / factor),
-        Ratio::clamped(estimate * factor),
-    ))
+    centred(estimate.ln(), level.z() * variance.sqrt()).exp()
 }

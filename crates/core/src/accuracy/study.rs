@@ -91,8 +91,7 @@ pub struct StudyAccuracy {
 pub fn study_accuracy(counts: &Counts, methods: Methods) -> StudyAccuracy {
     let Methods { level, proportion, ratio } = methods;
     let interval = |x, n| proportion_interval(x, n, level, proportion);
-    let present = |arm: Option<Arm>| arm.filter(|arm| arm.n > 0);
-    let (diseased, others) = (present(counts.diseased()), present(counts.non_diseased()));
+    let [diseased, others] = counts.arms();
     let mut result = StudyAccuracy {
         sensitivity: diseased.and_then(|arm| interval(arm.correct, arm.n)),
         specificity: others.and_then(|arm| interval(arm.correct, arm.n)),

@@ -121,16 +121,28 @@ impl Counts {
         checker.finish(Some(counts))
     }
 
-    /// Diseased arm: sensitivity. `None` when not reported.
+    /// Diseased arm: sensitivity. `None` when not reported, and when nobody is in it: either way nothing was observed.
     #[must_use]
     pub fn diseased(&self) -> Option<Arm> {
         arm(self.tp, self.fn_)
     }
 
-    /// Non-diseased arm: specificity. `None` when not reported.
+    /// Non-diseased arm: specificity. `None` when not reported or empty.
     #[must_use]
     pub fn non_diseased(&self) -> Option<Arm> {
         arm(self.tn, self.fp)
+    }
+
+    /// The two arms, diseased first.
+    #[must_use]
+    pub fn arms(&self) -> [Option<Arm>; 2] {
+        [self.diseased(), self.non_diseased()]
+    }
+
+    /// Whether both arms have people in them: what a ratio, and a correlation between studies, needs.
+    #[must_use]
+    pub fn has_both_arms(&self) -> bool {
+        self.diseased().is_some() && self.non_diseased().is_some()
     }
 
     /// Cells in the order TP, FP, FN, TN.
@@ -148,5 +160,5 @@ impl Counts {
 
 fn arm(correct: Option<Count>, wrong: Option<Count>) -> Option<Arm> {
     let (correct, wrong) = (u64::from(correct?.get()), u64::from(wrong?.get()));
-    Some(Arm { correct, n: correct + wrong })
+    (correct + wrong > 0).then_some(Arm { correct, n: correct + wrong })
 }

@@ -187,7 +187,8 @@ pub struct TwoRaterAgreement {
     pub kappa_linear: Option<Coefficient>,
     /// With quadratic weights, for more than two categories.
     pub kappa_quadratic: Option<Coefficient>,
-    /// Prevalence- and bias-adjusted kappa `(q po - 1) / (q - 1)` (Byrt 1993).
+    /// Prevalence- and bias-adjusted kappa `(q po - 1) / (q - 1)` (Bennett, Alpert and Goldstein 1954, Brennan and Prediger 1981; Byrt 1993 for
+    /// two categories).
     pub pabak: f64,
     /// `(a - d) / n`, signed; two categories only.
     pub prevalence_index: Option<f64>,

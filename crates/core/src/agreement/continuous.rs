@@ -181,7 +181,8 @@ fn by_satterthwaite(ms: &MeanSquares, r: f64, level: Level) -> [f64; 3] {
     [rho, lower, upper]
 }
 
-/// The error of measurement and the smallest change that exceeds it.
+/// The standard error of measurement and the minimal detectable change, beyond which a difference exceeds the error of measurement with 95 %
+/// confidence.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Repeatability {

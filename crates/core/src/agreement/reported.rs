@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::pooling::{Effect, EffectError, TauMethod, UnivariatePooled, fisher_z, pool_effects};
+use crate::pooling::{Effect, EffectError, StopCause, TauMethod, UnivariatePooled, fisher_z, pool_effects};
 use crate::{Estimate, Level};
 
 /// What a report gives.
@@ -12,7 +12,7 @@ use crate::{Estimate, Level};
 pub enum ReportedKind {
     /// Any kappa; its interval is symmetric on its own scale.
     Kappa,
-    /// Any intraclass correlation; its interval is about symmetric in Fisher's z.
+    /// Any intraclass correlation; its interval is about symmetric in Fisher's z, with more than two raters less so.
     Icc,
 }
 
@@ -134,6 +134,10 @@ pub struct PooledReliability {
     pub prediction: Option<Estimate<f64>>,
     /// Variance between studies, for an intraclass correlation on Fisher's scale.
     pub tau2: f64,
+    /// How the search for it ended; a closed form needs none.
+    pub stop: StopCause,
+    /// Halvings of its bracket.
+    pub iterations: usize,
     /// Cochran's Q.
     pub q: f64,
     /// Its degrees of freedom.
@@ -155,7 +159,7 @@ pub fn pool_reported(reports: &[Reported], method: TauMethod, level: Level) -> R
         return Err(EffectError::Mixed);
     }
     let effects: Vec<Effect> = reports.iter().map(|report| report.effect).collect();
-    let UnivariatePooled { k, tau2, mu, hartung_knapp, prediction, q, df, q_p, i2, .. } =
+    let UnivariatePooled { k, tau2, stop, iterations, mu, hartung_knapp, prediction, q, df, q_p, i2, .. } =
         pool_effects(&effects, method, level)?;
     let back = |on_scale: Estimate<f64>| on_scale.map(|x| kind.back(x));
     Ok(PooledReliability {
@@ -166,6 +170,8 @@ pub fn pool_reported(reports: &[Reported], method: TauMethod, level: Level) -> R
         hartung_knapp: hartung_knapp.map(back),
         prediction: prediction.map(back),
         tau2,
+        stop,
+        iterations,
         q,
         df,
         q_p,

@@ -11,7 +11,7 @@ use super::ReportedKind;
 pub enum WordScheme {
     /// Landis and Koch, Biometrics 1977;33:159-174, for kappa.
     LandisKoch1977,
-    /// Koo and Li, J Chiropr Med 2016;15:155-163, for intraclass correlations.
+    /// Koo and Li, J Chiropr Med 2016;15:155-163, for intraclass correlations. They judge the interval; the word here is the point's.
     KooLi2016,
 }
 

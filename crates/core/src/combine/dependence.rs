@@ -81,14 +81,14 @@ pub fn two_dependent_tests(
         [(1.0 - c1) * (1.0 - c2) + cov_n, (1.0 - c1) * c2 - cov_n, c1 * (1.0 - c2) - cov_n, c1 * c2 + cov_n].map(clean);
     let rule = |k: usize, se: f64, miss: f64, alarm: f64, sp: f64| RuleAccuracy {
         k,
-        sensitivity: Probability::clamped(se),
-        specificity: Probability::clamped(sp),
+        sensitivity: Probability::rounded(se),
+        specificity: Probability::rounded(sp),
         lr_positive: ratio(se, alarm),
         lr_negative: ratio(miss, sp),
     };
     Ok(PairedTests {
-        diseased: d.map(Probability::clamped),
-        non_diseased: n.map(Probability::clamped),
+        diseased: d.map(Probability::rounded),
+        non_diseased: n.map(Probability::rounded),
         lr: [0, 1, 2, 3].map(|i| ratio(d[i], n[i])),
         any: rule(1, d[0] + d[1] + d[2], d[3], n[0] + n[1] + n[2], n[3]),
         all: rule(2, d[0], d[1] + d[2] + d[3], n[0], n[1] + n[2] + n[3]),

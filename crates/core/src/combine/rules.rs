@@ -87,7 +87,7 @@ pub struct RuleAccuracy {
 
 /// `a / b`; infinite for `a > 0 = b`, nothing for 0/0.
 pub(super) fn ratio(a: f64, b: f64) -> Option<Ratio> {
-    (a > 0.0 || b > 0.0).then(|| Ratio::clamped(if b > 0.0 { a / b } else { f64::INFINITY }))
+    (a > 0.0 || b > 0.0).then(|| Ratio::rounded(if b > 0.0 { a / b } else { f64::INFINITY }))
 }
 
 pub(super) fn check(tests: &[TestAccuracy]) -> Result<(), CombineError> {
@@ -122,8 +122,8 @@ pub fn count_results(tests: &[TestAccuracy]) -> Result<Vec<CountResult>, Combine
 pub(super) fn counted(diseased: Vec<f64>, others: Vec<f64>) -> Vec<CountResult> {
     let results = diseased.into_iter().zip(others).enumerate().map(|(positive, (d, o))| CountResult {
         positive,
-        diseased: Probability::clamped(d),
-        non_diseased: Probability::clamped(o),
+        diseased: Probability::rounded(d),
+        non_diseased: Probability::rounded(o),
         lr: ratio(d, o),
     });
     results.collect()
@@ -131,7 +131,8 @@ pub(super) fn counted(diseased: Vec<f64>, others: Vec<f64>) -> Vec<CountResult> 
 
 /// The rule "positive when at least `k` tests are": any-positive is `k = 1`, all-positive `k = n`.
 ///
-/// A small `k` raises sensitivity and lowers specificity, a large one the reverse; never do both rise.
+/// As `k` grows sensitivity falls and specificity rises. "Any" (`k = 1`) is at most as specific as the least specific test, "all" at most as sensitive
+/// as the least sensitive one; a count in between can raise both.
 ///
 /// # Errors
 /// [`CombineError`].
@@ -153,8 +154,8 @@ pub(super) fn rule(counts: &[CountResult], k: usize) -> RuleAccuracy {
     let (alarm, sp) = (sum(high, |c| c.non_diseased), sum(low, |c| c.non_diseased));
     RuleAccuracy {
         k,
-        sensitivity: Probability::clamped(se),
-        specificity: Probability::clamped(sp),
+        sensitivity: Probability::rounded(se),
+        specificity: Probability::rounded(sp),
         lr_positive: ratio(se, alarm),
         lr_negative: ratio(miss, sp),
     }
@@ -190,8 +191,8 @@ fn positives(n: usize, bits: usize) -> Vec<bool> {
 pub(super) fn pattern(n: usize, bits: usize, diseased: f64, others: f64) -> PatternResult {
     PatternResult {
         positive: positives(n, bits),
-        diseased: Probability::clamped(diseased),
-        non_diseased: Probability::clamped(others),
+        diseased: Probability::rounded(diseased),
+        non_diseased: Probability::rounded(others),
         lr: ratio(diseased, others),
     }
 }

@@ -74,8 +74,8 @@ pub fn sequence(patterns: &[PatternResult], pre_test: Probability, thresholds: &
     }
     let mut walk = Walk { pre_test: pre_test.get(), thresholds, steps: vec![[0.0; 2]; n], ends: [[0.0; 2]; 3] };
     walk.visit(patterns, 0);
-    let share = |end: [f64; 2]| Probability::clamped(end[0] + end[1]);
-    let condition = |end: [f64; 2]| (end[0] + end[1] > 0.0).then(|| Probability::clamped(end[0] / (end[0] + end[1])));
+    let share = |end: [f64; 2]| Probability::rounded(end[0] + end[1]);
+    let condition = |end: [f64; 2]| (end[0] + end[1] > 0.0).then(|| Probability::rounded(end[0] / (end[0] + end[1])));
     let [reassured, undecided, treated] = walk.ends;
     Some(Sequence {
         expected_tests: walk.steps.iter().map(|[needed, _]| needed).sum(),
@@ -83,7 +83,7 @@ pub fn sequence(patterns: &[PatternResult], pre_test: Probability, thresholds: &
             .steps
             .iter()
             .map(|[needed, bits]| SequenceStep {
-                needed: Probability::clamped(*needed),
+                needed: Probability::rounded(*needed),
                 information: if *needed > 0.0 { bits / needed } else { 0.0 },
             })
             .collect(),
@@ -116,7 +116,7 @@ impl Walk<'_> {
         if chance <= 0.0 {
             return;
         }
-        let zone = self.thresholds.zone(Probability::clamped(with / chance));
+        let zone = self.thresholds.zone(Probability::rounded(with / chance));
         if zone != Zone::Between || made == self.steps.len() {
             let end = match zone {
                 Zone::Reassure => 0,

@@ -333,7 +333,7 @@ impl Appraisal {
         &self.0
     }
 
-    /// The test was part of the reference standard that it is compared with, so that the two cannot but agree.
+    /// The test was part of the reference standard that it is compared with, so that the two agree more than they should.
     #[must_use]
     pub fn includes_test(&self) -> bool {
         let said = self.0.domains.get(&Domain::ReferenceStandard);

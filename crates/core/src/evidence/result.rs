@@ -261,7 +261,7 @@ fn together(c: &mut Checker, given: &Together) -> Option<Together> {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum NotPooled {
-    /// Another result of the same people is in it; nobody counts twice.
+    /// Another result of the same people is in it; no group of people counts twice.
     SamePeople,
     /// It is about another target condition.
     OtherCondition,

@@ -170,7 +170,7 @@ pub enum WhyOut {
     Years,
     /// Switched off by hand.
     SwitchedOff,
-    /// Another result of the same people is in the pool; nobody counts twice.
+    /// Another result of the same people is in the pool; no group of people counts twice.
     SamePeople,
 }
 
@@ -178,7 +178,7 @@ impl Selection {
     /// Why each result is out, in the order given; none for those that the pool takes.
     ///
     /// First what does not answer the question (several tests, another condition), then the filters, then what was switched off; of
-    /// what remains nobody counts twice ([`left_out`]), so that switching a result off lets another one of the same people in. With
+    /// what remains no group of people counts twice ([`left_out`]), so that switching a result off lets another one of the same people in. With
     /// `apart`, people may count once for each value of that facet: levels are compared, not added.
     #[must_use]
     pub fn why_out(&self, members: &[Member], apart: Option<Facet>) -> Vec<Option<WhyOut>> {

@@ -36,11 +36,11 @@ pub fn spectrum(members: &[Member], counts: &[Counts]) -> Vec<SpectrumPart> {
     for (member, counts) in members.iter().zip(counts) {
         let chosen = member.says.get(&Facet::Design).is_some_and(|design| design == "two_groups");
         let (Some(with), Some(without)) = (counts.diseased(), counts.non_diseased()) else { continue };
-        if chosen || with.n + without.n == 0 || !seen.insert((member.study, member.group.as_str())) {
+        if chosen || !seen.insert((member.study, member.group.as_str())) {
             continue;
         }
         let setting = member.says.get(&Facet::Setting).map_or("", String::as_str);
-        let share = Probability::clamped(0.0);
+        let share = Probability::ZERO;
         let part = parts.entry(setting).or_insert_with(|| SpectrumPart {
             setting: setting.to_owned(),
             studies: 0,
@@ -58,7 +58,7 @@ pub fn spectrum(members: &[Member], counts: &[Counts]) -> Vec<SpectrumPart> {
     parts
 }
 
-/// How many times the odds may differ before a spectrum counts as another one. Accuracy shifts with the prevalence (Leeflang and others 2013);
+/// How many times the odds may differ before a spectrum counts as another one. Specificity tends to fall as prevalence rises (Leeflang and others 2013);
 /// the factor is a convention of this program.
 const OTHER_SPECTRUM: f64 = 3.0;
 

@@ -137,6 +137,6 @@ fn dependence(
         correlation,
         independent,
         dependent: dependent_lr.and_then(|lr| post_test(pre_test, lr)),
-        crowd: natural_frequencies(1_000, pre_test, Probability::clamped(with), Probability::clamped(1.0 - without)),
+        crowd: natural_frequencies(1_000, pre_test, Probability::rounded(with), Probability::rounded(1.0 - without)),
     })
 }

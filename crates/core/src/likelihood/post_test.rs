@@ -17,11 +17,11 @@ use crate::{Estimate, Probability, Ratio};
 pub fn post_test(pre_test: Probability, lr: Ratio) -> Option<Probability> {
     let (p, lr) = (pre_test.get(), lr.get());
     if lr.is_infinite() {
-        return (p > 0.0).then(|| Probability::clamped(1.0));
+        return (p > 0.0).then_some(Probability::ONE);
     }
     let positive = p * lr;
     let total = positive + (1.0 - p);
-    (total > 0.0).then(|| Probability::clamped(if total.is_finite() { positive / total } else { 1.0 }))
+    (total > 0.0).then(|| Probability::rounded(if total.is_finite() { positive / total } else { 1.0 }))
 }
 
 /// [`post_test`] at the point and at both bounds of the ratio's interval; the pre-test probability is taken as
@@ -29,8 +29,8 @@ pub fn post_test(pre_test: Probability, lr: Ratio) -> Option<Probability> {
 #[must_use]
 pub fn post_test_interval(pre_test: Probability, lr: Estimate<Ratio>) -> Option<Estimate<Probability>> {
     let estimate = post_test(pre_test, lr.estimate)?;
-    let lower = post_test(pre_test, lr.lower).unwrap_or(Probability::clamped(0.0));
-    let upper = post_test(pre_test, lr.upper).unwrap_or(Probability::clamped(1.0));
+    let lower = post_test(pre_test, lr.lower).unwrap_or(Probability::ZERO);
+    let upper = post_test(pre_test, lr.upper).unwrap_or(Probability::ONE);
     Some(Estimate::around(estimate, lower, upper))
 }
 

@@ -2,40 +2,49 @@
 
 use serde::Serialize;
 
-use crate::accuracy::{ProportionMethod, proportion_interval};
 use crate::{Level, Probability};
 
 /// No study of a bedside test is larger; beyond it the wish is unrealistic.
 const MAX_PEOPLE: u64 = 10_000_000;
 
-/// The smallest group in which an expected proportion gets a Wilson interval no wider than `width`.
+/// The smallest group from which on every larger one, too, gives an expected proportion a Wilson interval no wider than `width`, if the study finds
+/// what is expected.
 ///
-/// The expected count is rounded to whole people, so the width is checked on what a study can observe. `None` for a width
-/// that is not within (0, 1) or needs more than ten million people.
+/// The expected count is rounded to whole people, so that a study can observe it; that makes the width uneven in `n` (an interval of 80 % is
+/// narrow enough with 107 people, too wide with 108, narrow enough from 109 on). The widest interval of any proportion within half a person of
+/// the expected one falls steadily with `n`: where it is narrow enough, all larger groups are. From there on down every size is tried until one
+/// is too small. `None` for a width that is not within (0, 1) or needs more than ten million people.
 #[must_use]
 pub fn people_for_proportion(expected: Probability, width: f64, level: Level) -> Option<u64> {
     if !(width > 0.0 && width < 1.0) {
         return None;
     }
-    let wide = |n: u64| {
-        let x = (expected.get() * n as f64).round() as u64;
-        let ci = proportion_interval(x.min(n), n, level, ProportionMethod::Wilson);
-        ci.is_none_or(|ci| ci.upper.get() - ci.lower.get() > width)
+    let z2 = level.z().powi(2);
+    // Of Wilson's interval; its square is 4 z² (p (1 - p) n + z²/4) / (n + z²)², which falls in n for every p.
+    let wilson = |p: f64, n: f64| 2.0 * (z2 * (p * (1.0 - p) * n + 0.25 * z2)).sqrt() / (n + z2);
+    let p = expected.get();
+    let too_wide = |n: u64| wilson((p * n as f64).round() / n as f64, n as f64) > width;
+    let may_be_too_wide = |n: u64| {
+        let n = n as f64;
+        // Nearest to one half, where an interval is widest.
+        wilson(0.5_f64.clamp(p - 0.5 / n, p + 0.5 / n).clamp(0.0, 1.0), n) > width
     };
     let mut high = 1;
-    while wide(high) {
+    while may_be_too_wide(high) {
         high *= 2;
-        if high > MAX_PEOPLE {
+        if high > 2 * MAX_PEOPLE {
             return None;
         }
     }
-    // Rounding makes the width a little uneven in n: step down to the last size from which on it holds.
     let mut low = high / 2;
     while high - low > 1 {
         let middle = low.midpoint(high);
-        if wide(middle) { low = middle } else { high = middle }
+        if may_be_too_wide(middle) { low = middle } else { high = middle }
     }
-    Some(high)
+    while high > 1 && !too_wide(high - 1) {
+        high -= 1;
+    }
+    (high <= MAX_PEOPLE).then_some(high)
 }
 
 /// The people that a study of accuracy needs.

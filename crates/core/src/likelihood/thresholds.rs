@@ -12,7 +12,7 @@ use crate::{Estimate, Probability, Ratio};
 #[must_use]
 pub fn treatment_threshold(benefit: f64, harm: f64) -> Option<Probability> {
     let sound = benefit > 0.0 && harm > 0.0 && benefit.is_finite() && harm.is_finite();
-    sound.then(|| Probability::clamped(1.0 / (1.0 + benefit / harm)))
+    sound.then(|| Probability::rounded(1.0 / (1.0 + benefit / harm)))
 }
 
 /// Two thresholds of action.
@@ -94,29 +94,29 @@ impl Thresholds {
     /// Pre-test probabilities at which one result or the other leads across a threshold, in ascending order and without overlap; outside
     /// them the test cannot change what is done, whatever it shows.
     ///
-    /// Across a threshold `t` lead a positive result from odds within `(odds(t) / LR+, odds(t)]` and a negative one from odds within
-    /// `[odds(t), odds(t) / LR-)`; what is returned is the union over both thresholds, as probabilities. A weak test between distant
-    /// thresholds has two ranges, and in between it changes nothing. Empty for tests that tell nothing or turn things around
-    /// (`LR+ <= LR-`).
+    /// A result whose ratio `r` is above 1 leads upwards across a threshold `t` from odds within `(odds(t) / r, odds(t)]`, one whose ratio is below 1
+    /// downwards from odds within `[odds(t), odds(t) / r)`; what is returned is the union over both results and both thresholds, as
+    /// probabilities. Usually the positive result is the first and the negative one the second, but a test that turns things around is read
+    /// the same way. A weak test between distant thresholds has two ranges, and in between it changes nothing. Empty for a test that tells
+    /// nothing (both ratios 1).
     #[must_use]
     pub fn useful_ranges(&self, lr_positive: Ratio, lr_negative: Ratio) -> Vec<[Probability; 2]> {
-        if lr_positive <= lr_negative {
-            return Vec::new();
-        }
+        let ratios = [lr_positive.get(), lr_negative.get()];
+        let (raises, lowers) = (ratios.into_iter().fold(1.0, f64::max), ratios.into_iter().fold(1.0, f64::min));
         let around = |threshold: Probability| {
             let threshold = threshold.get();
             let odds = threshold / (1.0 - threshold);
             // At a threshold of 0 or 1 no result can lead beyond it, which 0/0 and infinity/infinity would hide.
-            let divided = |ratio: Ratio| {
-                let value = odds / ratio.get();
+            let divided = |ratio: f64| {
+                let value = odds / ratio;
                 if value.is_nan() { odds } else { value }
             };
             let back = |odds: f64| if odds.is_infinite() { 1.0 } else { odds / (1.0 + odds) };
-            [back(divided(lr_positive)).min(threshold), back(divided(lr_negative)).max(threshold)]
+            [back(divided(raises)).min(threshold), back(divided(lowers)).max(threshold)]
         };
         let [low, high] = [around(self.reassure_below), around(self.treat_above)];
         let apart = if low[1] < high[0] { vec![low, high] } else { vec![[low[0].min(high[0]), low[1].max(high[1])]] };
-        apart.into_iter().filter(|[from, to]| from < to).map(|range| range.map(Probability::clamped)).collect()
+        apart.into_iter().filter(|[from, to]| from < to).map(|range| range.map(Probability::rounded)).collect()
     }
 }
 

@@ -23,10 +23,9 @@ pub fn post_test_uncertain(
     let centre = logit(estimate);
     if variance.is_finite() && centre.is_finite() {
         let half = level.z() * variance.sqrt();
-        let at = Probability::from_logit;
-        return Some(Estimate::around(estimate, at(centre - half), at(centre + half)));
+        return Estimate { estimate: centre, lower: centre - half, upper: centre + half }.expit();
     }
-    let lower = post_test(pre_test.lower, lr.lower).unwrap_or(Probability::clamped(0.0));
-    let upper = post_test(pre_test.upper, lr.upper).unwrap_or(Probability::clamped(1.0));
+    let lower = post_test(pre_test.lower, lr.lower).unwrap_or(Probability::ZERO);
+    let upper = post_test(pre_test.upper, lr.upper).unwrap_or(Probability::ONE);
     Some(Estimate::around(estimate, lower, upper))
 }

@@ -3,9 +3,9 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::derived::{Means, Summary, Variances};
+use super::derived::{MeanCovariance, Means, Summary, Variances};
+use super::multistart::Boundary;
 use super::optimise::StopCause;
-use super::search::Boundary;
 use crate::{Level, Probability};
 
 /// What was fitted.
@@ -80,6 +80,9 @@ pub enum ModelChoice {
     NormalMl,
 }
 
+/// Studies with both arms from which on a correlation between the arms is estimated, and below which a pool counts as one of few studies.
+pub const MIN_FOR_CORRELATION: usize = 4;
+
 /// Why that model.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
@@ -91,7 +94,7 @@ pub enum Reason {
     Requested,
     /// At least four studies with both arms, and a finite maximum.
     EnoughStudies,
-    /// Fewer than four studies with both arms: a correlation cannot be estimated.
+    /// Fewer than four studies with both arms: a correlation cannot be estimated reliably.
     FewStudies,
     /// Every study reports the same arm only.
     OneArmOnly,
@@ -139,22 +142,24 @@ pub enum Warning {
         arm: ArmName,
         /// People in it.
         n: u64,
-        /// Bound of the error proportion still compatible.
+        /// Bound of the error proportion that the level's one-sided interval still holds.
         upper: Probability,
     },
     /// Not one correct result in any study's arm: pooled exact one-sided interval.
-    HopelessArm {
+    NoneCorrect {
         /// Which arm.
         arm: ArmName,
         /// People in it.
         n: u64,
-        /// Bound of the proportion correct still compatible.
+        /// Bound of the proportion correct that it still holds.
         upper: Probability,
     },
-    /// Ratios bounded by combining the two arms' interval ends: conservative.
-    ConservativeRatios,
+    /// Ratios bounded by combining the ends of the two arms' intervals; no coverage is guaranteed.
+    CombinedEnds,
     /// The variance between studies could not be estimated; the interval is widened by the studies' own scatter.
     VarianceNotIdentified,
+    /// Profile intervals were asked for and could not be followed to their ends: these are Wald intervals.
+    ProfileNotFollowed,
     /// More quadrature nodes still changed the last digits: the data are so extreme that the answer is approximate.
     QuadratureLimit {
         /// Nodes per dimension used.
@@ -202,7 +207,7 @@ impl IntervalMethod {
         match self {
             Self::Wald => "Wald intervals on the logit scale",
             Self::Profile => {
-                "profile-likelihood intervals of sensitivity and specificity, combined for the ratios (Donner and Zou 2012)"
+                "profile-likelihood intervals of sensitivity and specificity, combined for the ratios (Zou 2007)"
             }
         }
     }
@@ -251,8 +256,8 @@ pub struct Pooled {
     pub tau2: Variances,
     /// Correlation of logit sensitivity with logit specificity, where both vary.
     pub rho: Option<f64>,
-    /// Covariance of the mean logits (sensitivity, specificity).
-    pub cov_mu: Option<[[f64; 2]; 2]>,
+    /// Covariance of the mean logits (sensitivity, specificity), as far as they are estimated.
+    pub cov_mu: Option<MeanCovariance>,
     /// Log-likelihood with binomial coefficients.
     pub log_likelihood: Option<f64>,
     /// The model without correlation, shown beside a maximum at a boundary.

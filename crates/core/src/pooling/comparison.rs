@@ -1,14 +1,15 @@
 //! Does a categorical covariate explain the difference between studies? Meta-regression of both means on its levels.
 
 use serde::Serialize;
-use statrs::distribution::{ChiSquared, ContinuousCDF};
 
-use super::answer::{ArmName, Model};
+use super::answer::{ArmName, MIN_FOR_CORRELATION, Model};
 use super::derived::{Summary, Variances, proportion, ratios};
-use super::ladder::{PoolError, both_arms, correlation};
+use super::ladder::{PoolError, both_arms, correlation, totals};
 use super::marginal::{L11, L21, L22, StudyData, mean_at};
-use super::search::{Boundary, Fit, Shape, fit};
+use super::multistart::{Boundary, Fit, Shape, fit};
 use crate::accuracy::{Arm, Counts};
+use crate::distribution::chi_square_upper;
+use crate::quantity::{centred, expit};
 use crate::{Estimate, Level, Ratio};
 
 /// More levels than this are no question that a handful of studies can answer.
@@ -136,7 +137,13 @@ pub struct LevelComparison {
 /// [`ComparisonError`].
 pub fn compare_levels(studies: &[Counts], levels: &[usize], level: Level) -> Result<LevelComparison, ComparisonError> {
     let count = check(studies, levels)?;
-    let totals: Vec<[Arm; 2]> = (0..count).map(|level| totals(studies, levels, level)).collect();
+    // In one order, whatever the one given; see `in_order`.
+    let mut paired: Vec<(Counts, usize)> = studies.iter().copied().zip(levels.iter().copied()).collect();
+    paired.sort_by_key(|(study, level)| (study.cells(), *level));
+    let (studies, levels): (Vec<Counts>, Vec<usize>) = paired.into_iter().unzip();
+    let totals: Vec<[Arm; 2]> = (0..count)
+        .map(|level| totals(studies.iter().zip(&levels).filter(|(_, of)| **of == level).map(|(study, _)| study)))
+        .collect();
     let all = totals.iter().fold([Arm::default(); 2], |sum, level| [0, 1].map(|arm| sum[arm] + level[arm]));
     let finite = |arm: Arm| arm.correct > 0 && arm.correct < arm.n;
     let arms = all.map(finite);
@@ -151,7 +158,7 @@ pub fn compare_levels(studies: &[Counts], levels: &[usize], level: Level) -> Res
         let fit_with = |on: [bool; 2]| {
             let placed: Vec<StudyData> = data
                 .iter()
-                .zip(levels)
+                .zip(&levels)
                 .map(|(study, level)| StudyData { level: on.map(|on| if on { *level } else { 0 }), ..*study })
                 .collect();
             let on = on.map(|on| if on { count } else { 1 });
@@ -166,11 +173,12 @@ pub fn compare_levels(studies: &[Counts], levels: &[usize], level: Level) -> Res
         }
         Some((fit_with(compared)?, fit_with([false, false])?, without_sens.flatten(), without_spec.flatten()))
     };
-    let (model, (fit, null, without_sens, without_spec)) = (both_arms(studies) >= 4 && arms == [true, true])
-        .then(|| nested(true).map(|fits| (Model::Bivariate, fits)))
-        .flatten()
-        .or_else(|| nested(false).map(|fits| (Model::Independent, fits)))
-        .ok_or(ComparisonError::NotIdentified)?;
+    let (model, (fit, null, without_sens, without_spec)) = (both_arms(&studies) >= MIN_FOR_CORRELATION
+        && arms == [true, true])
+    .then(|| nested(true).map(|fits| (Model::Bivariate, fits)))
+    .flatten()
+    .or_else(|| nested(false).map(|fits| (Model::Independent, fits)))
+    .ok_or(ComparisonError::NotIdentified)?;
     let test =
         |simpler: &Fit, arms: usize| likelihood_ratio(fit.log_likelihood, simpler.log_likelihood, arms * (count - 1));
     let both = compared.iter().filter(|compared| **compared).count();
@@ -215,16 +223,9 @@ fn check(studies: &[Counts], levels: &[usize]) -> Result<usize, ComparisonError>
     if (2..=MAX_LEVELS).contains(&count) { Ok(count) } else { Err(ComparisonError::Levels(count)) }
 }
 
-fn totals(studies: &[Counts], levels: &[usize], level: usize) -> [Arm; 2] {
-    let of_level = || studies.iter().zip(levels).filter(|(_, of)| **of == level).map(|(study, _)| study);
-    [Counts::diseased, Counts::non_diseased]
-        .map(|arm| of_level().filter_map(arm).fold(Arm::default(), std::ops::Add::add))
-}
-
 fn likelihood_ratio(full: f64, simpler: f64, df: usize) -> LikelihoodRatioTest {
     let statistic = (2.0 * (full - simpler)).max(0.0);
-    let p = ChiSquared::new(df as f64).map_or(1.0, |chi| chi.sf(statistic));
-    LikelihoodRatioTest { statistic, df, p }
+    LikelihoodRatioTest { statistic, df, p: chi_square_upper(statistic, df as f64) }
 }
 
 /// Where the mean of an arm stands for a level, when the arm is compared at all.
@@ -235,10 +236,10 @@ fn place(compared: [bool; 2], arm: usize, level: usize) -> usize {
 fn summarise(fit: &Fit, arms: [bool; 2], compared: [bool; 2], index: usize, level: Level) -> Summary {
     let at = [0, 1].map(|arm| place(compared, arm, index));
     let share =
-        |arm: usize| arms[arm].then(|| proportion(fit.theta[at[arm]], fit.covariance[(at[arm], at[arm])], level));
+        |arm: usize| proportion(fit.theta[at[arm]], fit.covariance[(at[arm], at[arm])], level).filter(|_| arms[arm]);
     let [lr_positive, lr_negative, dor] = if arms == [true, true] {
         let covariance = at.map(|i| at.map(|j| fit.covariance[(i, j)]));
-        ratios(at.map(|i| fit.theta[i]), covariance, level).map(Some)
+        ratios(at.map(|i| fit.theta[i]), covariance, level)
     } else {
         [None; 3]
     };
@@ -248,7 +249,7 @@ fn summarise(fit: &Fit, arms: [bool; 2], compared: [bool; 2], index: usize, leve
 fn contrast(fit: &Fit, compared: [bool; 2], index: usize, level: Level) -> Contrast {
     let ends = |arm: usize| {
         let (first, other) = (mean_at(arm, 0), mean_at(arm, index));
-        let [p, q] = [first, other].map(|i| 1.0 / (1.0 + (-fit.theta[i]).exp()));
+        let [p, q] = [first, other].map(|i| expit(fit.theta[i]));
         // Half the width of an interval for f(other) - f(first) with these derivatives.
         let half = move |to_first: f64, to_other: f64| {
             let variance = to_first.powi(2) * fit.covariance[(first, first)]
@@ -260,8 +261,7 @@ fn contrast(fit: &Fit, compared: [bool; 2], index: usize, level: Level) -> Contr
     };
     let relative = |arm: usize| {
         let (p, q, half) = ends(arm)?;
-        let (log, half) = ((q / p).ln(), half(1.0 - p, 1.0 - q));
-        Some(Estimate::around(log, log - half, log + half).map(|v: f64| Ratio::clamped(v.exp())))
+        centred((q / p).ln(), half(1.0 - p, 1.0 - q)).exp()
     };
     let difference = |arm: usize| {
         let (p, q, half) = ends(arm)?;

@@ -48,8 +48,7 @@ pub struct Heterogeneity {
 /// Cochran's Q on logits with inverse-variance weights; 0.5 and 1 are added to `x` and `n` where `x` is 0 or `n`.
 #[must_use]
 pub fn heterogeneity(studies: &[Counts], pooled: &Pooled) -> Heterogeneity {
-    let arms = [Counts::diseased, Counts::non_diseased]
-        .map(|arm| studies.iter().filter_map(arm).filter(|arm| arm.n > 0).collect::<Vec<Arm>>());
+    let arms = [Counts::diseased, Counts::non_diseased].map(|arm| studies.iter().filter_map(arm).collect::<Vec<Arm>>());
     let within = |mean: Option<f64>, tau2: Option<f64>, arms: &[Arm]| {
         let (m, t2) = (mean?, tau2?);
         let inverse = arms.iter().map(|arm| 1.0 / arm.n as f64).sum::<f64>() / arms.len() as f64;

@@ -5,6 +5,7 @@ use serde::Serialize;
 use super::answer::{Model, Pooled};
 use super::derived::Summary;
 use super::ladder::{PoolError, PoolOptions, pool_near};
+use super::multistart::Near;
 use crate::accuracy::Counts;
 
 /// The pool without one study.
@@ -40,14 +41,23 @@ pub fn leave_one_out(studies: &[Counts], options: PoolOptions) -> Result<Vec<Lef
 pub fn each_left_out(
     studies: &[Counts],
     options: PoolOptions,
-) -> Result<impl Iterator<Item = Result<LeftOut, PoolError>>, PoolError> {
+) -> Result<impl Iterator<Item = Result<LeftOut, PoolError>> + use<>, PoolError> {
     if studies.len() < 2 {
         return Err(PoolError::NoStudies);
     }
-    let (full, fit) = pool_near(studies, options, None)?;
+    let mut order: Vec<usize> = (0..studies.len()).collect();
+    order.sort_by_key(|study| studies[*study].cells());
+    let sorted: Vec<Counts> = order.iter().map(|study| studies[*study]).collect();
+    let mut places = vec![0; studies.len()];
+    for (place, study) in order.into_iter().enumerate() {
+        places[study] = place;
+    }
+    let (full, fit) = pool_near(&sorted, options, None)?;
     let without = move |study: usize| {
-        let rest: Vec<Counts> = studies.iter().enumerate().filter(|(i, _)| *i != study).map(|(_, s)| *s).collect();
-        let (pooled, _) = pool_near(&rest, options, fit.as_ref())?;
+        let mut rest = sorted.clone();
+        rest.remove(places[study]);
+        let near = fit.as_ref().map(|fit| Near { fit, left_out: places[study] });
+        let (pooled, _) = pool_near(&rest, options, near)?;
         Ok(LeftOut {
             study,
             model: pooled.model,
@@ -55,11 +65,12 @@ pub fn each_left_out(
             summary: pooled.summary,
         })
     };
-    Ok((0..studies.len()).map(without))
+    let count = studies.len();
+    Ok((0..count).map(without))
 }
 
 fn cook_distance(full: &Pooled, rest: &Pooled) -> Option<f64> {
-    let [[a, b], [_, d]] = full.cov_mu?;
+    let [[a, b], [_, d]] = full.cov_mu?.both()?;
     let (x, y) = (full.mu.sens? - rest.mu.sens?, full.mu.spec? - rest.mu.spec?);
     let determinant = a * d - b * b;
     (determinant > 0.0).then(|| 0.5 * (d * x * x - 2.0 * b * x * y + a * y * y) / determinant)

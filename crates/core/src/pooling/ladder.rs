@@ -1,13 +1,18 @@
 //! The ladder: the richest model the data can carry, with the reason for every step down.
 
-use super::answer::{ArmName, IntervalMethod, LadderStep, Model, ModelChoice, Pooled, Reason, Warning};
-use super::derived::{Means, Summary, Variances, proportion, ratios, ratios_from_bounds, ratios_from_ends};
+use super::answer::{
+    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, Pooled, Reason, Warning,
+};
+use super::derived::{
+    MeanCovariance, Means, Summary, Variances, proportion, ratios, ratios_from_bounds, ratios_from_ends,
+};
 use super::marginal::{L11, L21, L22, M1, M2, StudyData, Theta, parameters};
+use super::multistart::{Boundary, Fit, Near, Shape, fit, fit_near};
 use super::normal::fit_normal;
 use super::optimise::StopCause;
 use super::profile::profile_interval;
-use super::search::{Boundary, Fit, Shape, fit, fit_near};
 use crate::accuracy::{Arm, Counts, Methods, ProportionMethod, proportion_interval, study_accuracy};
+use crate::quantity::expit;
 use crate::{Estimate, Level, Probability};
 
 /// Why nothing can be pooled.
@@ -40,9 +45,6 @@ impl PoolOptions {
     pub const MAX_STUDIES: usize = 10_000;
 }
 
-/// Studies with both arms from which on a correlation is estimated.
-const MIN_FOR_CORRELATION: usize = 4;
-
 /// Pools 2x2 tables: bivariate random effects with exact binomial likelihood (Chu and Cole 2006), maximum
 /// likelihood by adaptive Gauss-Hermite quadrature, or the richest simpler model that the data can carry.
 ///
@@ -52,19 +54,26 @@ const MIN_FOR_CORRELATION: usize = 4;
 /// in any study has no finite maximum: its pooled Clopper-Pearson interval is given, and the ratios' bounds
 /// combine both arms' interval ends. Standard errors come from the observed information over all free parameters.
 ///
-/// Deterministic; the order of the studies does not matter beyond rounding.
+/// Deterministic; the order of the studies does not matter.
 ///
 /// # Errors
 /// [`PoolError`] without studies or with too many.
 pub fn pool(studies: &[Counts], options: PoolOptions) -> Result<Pooled, PoolError> {
-    pool_near(studies, options, None).map(|(pooled, _)| pooled)
+    pool_near(&in_order(studies), options, None).map(|(pooled, _)| pooled)
 }
 
-/// [`pool`], with the fit behind it; `near` is the fit of nearly the same studies, whose answer is where the search begins.
+/// Studies by their cells. Sums depend on their order by a rounding, and at the edge of what data identify that rounding decides.
+pub(super) fn in_order(studies: &[Counts]) -> Vec<Counts> {
+    let mut sorted = studies.to_vec();
+    sorted.sort_by_key(Counts::cells);
+    sorted
+}
+
+/// [`pool`] of studies [`in_order`], with the fit behind it; `near` is the fit of nearly the same studies, whose answer is where the search begins.
 pub(super) fn pool_near(
     studies: &[Counts],
     options: PoolOptions,
-    near: Option<&Fit>,
+    near: Option<Near<'_>>,
 ) -> Result<(Pooled, Option<Fit>), PoolError> {
     match studies {
         [] => return Err(PoolError::NoStudies),
@@ -73,7 +82,7 @@ pub(super) fn pool_near(
         _ => {}
     }
     let level = options.level;
-    let totals = [total(studies, Counts::diseased), total(studies, Counts::non_diseased)];
+    let totals = totals(studies);
     let both_arms = both_arms(studies);
     if let ModelChoice::NormalReml | ModelChoice::NormalMl = options.model {
         return normal(studies, totals, both_arms, options).map(|pooled| (pooled, None));
@@ -94,22 +103,22 @@ pub(super) fn pool_near(
     let mut interval = IntervalMethod::Wald;
     if let (IntervalMethod::Profile, Some(fit)) = (options.interval, &fit) {
         let [sens, spec] = [0, 1].map(|arm| profile_interval(&climb.data, fit, arm, level).filter(|_| finite[arm]));
-        let replaced = |old: Option<Estimate<Probability>>, bounds: Option<[f64; 2]>| match (old, bounds) {
-            (Some(old), Some([low, high])) => {
-                Some(Estimate::around(old.estimate, Probability::from_logit(low), Probability::from_logit(high)))
-            }
-            _ => old,
+        let replaced = |old: Option<Estimate<Probability>>, mu: f64, bounds: Option<[f64; 2]>| match bounds {
+            Some([low, high]) => Estimate::around(mu, low, high).expit(),
+            None => old,
         };
         // Where a profile could not be followed the Wald interval stands, and no other method is claimed.
         if (sens.is_some() || !finite[0]) && (spec.is_some() || !finite[1]) {
-            summary.sensitivity = replaced(summary.sensitivity, sens);
-            summary.specificity = replaced(summary.specificity, spec);
+            summary.sensitivity = replaced(summary.sensitivity, fit.theta[M1], sens);
+            summary.specificity = replaced(summary.specificity, fit.theta[M2], spec);
             interval = IntervalMethod::Profile;
             if let (Some(sens), Some(spec)) = (sens, spec) {
                 let mu = [fit.theta[M1], fit.theta[M2]];
-                let [positive, negative, odds] = ratios_from_bounds(mu, fit.covariance_of_means(), [sens, spec]);
-                (summary.lr_positive, summary.lr_negative, summary.dor) = (Some(positive), Some(negative), Some(odds));
+                [summary.lr_positive, summary.lr_negative, summary.dor] =
+                    ratios_from_bounds(mu, fit.covariance_of_means(), [sens, spec]);
             }
+        } else {
+            warnings.push(Warning::ProfileNotFollowed);
         }
     }
     let simpler =
@@ -139,7 +148,7 @@ pub(super) fn pool_near(
         mu: Means { sens: spread(0, theta[M1]), spec: spread(1, theta[M2]) },
         tau2: Variances { sens: spread(0, tau2[0]), spec: spread(1, tau2[1]) },
         rho: (model == Model::Bivariate).then(|| correlation(&theta)).flatten(),
-        cov_mu: fit.as_ref().filter(|_| finite == [true, true]).map(Fit::covariance_of_means),
+        cov_mu: fit.as_ref().map(|fit| MeanCovariance::of(fit.covariance_of_means(), finite)),
         log_likelihood: fit.as_ref().map(|f| f.log_likelihood),
         summary,
         simpler,
@@ -151,8 +160,7 @@ pub(super) fn pool_near(
 
 /// Studies that report both groups.
 pub(super) fn both_arms(studies: &[Counts]) -> usize {
-    let present = |arm: Option<Arm>| arm.is_some_and(|arm| arm.n > 0);
-    studies.iter().filter(|s| present(s.diseased()) && present(s.non_diseased())).count()
+    studies.iter().filter(|study| study.has_both_arms()).count()
 }
 
 /// Correlation of the two effects; `None` where one of them does not vary.
@@ -178,10 +186,9 @@ fn normal(studies: &[Counts], totals: [Arm; 2], both_arms: usize, options: PoolO
         warnings.push(Warning::HalfAdded { studies: fit.corrected });
     }
     let mean = |arm: usize| fit.present[arm].then_some(fit.mu[arm]);
-    let share = |arm: usize| mean(arm).map(|mu| proportion(mu, fit.covariance[arm][arm], level));
+    let share = |arm: usize| mean(arm).and_then(|mu| proportion(mu, fit.covariance[arm][arm], level));
     let both = fit.present == [true, true];
-    let [lr_positive, lr_negative, dor] =
-        if both { ratios(fit.mu, fit.covariance, level).map(Some) } else { [None; 3] };
+    let [lr_positive, lr_negative, dor] = if both { ratios(fit.mu, fit.covariance, level) } else { [None; 3] };
     let tau2 = [fit.scales[L11].powi(2), fit.scales[L21].powi(2) + fit.scales[L22].powi(2)];
     Ok(Pooled {
         k: studies.len(),
@@ -203,7 +210,7 @@ fn normal(studies: &[Counts], totals: [Arm; 2], both_arms: usize, options: PoolO
         mu: Means { sens: mean(0), spec: mean(1) },
         tau2: Variances { sens: mean(0).map(|_| tau2[0]), spec: mean(1).map(|_| tau2[1]) },
         rho: correlation(&fit.scales),
-        cov_mu: both.then_some(fit.covariance),
+        cov_mu: Some(MeanCovariance::of(fit.covariance, fit.present)),
         log_likelihood: Some(fit.log_likelihood),
         simpler: None,
         warnings,
@@ -213,7 +220,7 @@ fn normal(studies: &[Counts], totals: [Arm; 2], both_arms: usize, options: PoolO
 /// The rungs as they are tried.
 struct Climb<'a> {
     data: Vec<StudyData>,
-    near: Option<&'a Fit>,
+    near: Option<Near<'a>>,
     ladder: Vec<LadderStep>,
     variance_dropped: bool,
 }
@@ -237,7 +244,8 @@ impl Climb<'_> {
     ) -> (Model, Option<Fit>) {
         if choice == ModelChoice::Fixed {
             self.note(Model::Fixed, Reason::Requested, true);
-            return (Model::Fixed, self.try_fit(finite, [false, false], false));
+            let fit = if finite == [false, false] { None } else { self.try_fit(finite, [false, false], false) };
+            return (Model::Fixed, fit);
         }
         let (least, wanted) = match choice {
             ModelChoice::Bivariate => (2, Reason::Requested),
@@ -292,7 +300,7 @@ impl Climb<'_> {
     /// `k/(k-1) sum (y - n p)² / (N p (1-p))²` (Liang and Zeger 1986), takes its place when larger.
     fn widened(&self, mut fit: Fit, finite: [bool; 2], variances: [bool; 2]) -> Fit {
         for arm in (0..2).filter(|arm| finite[*arm] && !variances[*arm]) {
-            let p = Probability::from_logit(fit.theta[arm]).get();
+            let p = expit(fit.theta[arm]);
             let present: Vec<&StudyData> = self.data.iter().filter(|study| study.n[arm] > 0.0).collect();
             let (k, n) = (present.len() as f64, present.iter().map(|study| study.n[arm]).sum::<f64>());
             let spread: f64 = present.iter().map(|study| (study.y[arm] - study.n[arm] * p).powi(2)).sum();
@@ -303,8 +311,12 @@ impl Climb<'_> {
     }
 }
 
-fn total(studies: &[Counts], arm: impl Fn(&Counts) -> Option<Arm>) -> Arm {
-    studies.iter().filter_map(arm).fold(Arm::default(), std::ops::Add::add)
+/// People of all studies, arm by arm.
+pub(super) fn totals<'a>(studies: impl IntoIterator<Item = &'a Counts>) -> [Arm; 2] {
+    studies.into_iter().fold([Arm::default(); 2], |sum, study| {
+        let arms = study.arms();
+        [0, 1].map(|arm| sum[arm] + arms[arm].unwrap_or_default())
+    })
 }
 
 /// The exact one-sided interval of an arm without a finite maximum: all the tail goes to the open side.
@@ -322,16 +334,16 @@ fn summarise(
     warnings: &mut Vec<Warning>,
 ) -> Summary {
     let arm = |index: usize| match fit {
-        Some(fit) if finite[index] => Some(proportion(fit.theta[index], fit.covariance[(index, index)], level)),
+        Some(fit) if finite[index] => proportion(fit.theta[index], fit.covariance[(index, index)], level),
         _ => exact(totals[index], level),
     };
     let (sensitivity, specificity) = (arm(0), arm(1));
     let [lr_positive, lr_negative, dor] = match (fit, sensitivity, specificity) {
         (Some(fit), Some(_), Some(_)) if finite == [true, true] => {
-            ratios([fit.theta[M1], fit.theta[M2]], fit.covariance_of_means(), level).map(Some)
+            ratios([fit.theta[M1], fit.theta[M2]], fit.covariance_of_means(), level)
         }
         (_, Some(se), Some(sp)) => {
-            warnings.push(Warning::ConservativeRatios);
+            warnings.push(Warning::CombinedEnds);
             ratios_from_ends(se, sp)
         }
         _ => [None; 3],
@@ -361,38 +373,33 @@ fn warnings(
     if let Some(fit) = fit.as_ref().filter(|f| !f.settled) {
         warnings.push(Warning::QuadratureLimit { nodes: fit.nodes });
     }
-    for (total, arm) in totals.into_iter().zip([ArmName::Diseased, ArmName::NonDiseased]) {
-        match exact(total, level) {
-            None => warnings.push(Warning::NoArm { arm }),
-            Some(ci) if total.correct == total.n => {
-                warnings.push(Warning::PerfectArm { arm, n: total.n, upper: ci.lower.complement() });
-            }
-            Some(ci) if total.correct == 0 => warnings.push(Warning::HopelessArm { arm, n: total.n, upper: ci.upper }),
-            Some(_) => {}
-        }
-    }
+    warnings.extend(warnings_of_arms(totals, |arm| exact(totals[arm], level)));
     warnings
+}
+
+/// What must be said of arms with nobody, without an error or without a correct result; their intervals are asked for only then.
+fn warnings_of_arms(
+    totals: [Arm; 2],
+    interval: impl Fn(usize) -> Option<Estimate<Probability>>,
+) -> impl Iterator<Item = Warning> {
+    let names = [ArmName::Diseased, ArmName::NonDiseased];
+    totals.into_iter().zip(names).enumerate().filter_map(move |(index, (Arm { correct, n }, arm))| match correct {
+        _ if n == 0 => Some(Warning::NoArm { arm }),
+        _ if correct == n => Some(Warning::PerfectArm { arm, n, upper: interval(index)?.lower.complement() }),
+        0 => Some(Warning::NoneCorrect { arm, n, upper: interval(index)?.upper }),
+        _ => None,
+    })
 }
 
 /// One study: its own intervals, nothing pooled.
 fn single(counts: &Counts, level: Level) -> Pooled {
     let accuracy = study_accuracy(counts, Methods { level, ..Methods::default() });
-    let arms = [counts.diseased(), counts.non_diseased()].map(Option::unwrap_or_default);
+    let arms = counts.arms().map(Option::unwrap_or_default);
     let logit = |arm: Arm| {
         (arm.correct > 0 && arm.correct < arm.n).then(|| (arm.correct as f64 / (arm.n - arm.correct) as f64).ln())
     };
-    let mut warnings = Vec::new();
-    for (index, arm) in [ArmName::Diseased, ArmName::NonDiseased].into_iter().enumerate() {
-        let (cells, ci) = (arms[index], [accuracy.sensitivity, accuracy.specificity][index]);
-        match ci {
-            None => warnings.push(Warning::NoArm { arm }),
-            Some(ci) if cells.correct == cells.n => {
-                warnings.push(Warning::PerfectArm { arm, n: cells.n, upper: ci.lower.complement() });
-            }
-            Some(ci) if cells.correct == 0 => warnings.push(Warning::HopelessArm { arm, n: cells.n, upper: ci.upper }),
-            Some(_) => {}
-        }
-    }
+    let intervals = [accuracy.sensitivity, accuracy.specificity];
+    let warnings = warnings_of_arms(arms, |arm| intervals[arm]).collect();
     Pooled {
         k: 1,
         diseased: arms[0].n,

@@ -11,7 +11,9 @@ mod derived;
 mod heterogeneity;
 mod influence;
 mod ladder;
+mod lanes;
 mod marginal;
+mod multistart;
 mod normal;
 mod optimise;
 mod prediction;
@@ -19,24 +21,25 @@ mod profile;
 mod quadrature;
 mod reading;
 mod roc_space;
-mod search;
 mod small_study;
 mod univariate;
 
-pub use answer::{ArmName, IntervalMethod, LadderStep, Model, ModelChoice, Pooled, Reason, Warning};
+pub use answer::{
+    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, Pooled, Reason, Warning,
+};
 pub use comparison::{
     ComparisonError, Contrast, LevelComparison, LevelSummary, LikelihoodRatioTest, MAX_LEVELS, NotCompared,
     compare_levels,
 };
-pub use derived::{Means, Summary, Variances};
+pub use derived::{MeanCovariance, Means, Summary, Variances};
 pub use heterogeneity::{CochranQ, Heterogeneity, heterogeneity};
 pub use influence::{LeftOut, each_left_out, leave_one_out};
 pub use ladder::{PoolError, PoolOptions, pool};
+pub use multistart::Boundary;
 pub use optimise::StopCause;
 pub use prediction::{Prediction, Weight, prediction, weights};
 pub use reading::{Limit, PoolReading, Provenance, Shift, StudySpread, Worth, read};
 pub use roc_space::{Hsroc, RocPoint, RocRegion, RocSpace, roc_space};
-pub use search::Boundary;
 pub use small_study::{
     Correction, MIN_STUDIES, SmallStudyError, SmallStudyTest, ThresholdCorrelation, deeks_regression,
     small_study_effects, threshold_correlation,

@@ -4,8 +4,8 @@
 use nalgebra::{Matrix2, Vector2};
 
 use super::marginal::{Evaluation, Hessian, L11, L21, L22, Theta};
+use super::multistart::Boundary;
 use super::optimise::{EXACT, Effort, Likelihood, StopCause, maximise};
-use super::search::Boundary;
 use crate::accuracy::Counts;
 
 /// A finished fit; arms that no study reports are not `present` and hold zeros.
@@ -208,8 +208,12 @@ impl Likelihood for Normal<'_> {
     /// depends on it.
     fn at(&mut self, theta: &Theta) -> Evaluation {
         let mut hessian = Hessian::zeros(5, 5);
-        let nowhere =
-            || Evaluation { value: f64::NEG_INFINITY, gradient: Theta::zeros(5), hessian: Hessian::zeros(5, 5) };
+        let nowhere = || Evaluation {
+            value: f64::NEG_INFINITY,
+            gradient: Theta::zeros(5),
+            hessian: Hessian::zeros(5, 5),
+            studies: Vec::new(),
+        };
         let Some((value, gradient)) = self.slope(theta) else { return nowhere() };
         for place in [L11, L21, L22] {
             let step = 1e-5 * (1.0 + theta[place].abs());
@@ -219,6 +223,6 @@ impl Likelihood for Normal<'_> {
             let [Some((_, up)), Some((_, down))] = moved.map(|theta| self.slope(&theta)) else { return nowhere() };
             hessian.set_column(place, &((up - down) / (2.0 * step)));
         }
-        Evaluation { value, gradient, hessian: 0.5 * (&hessian + hessian.transpose()) }
+        Evaluation { value, gradient, hessian: 0.5 * (&hessian + hessian.transpose()), studies: Vec::new() }
     }
 }

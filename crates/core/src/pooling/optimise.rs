@@ -3,8 +3,7 @@
 use nalgebra::{DMatrix, DVector};
 use serde::Serialize;
 
-use super::marginal::{Evaluation, Hessian, L11, L21, StudyData, Theta, arm_of, evaluate};
-use super::quadrature::{Rule, rule};
+use super::marginal::{Evaluation, Hessian, L11, L21, L22, Marginal, Theta, arm_of};
 
 /// Why an optimisation stopped. Only [`StopCause::Converged`] is success.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -32,11 +31,12 @@ pub(super) type Free = Vec<bool>;
 #[derive(Debug, Clone)]
 pub(super) struct Stop {
     pub theta: Theta,
+    /// Where the likelihood was evaluated last; `theta` is a last small step further.
+    pub at: Theta,
+    /// Derivatives there, and the value that the step leads to.
     pub evaluation: Evaluation,
     pub cause: StopCause,
     pub iterations: usize,
-    /// Newton's decrement before the last step: twice the gain in log-likelihood that it brought.
-    pub decrement: f64,
 }
 
 /// Far beyond what data with a finite maximum reach (arms all right in one study and all wrong in the next come
@@ -46,6 +46,8 @@ const MAX_SCALE: f64 = 40.0;
 /// Newton's decrement is twice the gain in log-likelihood still to be had. Newton doubles its digits each step,
 /// so meeting this means that the step before it was already below a ten-thousandth of a standard error.
 pub(super) const EXACT: f64 = 1e-10;
+/// Enough where only the value counts, or before the last nodes are added: the last step leaves less than a billionth of a log-likelihood.
+pub(super) const NEARLY: f64 = 1e-7;
 /// Enough to go on with more nodes: the step that follows unevaluated leaves an error of the order of its square.
 pub(super) const CLOSE: f64 = 1e-4;
 /// Enough to tell starts apart.
@@ -64,23 +66,9 @@ pub(super) trait Likelihood {
     fn at(&mut self, theta: &Theta) -> Evaluation;
 }
 
-/// The exact likelihood by quadrature; each study's mode is kept from one point to the next.
-pub(super) struct Exact<'a> {
-    studies: &'a [StudyData],
-    rule: &'static Rule,
-    modes: &'a mut [[f64; 2]],
-}
-
-impl<'a> Exact<'a> {
-    /// `nodes` is a position in [`super::quadrature::NODE_COUNTS`].
-    pub fn new(studies: &'a [StudyData], nodes: usize, modes: &'a mut [[f64; 2]]) -> Self {
-        Self { studies, rule: rule(nodes), modes }
-    }
-}
-
-impl Likelihood for Exact<'_> {
+impl Likelihood for Marginal<'_> {
     fn at(&mut self, theta: &Theta) -> Evaluation {
-        evaluate(self.studies, theta, self.rule, self.modes)
+        self.at(theta)
     }
 }
 
@@ -94,43 +82,49 @@ pub(super) struct Effort {
 }
 
 /// Maximises the likelihood over the free parameters from `start`.
+pub(super) fn maximise(likelihood: &mut impl Likelihood, free: &[bool], start: Theta, effort: Effort) -> Stop {
+    let evaluation = likelihood.at(&start);
+    maximise_from(likelihood, free, start, evaluation, effort)
+}
+
+/// The same from a point at which the likelihood is known.
 ///
 /// The last step is taken on trust, its gain added to the value: where it is within the tolerance, evaluating once more would
 /// tell nothing new.
-pub(super) fn maximise(likelihood: &mut impl Likelihood, free: &[bool], start: Theta, effort: Effort) -> Stop {
+pub(super) fn maximise_from(
+    likelihood: &mut impl Likelihood,
+    free: &[bool],
+    start: Theta,
+    evaluation: Evaluation,
+    effort: Effort,
+) -> Stop {
     let Effort { tolerance, to_beat } = effort;
-    let mut theta = start;
-    let mut now = likelihood.at(&theta);
+    let (mut theta, mut now) = (start, evaluation);
     let mut shift = 0.0;
-    let mut last = f64::INFINITY;
     for iterations in 0..MAX_ITERATIONS {
-        let stop = |theta, evaluation, cause, decrement| Stop { theta, evaluation, cause, iterations, decrement };
-        if !now.value.is_finite() || theta.amax() > MAX_MEAN {
-            return stop(theta, now, StopCause::Diverged, last);
+        let stop = |theta: Theta, at: Theta, evaluation, cause| Stop { theta, at, evaluation, cause, iterations };
+        if !now.value.is_finite() || theta.amax() > MAX_MEAN || theta.rows(L11, 3).amax() > MAX_SCALE {
+            return stop(theta.clone(), theta, now, StopCause::Diverged);
         }
-        if theta.rows(L11, 3).amax() > MAX_SCALE {
-            return stop(theta, now, StopCause::Diverged, last);
-        }
-        let (step, decrement, definite) = newton_step(&now, free, shift);
-        last = decrement;
+        let chart = Chart::at(&theta, free);
+        let (step, decrement, definite) = newton_step(&chart, &now, free, shift);
         if decrement < tolerance && definite {
             now.value += 0.5 * decrement;
-            return stop(theta + step, now, StopCause::Converged, decrement);
+            return stop(chart.moved(&theta, &step), theta, now, StopCause::Converged);
         }
         if decrement < tolerance && shift > 0.0 {
-            return stop(theta, now, StopCause::Saddle, decrement);
+            return stop(theta.clone(), theta, now, StopCause::Saddle);
         }
         // Half the decrement is the gain to be expected; ten times that, and a margin, will not do.
         if definite && decrement < 10.0 * NEAR && now.value + 5.0 * decrement + 0.5 < to_beat {
-            return stop(theta, now, StopCause::Abandoned, decrement);
+            return stop(theta.clone(), theta, now, StopCause::Abandoned);
         }
         // A step longer than 2 on a logit scale trusts the quadratic too far.
-        let step = &step * (2.0 / step.amax()).min(1.0);
-        let next = &theta + step;
+        let next = chart.moved(&theta, &(&step * (2.0 / step.amax()).min(1.0)));
         let trial = likelihood.at(&next);
         // With few nodes value and gradient agree only approximately: near the maximum trust the gradient.
         let settles = || {
-            let (_, after, definite_after) = newton_step(&trial, free, 0.0);
+            let (_, after, definite_after) = newton_step(&Chart::at(&next, free), &trial, free, 0.0);
             definite && definite_after && decrement < NEAR && after < 0.25 * decrement
         };
         if trial.value > now.value || settles() {
@@ -142,24 +136,86 @@ pub(super) fn maximise(likelihood: &mut impl Likelihood, free: &[bool], start: T
             if shift > 1e9 {
                 // No direction improves: the noise of this quadrature rule is reached, or there is no maximum here.
                 let cause = if definite && decrement < NOISE { StopCause::Converged } else { StopCause::Saddle };
-                return stop(theta, now, cause, decrement);
+                return stop(theta.clone(), theta, now, cause);
             }
         }
     }
-    Stop { theta, evaluation: now, cause: StopCause::IterationLimit, iterations: MAX_ITERATIONS, decrement: last }
+    let cause = StopCause::IterationLimit;
+    Stop { theta: theta.clone(), at: theta, evaluation: now, cause, iterations: MAX_ITERATIONS }
 }
 
-/// Step, decrement `g' step`, and whether the unshifted curvature is negative definite.
-fn newton_step(now: &Evaluation, free: &[bool], shift: f64) -> (Theta, f64, bool) {
+/// The coordinates in which a step is taken.
+///
+/// The spread of the second arm is often known far better than how much of it follows the first arm: `l21` and `l22` then lie on a narrow ring,
+/// along which straight steps get nowhere. Where both are free, a step goes outwards and along the ring instead.
+enum Chart {
+    Straight,
+    /// `l21 = radius sin`, `l22 = radius cos`.
+    Ring {
+        radius: f64,
+        sin: f64,
+        cos: f64,
+    },
+}
+
+impl Chart {
+    fn at(theta: &Theta, free: &[bool]) -> Self {
+        let radius = theta[L21].hypot(theta[L22]);
+        if free[L21] && free[L22] && radius > 1e-8 {
+            Self::Ring { radius, sin: theta[L21] / radius, cos: theta[L22] / radius }
+        } else {
+            Self::Straight
+        }
+    }
+
+    /// Gradient and Hessian in these coordinates: `l21` becomes the way outwards, `l22` the way along the ring.
+    ///
+    /// The rotation is orthonormal; the ring's own curvature adds the gradient times the second derivatives of `l21` and `l22`, which along the
+    /// ring are `-(sin, cos) / radius` and, mixed, `(cos, -sin) / radius`.
+    fn derivatives(&self, now: &Evaluation) -> (Theta, Hessian) {
+        let (mut gradient, mut hessian) = (now.gradient.clone(), now.hessian.clone());
+        let Self::Ring { radius, sin, cos } = *self else { return (gradient, hessian) };
+        let turned = |a: f64, b: f64| (sin * a + cos * b, cos * a - sin * b);
+        let (g21, g22) = (gradient[L21], gradient[L22]);
+        (gradient[L21], gradient[L22]) = turned(g21, g22);
+        for i in 0..hessian.nrows() {
+            (hessian[(i, L21)], hessian[(i, L22)]) = turned(hessian[(i, L21)], hessian[(i, L22)]);
+        }
+        for i in 0..hessian.ncols() {
+            (hessian[(L21, i)], hessian[(L22, i)]) = turned(hessian[(L21, i)], hessian[(L22, i)]);
+        }
+        hessian[(L22, L22)] -= (sin * g21 + cos * g22) / radius;
+        let mixed = (cos * g21 - sin * g22) / radius;
+        hessian[(L21, L22)] += mixed;
+        hessian[(L22, L21)] += mixed;
+        (gradient, hessian)
+    }
+
+    fn moved(&self, theta: &Theta, step: &Theta) -> Theta {
+        let mut next = theta + step;
+        if let Self::Ring { radius, sin, cos } = *self {
+            // More than a radian along the ring trusts the quadratic too far.
+            let (by_sin, by_cos) = (step[L22] / radius).clamp(-1.0, 1.0).sin_cos();
+            let reached = radius + step[L21];
+            next[L21] = reached * (sin * by_cos + cos * by_sin);
+            next[L22] = reached * (cos * by_cos - sin * by_sin);
+        }
+        next
+    }
+}
+
+/// Step in the chart's coordinates, decrement `g' step`, and whether the unshifted curvature is negative definite.
+fn newton_step(chart: &Chart, now: &Evaluation, free: &[bool], shift: f64) -> (Theta, f64, bool) {
+    let (all_gradient, hessian) = chart.derivatives(now);
     let index: Vec<usize> = (0..free.len()).filter(|i| free[*i]).collect();
     let size = index.len();
     let curvature = |shift: f64| {
         DMatrix::from_fn(size, size, |i, j| {
-            let value = -now.hessian[(index[i], index[j])];
+            let value = -hessian[(index[i], index[j])];
             if i == j { value + shift * (value.abs() + 1e-2) } else { value }
         })
     };
-    let gradient = DVector::from_fn(size, |i, _| now.gradient[index[i]]);
+    let gradient = DVector::from_fn(size, |i, _| all_gradient[index[i]]);
     let definite = curvature(0.0).cholesky().is_some();
     let mut used = if definite { shift } else { shift.max(1e-3) };
     loop {
@@ -186,6 +242,9 @@ fn newton_step(now: &Evaluation, free: &[bool], shift: f64) -> (Theta, f64, bool
 /// identified.
 pub(super) fn covariance_of_estimates(hessian: &Hessian, free: &[bool]) -> Option<Hessian> {
     let index: Vec<usize> = (0..free.len()).filter(|i| free[*i]).collect();
+    if index.is_empty() {
+        return Some(Hessian::zeros(free.len(), free.len()));
+    }
     // Without l21 the likelihood factorises over the arms: what quadrature leaves between them is rounding.
     let apart = |i: usize, j: usize| !free[L21] && arm_of(i) != arm_of(j);
     let entry = |i: usize, j: usize| if apart(i, j) { 0.0 } else { -hessian[(i, j)] };

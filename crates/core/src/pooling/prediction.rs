@@ -1,15 +1,16 @@
 //! Where the next study is expected, and how much each study weighs.
 
 use serde::Serialize;
-use statrs::distribution::{ContinuousCDF, StudentsT};
 
 use super::answer::Pooled;
 use super::derived::log_ratio_gradients;
-use crate::accuracy::Counts;
+use crate::accuracy::{Arm, Counts};
+use crate::distribution::t_upper;
+use crate::quantity::{centred, expit};
 use crate::{Estimate, Probability, Ratio};
 
 /// Prediction intervals about the summary point. `None` where no variance between studies was estimated, or fewer than three studies
-/// report the arm.
+/// report the arm (for a ratio: both arms).
 #[derive(Debug, Clone, Copy, Default, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Prediction {
@@ -25,34 +26,28 @@ pub struct Prediction {
 
 /// Prediction intervals of a pooled answer's studies.
 ///
-/// On the logit scale `mu ± t(k - 2) sqrt(tau² + var(mu))` (Higgins, Thompson and Spiegelhalter 2009), `k` the studies that report the
-/// arm; for `ln LR` the same with `g' (T + cov) g`, where `T` is the covariance between studies and `g` the gradient of the summary point's
-/// ratios. No fewer than three studies, since `t` needs a degree of freedom.
+/// On the logit scale `mu ± t(k - 2) sqrt(tau² + var(mu))` (Higgins, Thompson and Spiegelhalter 2009, who give it for one quantity), `k`
+/// the studies that report the arm. For `ln LR` the same with `g' (T + cov) g`, where `T` is the covariance between studies, `g` the gradient
+/// of the summary point's ratios and `k` the studies that report both arms: our extension of theirs. No fewer than three studies, since `t`
+/// needs a degree of freedom.
 #[must_use]
 pub fn prediction(studies: &[Counts], pooled: &Pooled) -> Prediction {
-    let reported = [Counts::diseased, Counts::non_diseased]
-        .map(|arm| studies.iter().filter_map(arm).filter(|arm| arm.n > 0).count());
-    let both = studies.iter().filter(|it| it.diseased().is_some() && it.non_diseased().is_some()).count();
-    let t = |k: usize| {
-        let df = k.checked_sub(2).filter(|df| *df > 0)?;
-        Some(StudentsT::new(0.0, 1.0, df as f64).ok()?.inverse_cdf(1.0 - pooled.level.tail()))
-    };
-    let Some(cov) = pooled.cov_mu else { return Prediction::default() };
+    let reported = [0, 1].map(|arm| studies.iter().filter(|study| study.arms()[arm].is_some()).count());
+    let both = studies.iter().filter(|study| study.has_both_arms()).count();
+    let t = |k: usize| (k > 2).then(|| t_upper(pooled.level.tail(), k as f64 - 2.0));
     let share = |arm: usize, mu: Option<f64>, tau2: Option<f64>| {
-        let (mu, tau2, t) = (mu?, tau2?, t(reported[arm])?);
-        let half = t * (tau2 + cov[arm][arm]).max(0.0).sqrt();
-        Some(Estimate::around(mu, mu - half, mu + half).map(Probability::from_logit))
+        let (mu, tau2, variance, t) = (mu?, tau2?, pooled.cov_mu?.variance(arm)?, t(reported[arm])?);
+        centred(mu, t * (tau2 + variance).max(0.0).sqrt()).expit()
     };
     let ratio = |which: usize| {
-        let (mu, t) = ([pooled.mu.sens?, pooled.mu.spec?], t(both)?);
+        let (mu, cov, t) = ([pooled.mu.sens?, pooled.mu.spec?], pooled.cov_mu?.both()?, t(both)?);
         let tau2 = [pooled.tau2.sens?, pooled.tau2.spec?];
         let between = pooled.rho.unwrap_or(0.0) * (tau2[0] * tau2[1]).max(0.0).sqrt();
         let (log, g) = log_ratio_gradients(mu)[which];
         let variance = g[0] * g[0] * (tau2[0] + cov[0][0])
             + g[1] * g[1] * (tau2[1] + cov[1][1])
             + 2.0 * g[0] * g[1] * (between + cov[0][1]);
-        let half = t * variance.max(0.0).sqrt();
-        Some(Estimate::around(log, log - half, log + half).map(|log: f64| Ratio::clamped(log.exp())))
+        centred(log, t * variance.max(0.0).sqrt()).exp()
     };
     Prediction {
         sensitivity: share(0, pooled.mu.sens, pooled.tau2.sens),
@@ -82,16 +77,12 @@ pub fn weights(studies: &[Counts], pooled: &Pooled) -> Vec<Weight> {
     let mut weights = vec![Weight::default(); studies.len()];
     let arms = [(pooled.mu.sens, pooled.tau2.sens), (pooled.mu.spec, pooled.tau2.spec)];
     for (index, (mu, tau2)) in arms.into_iter().enumerate() {
-        let people = |study: &Counts| if index == 0 { study.diseased() } else { study.non_diseased() };
-        let weigh = |n: u64| {
-            let (tau2, p) = (tau2.unwrap_or(0.0), mu.map(|mu| Probability::from_logit(mu).get()));
-            match p.map(|p| n as f64 * p * (1.0 - p)).filter(|information| *information > 0.0) {
-                Some(information) => 1.0 / (tau2 + 1.0 / information),
-                None => n as f64,
-            }
+        let weigh = |arm: Arm| {
+            let n = arm.n as f64;
+            let information = mu.map(expit).map(|p| n * p * (1.0 - p)).filter(|information| *information > 0.0);
+            information.map_or(n, |information| 1.0 / (tau2.unwrap_or(0.0) + 1.0 / information))
         };
-        let raw: Vec<Option<f64>> =
-            studies.iter().map(|study| people(study).filter(|arm| arm.n > 0).map(|arm| weigh(arm.n))).collect();
+        let raw: Vec<Option<f64>> = studies.iter().map(|study| study.arms()[index].map(weigh)).collect();
         let total: f64 = raw.iter().flatten().sum();
         for (weight, raw) in weights.iter_mut().zip(raw) {
             let share = raw.filter(|_| total > 0.0).map(|raw| raw / total);

@@ -2,9 +2,10 @@
 
 use serde::Serialize;
 
-use super::answer::{ArmName, Pooled};
+use super::answer::{ArmName, MIN_FOR_CORRELATION, Pooled};
+use super::ladder::{both_arms, totals};
+use super::multistart::Boundary;
 use super::prediction::Prediction;
-use super::search::Boundary;
 use crate::accuracy::Counts;
 use crate::agreement::SizeWord;
 use crate::{Estimate, Ratio};
@@ -51,20 +52,20 @@ pub struct Worth {
     pub at_most: Shift,
 }
 
-/// How much studies differ, by where the next one is expected.
+/// How much studies differ, by where the true values of a new one are expected.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum StudySpread {
     /// Too few to tell.
     NotKnown,
-    /// No more than chance would make.
-    ByChance,
-    /// The next study is expected to agree on what both results are worth, within a band.
+    /// No variance between studies was estimated; few studies cannot rule it out.
+    NoneEstimated,
+    /// A new study is expected to agree on what both results are worth, within a band.
     Moderate,
-    /// It may find another worth of a result than the summary, but the same direction.
+    /// In it a result may truly be worth more or less than in the summary, but in the same direction.
     Wide,
-    /// It may find that a result tells nothing.
+    /// In it a result may truly tell nothing.
     AcrossOne,
 }
 
@@ -108,7 +109,7 @@ pub enum Limit {
         /// Of how many.
         of: usize,
     },
-    /// Results of studies whose reference standard includes the test itself: the two cannot but agree.
+    /// Results of studies whose reference standard includes the test itself, so that the two agree more than they should.
     IncludesTest {
         /// How many.
         results: usize,
@@ -185,27 +186,14 @@ impl Pooled {
 pub fn read(studies: &[Counts], pooled: &Pooled, ahead: &Prediction, known: Provenance) -> PoolReading {
     let [positive, negative] = pooled.worth();
     let mut limits = Vec::new();
-    let both_arms = studies.iter().filter(|it| it.diseased().is_some() && it.non_diseased().is_some()).count();
-    match (studies.len(), both_arms) {
+    match (studies.len(), both_arms(studies)) {
         (1, _) => limits.push(Limit::SingleStudy),
-        (_, both_arms) if both_arms < 4 => limits.push(Limit::FewStudies { both_arms }),
+        (_, both_arms) if both_arms < MIN_FOR_CORRELATION => limits.push(Limit::FewStudies { both_arms }),
         _ => {}
     }
-    for (arm, people) in [
-        (
-            ArmName::Diseased,
-            studies.iter().filter_map(Counts::diseased).fold((0, 0), |(n, e), it| (n + it.n, e + it.n - it.correct)),
-        ),
-        (
-            ArmName::NonDiseased,
-            studies
-                .iter()
-                .filter_map(Counts::non_diseased)
-                .fold((0, 0), |(n, e), it| (n + it.n, e + it.n - it.correct)),
-        ),
-    ] {
-        if let (n @ 1.., 0) = people {
-            limits.push(Limit::NoErrors { arm, n });
+    for (arm, people) in [ArmName::Diseased, ArmName::NonDiseased].into_iter().zip(totals(studies)) {
+        if people.n > 0 && people.correct == people.n {
+            limits.push(Limit::NoErrors { arm, n: people.n });
         }
     }
     let crosses = |worth: Option<Worth>| {
@@ -241,7 +229,7 @@ pub fn read(studies: &[Counts], pooled: &Pooled, ahead: &Prediction, known: Prov
 
 fn spread(pooled: &Pooled, ahead: &Prediction) -> StudySpread {
     if pooled.boundary == Boundary::BothVariancesZero {
-        return StudySpread::ByChance;
+        return StudySpread::NoneEstimated;
     }
     let (Some(positive), Some(negative)) = (ahead.lr_positive, ahead.lr_negative) else {
         return StudySpread::NotKnown;

@@ -1,7 +1,6 @@
 //! A bivariate fit seen in ROC space: where the mean lies, where a new study would lie, and the curve through both.
 
 use serde::Serialize;
-use statrs::distribution::{ChiSquared, ContinuousCDF};
 
 use super::answer::Pooled;
 use crate::accuracy::Counts;
@@ -46,9 +45,10 @@ pub struct Hsroc {
 }
 
 impl Hsroc {
-    /// Sensitivity of the curve at a specificity: `logit Se = Lambda e^(-beta/2) + e^(-beta) logit(1 - Sp)`.
+    /// Sensitivity of the curve at a specificity: `logit Se = Lambda e^(-beta/2) + e^(-beta) logit(1 - Sp)`; `None` where the curve is so
+    /// asymmetric that a term is zero times infinity.
     #[must_use]
-    pub fn sensitivity_at(&self, specificity: Probability) -> Probability {
+    pub fn sensitivity_at(&self, specificity: Probability) -> Option<Probability> {
         let logit_fpr = ((1.0 - specificity.get()) / specificity.get()).ln();
         Probability::from_logit(self.lambda * (-self.beta / 2.0).exp() + (-self.beta).exp() * logit_fpr)
     }
@@ -89,7 +89,7 @@ pub fn roc_space(pooled: &Pooled, studies: &[Counts]) -> Option<RocSpace> {
     let mu = [pooled.mu.sens?, pooled.mu.spec?];
     let (tau_sens, tau_spec) = (pooled.tau2.sens?.sqrt(), pooled.tau2.spec?.sqrt());
     let between = pooled.rho.unwrap_or(0.0) * tau_sens * tau_spec;
-    let mean = pooled.cov_mu?;
+    let mean = pooled.cov_mu?.both()?;
     let ahead = [
         [mean[0][0] + tau_sens * tau_sens, mean[0][1] + between],
         [mean[1][0] + between, mean[1][1] + tau_spec * tau_spec],
@@ -105,7 +105,7 @@ pub fn roc_space(pooled: &Pooled, studies: &[Counts]) -> Option<RocSpace> {
         }
     });
     Some(RocSpace {
-        summary: point(mu),
+        summary: point(mu)?,
         confidence: region(mu, mean, pooled.level)?,
         prediction: region(mu, ahead, pooled.level)?,
         curve: hsroc.map(|hsroc| curve(&hsroc, studies)).unwrap_or_default(),
@@ -113,12 +113,14 @@ pub fn roc_space(pooled: &Pooled, studies: &[Counts]) -> Option<RocSpace> {
     })
 }
 
-fn point(logits: [f64; 2]) -> RocPoint {
-    RocPoint { sensitivity: Probability::from_logit(logits[0]), specificity: Probability::from_logit(logits[1]) }
+fn point(logits: [f64; 2]) -> Option<RocPoint> {
+    let [sensitivity, specificity] = logits.map(Probability::from_logit);
+    Some(RocPoint { sensitivity: sensitivity?, specificity: specificity? })
 }
 
 fn region(mu: [f64; 2], covariance: [[f64; 2]; 2], level: Level) -> Option<RocRegion> {
-    let q = ChiSquared::new(2.0).ok()?.inverse_cdf(level.get()).sqrt();
+    // The quantile of chi-square with 2 degrees of freedom has a closed form.
+    let q = (-2.0 * (2.0 * level.tail()).ln()).sqrt();
     let [[a, b], [_, d]] = covariance;
     let (sd_sens, sd_spec) = (a.max(0.0).sqrt(), d.max(0.0).sqrt());
     let correlation = if sd_sens > 0.0 && sd_spec > 0.0 { (b / (sd_sens * sd_spec)).clamp(-1.0, 1.0) } else { 0.0 };
@@ -131,20 +133,20 @@ fn region(mu: [f64; 2], covariance: [[f64; 2]; 2], level: Level) -> Option<RocRe
     Some(RocRegion {
         semi_axes: [q * (half_sum + half_gap).max(0.0).sqrt(), q * (half_sum - half_gap).max(0.0).sqrt()],
         angle: 0.5 * (2.0 * b).atan2(a - d),
-        outline: outline.collect(),
+        outline: outline.collect::<Option<_>>()?,
     })
 }
 
 /// The curve between the least and the greatest specificity observed, on an even grid.
 fn curve(hsroc: &Hsroc, studies: &[Counts]) -> Vec<RocPoint> {
-    let observed = studies.iter().filter_map(Counts::non_diseased).filter(|arm| arm.n > 0);
+    let observed = studies.iter().filter_map(Counts::non_diseased);
     let (low, high) = observed
         .map(|arm| arm.correct as f64 / arm.n as f64)
         .fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), sp| (low.min(sp), high.max(sp)));
     if low > high {
         return Vec::new();
     }
-    let at = |i: usize| Probability::clamped(low + (high - low) * i as f64 / (POINTS - 1) as f64);
-    let on_curve = |specificity| RocPoint { sensitivity: hsroc.sensitivity_at(specificity), specificity };
-    (0..POINTS).map(at).map(on_curve).collect()
+    let at = |i: usize| Probability::rounded(low + (high - low) * i as f64 / (POINTS - 1) as f64);
+    let on_curve = |specificity| Some(RocPoint { sensitivity: hsroc.sensitivity_at(specificity)?, specificity });
+    (0..POINTS).map(at).filter_map(on_curve).collect()
 }

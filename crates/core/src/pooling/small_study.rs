@@ -50,7 +50,7 @@ pub struct ThresholdCorrelation {
 /// Why small-study effects are not tested.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum SmallStudyError {
-    /// Too few studies: the test would find nothing even if there were something.
+    /// Too few studies for the test to be relied on.
     #[error("{0} studies report both groups; below {min} the test has too little power to be offered", min = MIN_STUDIES)]
     TooFew(usize),
     /// All studies are equally large.
@@ -148,8 +148,7 @@ fn full_tables(studies: &[Counts], correction: Correction) -> Vec<FullTable> {
         let cells = counts.cells().map(|cell| f64::from(cell.unwrap_or_default()));
         let add = correction == Correction::AllStudies || cells.contains(&0.0);
         let effective_size = 4.0 * n1 * n0 / (n1 + n0);
-        (n1 > 0.0 && n0 > 0.0)
-            .then(|| FullTable { cells: cells.map(|c| if add { c + 0.5 } else { c }), effective_size })
+        Some(FullTable { cells: cells.map(|c| if add { c + 0.5 } else { c }), effective_size })
     };
     studies.iter().filter_map(table).collect()
 }

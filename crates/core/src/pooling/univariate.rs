@@ -1,11 +1,11 @@
 //! Meta-analysis of one quantity from estimates and their variances: for kappa (own standard error), intraclass
 //! correlation (Fisher's z), or the logit of one proportion. Accuracy itself is pooled by the bivariate model.
 
-use serde::{Deserialize, Serialize};
-use statrs::distribution::{ChiSquared, ContinuousCDF};
-
-use crate::distribution::t_upper;
+use super::optimise::StopCause;
+use crate::distribution::{chi_square_upper, t_upper};
+use crate::quantity::centred;
 use crate::{Estimate, Level};
+use serde::{Deserialize, Serialize};
 
 /// An estimate with its sampling variance.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -92,6 +92,10 @@ pub struct UnivariatePooled {
     pub method: TauMethod,
     /// Variance between studies.
     pub tau2: f64,
+    /// How the search for it ended; a closed form needs none.
+    pub stop: StopCause,
+    /// Halvings of its bracket.
+    pub iterations: usize,
     /// Point with the normal interval.
     pub mu: Estimate<f64>,
     /// Its standard error.
@@ -124,28 +128,30 @@ pub fn pool_effects(effects: &[Effect], method: TauMethod, level: Level) -> Resu
     let k = effects.len();
     let q = Weighted::at(effects, 0.0).q;
     let df = k as f64 - 1.0;
-    let tau2 = match method {
-        TauMethod::Fixed => 0.0,
-        TauMethod::DerSimonianLaird => dersimonian_laird(effects, q),
+    let Root { at: tau2, stop, iterations } = match method {
+        TauMethod::Fixed => Root::known(0.0),
+        TauMethod::DerSimonianLaird => Root::known(dersimonian_laird(effects, q)),
         TauMethod::PauleMandel => root(|tau2| Weighted::at(effects, tau2).q - df, effects),
         TauMethod::Reml => root(|tau2| reml_score(effects, tau2), effects),
     };
     let weighted = Weighted::at(effects, tau2);
     let se = weighted.sum.recip().sqrt();
-    let around = |half: f64| Estimate::around(weighted.mean, weighted.mean - half, weighted.mean + half);
+    let around = |half: f64| centred(weighted.mean, half);
     let random = method != TauMethod::Fixed;
     let knapp = (weighted.q / (df * weighted.sum)).sqrt();
     Ok(UnivariatePooled {
         k,
         method,
         tau2,
+        stop,
+        iterations,
         mu: around(level.z() * se),
         se,
         hartung_knapp: random.then(|| around(t_upper(level.tail(), df) * knapp)),
         prediction: (random && k > 2).then(|| around(t_upper(level.tail(), df - 1.0) * (tau2 + se * se).sqrt())),
         q,
         df: k - 1,
-        q_p: ChiSquared::new(df).map_or(f64::NAN, |chi| chi.sf(q)),
+        q_p: chi_square_upper(q, df),
         i2: if q > df { (q - df) / q } else { 0.0 },
     })
 }
@@ -183,24 +189,39 @@ fn reml_score(effects: &[Effect], tau2: f64) -> f64 {
     fit - at.sum + squares / at.sum
 }
 
-/// The largest root of an estimating function that is negative for large variances; 0 when it is negative at 0 already.
+/// Where an estimating function is zero, and how that was found.
+struct Root {
+    at: f64,
+    stop: StopCause,
+    iterations: usize,
+}
+
+impl Root {
+    fn known(at: f64) -> Self {
+        Self { at, stop: StopCause::ClosedForm, iterations: 0 }
+    }
+}
+
+/// A root of an estimating function that is negative for large variances; 0 when it is negative at 0 already.
 /// Bisection on a doubling bracket: it cannot miss, and its 200 halvings cost microseconds.
-fn root(f: impl Fn(f64) -> f64, effects: &[Effect]) -> f64 {
+fn root(f: impl Fn(f64) -> f64, effects: &[Effect]) -> Root {
     if f(0.0) <= 0.0 {
-        return 0.0;
+        return Root { at: 0.0, stop: StopCause::Converged, iterations: 0 };
     }
     let spread = effects.iter().map(|e| e.variance).fold(0.0, f64::max);
     let mut high = spread.max(1e-12);
     while f(high) > 0.0 && high < 1e40 {
         high *= 2.0;
     }
+    let bracketed = f(high) <= 0.0;
     let mut low = 0.0;
-    for _ in 0..200 {
+    for iterations in 0..200 {
         let middle = 0.5 * (low + high);
         if middle <= low || middle >= high {
-            break;
+            let stop = if bracketed { StopCause::Converged } else { StopCause::Diverged };
+            return Root { at: middle, stop, iterations };
         }
         if f(middle) > 0.0 { low = middle } else { high = middle }
     }
-    0.5 * (low + high)
+    Root { at: 0.5 * (low + high), stop: StopCause::IterationLimit, iterations: 200 }
 }

@@ -498,9 +498,9 @@ fn fitting(figure: Figure, value: Rounded, size: u32) -> Vec<u32> {
         Fact::Figure { figure, value },
     ];
     let tables = match rebuild(&facts, size) {
-        Ok(Rebuilt::Unique { table }) => vec![table],
+        Ok(Rebuilt::Unique { table, .. }) => vec![table],
         Ok(Rebuilt::Several { tables, .. }) => tables,
-        Ok(Rebuilt::Contradiction { .. }) | Err(_) => Vec::new(),
+        Ok(Rebuilt::Contradiction { .. } | Rebuilt::NotFound { .. }) | Err(_) => Vec::new(),
     };
     let mut hits: Vec<u32> =
         tables.iter().map(|table| if figure == Figure::Sensitivity { table.tp } else { table.tn }).collect();

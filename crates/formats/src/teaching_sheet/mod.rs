@@ -97,7 +97,7 @@ fn figures(pooled: &Pooled, pre_test: Option<Probability>) -> Value {
 fn limit(warning: &Warning) -> Option<Value> {
     let (kind, arm, n, upper) = match *warning {
         Warning::PerfectArm { arm, n, upper } => ("perfect", arm, n, upper),
-        Warning::HopelessArm { arm, n, upper } => ("hopeless", arm, n, upper),
+        Warning::NoneCorrect { arm, n, upper } => ("none-correct", arm, n, upper),
         _ => return None,
     };
     Some(json!({ "kind": kind, "arm": arm, "n": n, "upper": percent(upper) }))

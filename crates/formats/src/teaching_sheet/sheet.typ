@@ -87,12 +87,12 @@
   ],
 )
 
-#let limit(it) = if it.kind == "hopeless" [
-  Not one correct result among #str(it.n) people; up to #it.upper are still compatible.
+#let limit(it) = if it.kind == "none-correct" [
+  Not one correct result among #str(it.n) people; up to #it.upper are still compatible (95 %).
 ] else if it.arm == "diseased" [
-  Nobody of #str(it.n) was missed. Up to #it.upper missed cases are still compatible.
+  Nobody of #str(it.n) was missed. Up to #it.upper missed cases are still compatible (95 %).
 ] else [
-  0 of #str(it.n) were false positives. Up to #it.upper false positives are still compatible.
+  0 of #str(it.n) were false positives. Up to #it.upper false positives are still compatible (95 %).
 ]
 
 #let figures(f) = block(width: 100%, stroke: (top: hair, bottom: hair), inset: (y: 6pt), {

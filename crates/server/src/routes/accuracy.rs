@@ -88,6 +88,14 @@ pub(crate) async fn rebuild_tables(_by: Reader, report: JsonBody<ReportInput>) -
         let remedy = match error {
             RebuildError::TooOpen | RebuildError::TooMany => "Then every table that fits can be found.",
             RebuildError::TooLarge(_) => "Enter the counts themselves, if the report prints them.",
+            RebuildError::BoundsOrder { fact } => {
+                let field = format!("statements[{fact}].value");
+                let value = &statements[fact].value;
+                let message = "The lower bound of this interval is the larger one.";
+                let remedy = "Write the lower bound first.";
+                let fault = FieldError::new(field, FieldErrorCode::Invalid, value, message, remedy);
+                return ApiError::Fields(vec![fault]);
+            }
         };
         whole(format!("{message}."), remedy)
     })

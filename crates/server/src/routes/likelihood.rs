@@ -512,7 +512,7 @@ pub(crate) struct AccuracyPlan {
 }
 
 fn nobody() -> Probability {
-    Probability::from_logit(f64::NEG_INFINITY)
+    Probability::ZERO
 }
 
 /// A study of agreement between two examiners that somebody plans.

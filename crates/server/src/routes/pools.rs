@@ -461,7 +461,7 @@ pub(crate) struct PartPooled {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(crate = "rocket::serde", rename_all = "snake_case")]
 pub(crate) enum NotTested {
-    /// The test would find nothing even if there were something.
+    /// Too few results for the test to be relied on.
     TooFew,
     /// All are equally large.
     NoSpread,
@@ -518,10 +518,7 @@ pub(crate) async fn try_pool(
                 places.iter().filter(|index| keep(**index)).map(|index| gathered.counts[*index]).collect();
             PartPooled { left_out: places.len() - rest.len(), pooled: pool_with(&pools, &rest, input.model).ok() }
         };
-        let armed = |index: usize| {
-            let of = gathered.counts[index];
-            of.diseased().is_some() && of.non_diseased().is_some()
-        };
+        let armed = |index: usize| gathered.counts[index].has_both_arms();
         let small = small_study_effects(&counts, Correction::default());
         Ok(PoolSensitivity {
             without: without

@@ -26,6 +26,11 @@ const tables = computed(() => {
   if (answer.value?.outcome === 'unique') return [answer.value.table]
   return answer.value?.outcome === 'several' ? answer.value.tables : []
 })
+/** Largest group that was tried, where the report does not say how many people there were. */
+const limit = computed(() => {
+  if (answer.value?.outcome === 'unique') return answer.value.limit
+  return answer.value?.outcome === 'several' ? answer.value.limit : undefined
+})
 /** How far the tables differ, in what they do differ. */
 const spread = computed(() => {
   if (answer.value?.outcome !== 'several') return ''
@@ -85,6 +90,9 @@ function use({ tp, fp, fn, tn }: RebuiltTable) {
           <li v-for="index in answer.facts" :key="index">{{ said(index) }}</li>
         </ul>
       </template>
+      <p v-else-if="answer?.outcome === 'not_found'" class="broken">
+        {{ text.rebuild.notFound(answer.limit) }}
+      </p>
       <template v-else-if="tables.length">
         <p>
           {{ text.rebuild.found(tables.length) }} <span class="muted">{{ spread }}</span>
@@ -98,6 +106,7 @@ function use({ tp, fp, fn, tn }: RebuiltTable) {
           </li>
         </ul>
         <p v-if="tables.length > SHOWN" class="muted">{{ text.rebuild.more(tables.length - SHOWN) }}</p>
+        <p v-if="limit" class="muted">{{ text.rebuild.limit(limit) }}</p>
       </template>
     </div>
   </details>

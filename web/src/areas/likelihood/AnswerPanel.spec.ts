@@ -35,7 +35,7 @@ describe('what a result means, on a sheet', () => {
     const said = plain(wrapper.text())
     expect(said).toMatch(/After a positive result\s*60 %\s*30–90 %/)
     expect(said).toMatch(/After a negative result\s*not estimable/)
-    expect(said).toContain('Nobody of 30 was missed. Up to 11 % missed cases are still compatible.')
+    expect(said).toContain('Nobody of 30 was missed. Up to 11 % missed cases are still compatible (95 %).')
     expect(wrapper.get('[data-test=to-patient]').attributes('href')).toMatch(/patient.*look=a/)
   })
 

@@ -14,7 +14,7 @@ import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 
-/** From before testing over each result to where they end, on one axis of probabilities in the scale of odds. */
+/** From before testing over each result to where they end, on one axis of probabilities by the logarithm of their odds. */
 const props = defineProps<{
   answer: PatientAnswer
   /** A test whose results are only thought of. */

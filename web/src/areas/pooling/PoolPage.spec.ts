@@ -95,7 +95,7 @@ describe('the pooling page', () => {
     await eventually(() => expect(wrapper.findAll('[data-test=pool-row]')).toHaveLength(2))
     const agreed = wrapper.get('[data-test=agreement-beside]').text()
     expect(agreed).toMatch(/Cohen’s kappa\s*0\.31\s*\(0\.10–0\.52\),\s*fair.*2 studies, 80 people, I² 40/s)
-    expect(agreed).toContain('They agree too little to rely on')
+    expect(agreed).toContain('Agreement is low')
     const out = wrapper.get('[data-test=pool-out]').text()
     expect(out).toContain('Report 3: another result of the same people is in the pool')
     expect(out).toContain('Report 4: Setting: not stated')

@@ -51,6 +51,10 @@ const people = computed(() => {
   const pooled = answer.value?.pooled
   return pooled ? whole(pooled.diseased + pooled.non_diseased) : ''
 })
+/** Results in the pool that count a person's sides: their people are more than persons. */
+const sides = computed(
+  () => rows.value.filter(({ row, result }) => !row.out && result.unit === 'side').length,
+)
 const marked = ref('')
 const askAhead = usePoolAhead()
 let resting: ReturnType<typeof setTimeout> | undefined
@@ -124,7 +128,7 @@ watch(
 
     <template v-else-if="answer">
       <p class="count" aria-live="polite" data-test="pool-count">
-        {{ text.pool.kept(kept, answer.rows.length, people) }}
+        {{ text.pool.kept(kept, answer.rows.length, people, sides) }}
         <v-btn
           v-if="answer.pooled && may('write_studies')"
           size="small"

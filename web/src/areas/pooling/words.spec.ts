@@ -10,9 +10,10 @@ const warnings: Warning[] = [
   { code: 'at_boundary', boundary: 'tau2_sens_zero' },
   { code: 'perfect_arm', arm: 'non_diseased', n: 22, upper: 0.148 },
   { code: 'perfect_arm', arm: 'diseased', n: 1005, upper: 0.003 },
-  { code: 'hopeless_arm', arm: 'diseased', n: 9, upper: 0.3 },
-  { code: 'conservative_ratios' },
+  { code: 'none_correct', arm: 'diseased', n: 9, upper: 0.3 },
+  { code: 'combined_ends' },
   { code: 'variance_not_identified' },
+  { code: 'profile_not_followed' },
   { code: 'quadrature_limit', nodes: 91 },
   { code: 'half_added', studies: 2 },
   { code: 'no_arm', arm: 'diseased' },
@@ -71,7 +72,7 @@ describe('a reading', () => {
   })
 
   it('has a sentence for every spread and every limit', () => {
-    const spreads: StudySpread[] = ['not_known', 'by_chance', 'moderate', 'wide', 'across_one']
+    const spreads: StudySpread[] = ['not_known', 'none_estimated', 'moderate', 'wide', 'across_one']
     expect(new Set(spreads.map((spread) => read({ spread }).spread)).size).toBe(5)
     const { limits } = read({
       limits: [

@@ -13,12 +13,14 @@ export function warningWords(warning: Warning): string {
       return text.boundaries[warning.boundary]
     case 'perfect_arm':
       return text.warning.perfect(whole(warning.n), percent(warning.upper), warning.arm === 'diseased')
-    case 'hopeless_arm':
-      return text.warning.hopeless(whole(warning.n), percent(warning.upper))
-    case 'conservative_ratios':
-      return text.warning.conservative
+    case 'none_correct':
+      return text.warning.noneCorrect(whole(warning.n), percent(warning.upper))
+    case 'combined_ends':
+      return text.warning.combinedEnds
     case 'variance_not_identified':
       return text.warning.variance
+    case 'profile_not_followed':
+      return text.warning.profileNotFollowed
     case 'quadrature_limit':
       return text.warning.quadrature
     case 'half_added':
@@ -31,7 +33,7 @@ export function warningWords(warning: Warning): string {
 /** A perfect arm is never certainty: what the data still allow, said wherever the result is read. */
 export function limitWords(warnings: Warning[]): string[] {
   return warnings
-    .filter((warning) => warning.code === 'perfect_arm' || warning.code === 'hopeless_arm')
+    .filter((warning) => warning.code === 'perfect_arm' || warning.code === 'none_correct')
     .map(warningWords)
 }
 

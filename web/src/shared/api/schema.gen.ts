@@ -1888,8 +1888,8 @@ export interface components {
       found: number
     }
     /**
-     * @description Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since the simpler model
-     *     then explains the data as well, and intervals from curvature are less trustworthy.
+     * @description Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since intervals from curvature are less trustworthy there.
+     *     Where a variance is 0 the simpler model explains the data as well; at a correlation of ±1 it need not.
      * @enum {string}
      */
     Boundary:
@@ -2335,7 +2335,7 @@ export interface components {
      * @enum {string}
      */
     Encounter: 'new' | 'known' | 'similar'
-    /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`. */
+    /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`, also when it is read from a request. */
     Estimate_Probability: {
       /**
        * Format: double
@@ -2353,13 +2353,13 @@ export interface components {
        */
       upper: number
     }
-    /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`. */
+    /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`, also when it is read from a request. */
     Estimate_Ratio: {
       estimate: number | 'infinity'
       lower: number | 'infinity'
       upper: number | 'infinity'
     }
-    /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`. */
+    /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`, also when it is read from a request. */
     Estimate_f64: {
       /** Format: double */
       estimate: number
@@ -3066,6 +3066,8 @@ export interface components {
       /** Format: date-time */
       at: string
     }
+    /** @description Covariance of the mean logits, sensitivity first. Entries of an arm whose mean is not estimated are `None`. */
+    MeanCovariance: (number | null)[][]
     /** @description A pair of numbers, one per arm; `None` where the model does not estimate it. */
     Means: {
       /**
@@ -3640,8 +3642,7 @@ export interface components {
        * @description Correlation of logit sensitivity with logit specificity, where both vary.
        */
       rho?: number | null
-      /** @description Covariance of the mean logits (sensitivity, specificity). */
-      cov_mu?: number[][] | null
+      cov_mu?: components['schemas']['MeanCovariance'] | null
       /**
        * Format: double
        * @description Log-likelihood with binomial coefficients.
@@ -3698,7 +3699,7 @@ export interface components {
     Position: 'sitting' | 'standing' | 'lying_face_up' | 'lying_face_down' | 'side_lying' | 'kneeling'
     /**
      * @description Prediction intervals about the summary point. `None` where no variance between studies was estimated, or fewer than three studies
-     *     report the arm.
+     *     report the arm (for a ratio: both arms).
      */
     Prediction: {
       sensitivity?: components['schemas']['Estimate_Probability'] | null
@@ -3941,6 +3942,11 @@ export interface components {
       | {
           /** @description The table. */
           table: components['schemas']['RebuiltTable']
+          /**
+           * Format: int32
+           * @description Largest group that was tried, where the number of people is not given; larger groups may give more tables.
+           */
+          limit?: number | null
           /** @enum {string} */
           outcome: 'unique'
         }
@@ -3949,6 +3955,11 @@ export interface components {
           tables: components['schemas']['RebuiltTable'][]
           /** @description Their range. */
           spread: components['schemas']['Spread']
+          /**
+           * Format: int32
+           * @description As above.
+           */
+          limit?: number | null
           /** @enum {string} */
           outcome: 'several'
         }
@@ -3957,6 +3968,15 @@ export interface components {
           facts: number[]
           /** @enum {string} */
           outcome: 'contradiction'
+        }
+      | {
+          /**
+           * Format: int32
+           * @description Largest group that was tried.
+           */
+          limit: number
+          /** @enum {string} */
+          outcome: 'not_found'
         }
     /** @description A table that gives every figure of the report. */
     RebuiltTable: {
@@ -4156,7 +4176,10 @@ export interface components {
       /** @description How many there are. */
       count: number
     }
-    /** @description The error of measurement and the smallest change that exceeds it. */
+    /**
+     * @description The standard error of measurement and the minimal detectable change, beyond which a difference exceeds the error of measurement with 95 %
+     *     confidence.
+     */
     Repeatability: {
       /**
        * Format: double
@@ -5135,10 +5158,10 @@ export interface components {
       agreement: components['schemas']['SizeForWidth_u64'][]
     }
     /**
-     * @description How much studies differ, by where the next one is expected.
+     * @description How much studies differ, by where the true values of a new one are expected.
      * @enum {string}
      */
-    StudySpread: 'not_known' | 'by_chance' | 'moderate' | 'wide' | 'across_one'
+    StudySpread: 'not_known' | 'none_estimated' | 'moderate' | 'wide' | 'across_one'
     /** @description A study. */
     StudyView: components['schemas']['Study'] & {
       /** Format: uuid */
@@ -5347,7 +5370,8 @@ export interface components {
       kappa_quadratic?: components['schemas']['Coefficient'] | null
       /**
        * Format: double
-       * @description Prevalence- and bias-adjusted kappa `(q po - 1) / (q - 1)` (Byrt 1993).
+       * @description Prevalence- and bias-adjusted kappa `(q po - 1) / (q - 1)` (Bennett, Alpert and Goldstein 1954, Brennan and Prediger 1981; Byrt 1993 for
+       *     two categories).
        */
       pabak: number
       /**
@@ -5540,7 +5564,7 @@ export interface components {
            * @description People in it.
            */
           n: number
-          /** @description Bound of the error proportion still compatible. */
+          /** @description Bound of the error proportion that the level's one-sided interval still holds. */
           upper: components['schemas']['Probability']
           /** @enum {string} */
           code: 'perfect_arm'
@@ -5553,18 +5577,22 @@ export interface components {
            * @description People in it.
            */
           n: number
-          /** @description Bound of the proportion correct still compatible. */
+          /** @description Bound of the proportion correct that it still holds. */
           upper: components['schemas']['Probability']
           /** @enum {string} */
-          code: 'hopeless_arm'
+          code: 'none_correct'
         }
       | {
           /** @enum {string} */
-          code: 'conservative_ratios'
+          code: 'combined_ends'
         }
       | {
           /** @enum {string} */
           code: 'variance_not_identified'
+        }
+      | {
+          /** @enum {string} */
+          code: 'profile_not_followed'
         }
       | {
           /** @description Nodes per dimension used. */
