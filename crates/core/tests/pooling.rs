@@ -7,8 +7,8 @@ use common::{assert_close, counts_of, json};
 use proptest::prelude::*;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::pooling::{
-    Boundary, IntervalMethod, Model, ModelChoice, PoolError, PoolOptions, Pooled, Provenance, Reason, Warning,
-    leave_one_out, pool, prediction, read, weights,
+    Boundary, IntervalMethod, Model, ModelChoice, PoolError, PoolOptions, Pooled, Provenance, RatioWorking, Reason,
+    ShareWorking, Warning, Workings, leave_one_out, pool, prediction, read, weights,
 };
 
 const MODELS: [ModelChoice; 6] = [
@@ -134,6 +134,9 @@ fn an_arm_without_an_error_gets_a_one_sided_exact_interval() {
     let lr = result.summary.lr_positive.unwrap();
     assert!(lr.estimate.get().is_infinite() && lr.lower.get() > 10.0 && lr.lower.get().is_finite());
     assert!(result.warnings.contains(&Warning::CombinedEnds));
+    let Workings { sensitivity, specificity, ratios } = result.workings;
+    assert_eq!((sensitivity, specificity), (ShareWorking::Model, ShareWorking::PooledExact));
+    assert_eq!(ratios, RatioWorking::CombinedEnds);
     let both = pooled(&[[20, 0, 0, 24], [31, 0, 0, 40]]);
     assert_eq!((both.model, both.reason), (Model::Fixed, Reason::NoFiniteMaximum));
 }
@@ -385,6 +388,7 @@ fn profile_intervals_hold_the_point_and_say_that_they_are_used() {
         let studies = counts_of(item);
         let (wald, profile) = (pool(&studies, PoolOptions::default()).unwrap(), by_profile(&studies));
         assert_eq!(profile.interval, IntervalMethod::Profile, "{}", item["id"]);
+        assert_eq!(profile.workings.ratios, RatioWorking::CombinedIntervals);
         let (a, b) = (wald.summary.sensitivity.unwrap(), profile.summary.sensitivity.unwrap());
         assert_eq!(a.estimate, b.estimate);
         assert!(b.lower < b.estimate && b.estimate < b.upper, "{}: {b:?}", item["id"]);

@@ -3,6 +3,7 @@ import type {
   Domain,
   Judgement,
   NotPooled,
+  ShareWorking,
   SignallingQuestion,
   AgreementMeasure,
   Between,
@@ -16,6 +17,7 @@ import type {
   NoComparison,
   NotTested,
   Purpose,
+  RatioWorking,
   Reason,
   ReferenceKind,
   Role,
@@ -1265,26 +1267,31 @@ export const text = {
       dor: 'Diagnostic odds ratio',
     },
     working: 'Working',
-    workings: {
-      sensitivity:
-        'Inverse logit of the mean logit sensitivity between studies; interval from its standard error (observed information). Chu and Cole 2006.',
-      specificity:
-        'Inverse logit of the mean logit specificity between studies; interval from its standard error (observed information). Chu and Cole 2006.',
-      lr_positive:
-        'Sensitivity / (1 − specificity) at the summary point; interval by the delta method on the log scale. Likelihood ratios themselves are never averaged. Zwinderman and Bossuyt 2008.',
-      lr_negative:
-        '(1 − sensitivity) / specificity at the summary point; interval by the delta method on the log scale. Zwinderman and Bossuyt 2008.',
-      dor: 'Exponential of the sum of both mean logits; interval by the delta method.',
+    formulas: {
+      sensitivity: 'True positives / people with the condition.',
+      specificity: 'True negatives / people without the condition.',
+      lr_positive: 'Sensitivity / (1 − specificity).',
+      lr_negative: '(1 − sensitivity) / specificity.',
+      dor: 'Odds of a positive result with the condition / odds without it: TP × TN / (FP × FN).',
     },
-    singleWorkings: {
-      sensitivity: 'True positives / people with the condition; Wilson score interval (1927).',
-      specificity: 'True negatives / people without it; Wilson score interval (1927).',
-      lr_positive:
-        'Sensitivity / (1 − specificity); score interval for a ratio of two proportions (Koopman 1984), no correction.',
-      lr_negative:
-        '(1 − sensitivity) / specificity; score interval for a ratio of two proportions (Koopman 1984), no correction.',
-      dor: 'TP × TN / (FP × FN); Woolf’s interval (1955), 0.5 added to every cell when one is zero.',
-    },
+    shareWorkings: {
+      one_study: () => 'Wilson score interval (1927).',
+      model: (method: string) =>
+        `At the summary point, the inverse logit of the mean logit. Method: ${method}.`,
+      pooled_exact: () =>
+        'All people of the group together, since a mean logit has no finite estimate; one-sided exact interval (Clopper and Pearson 1934).',
+      none: () => 'Nobody was examined.',
+    } as Record<ShareWorking, (method: string) => string>,
+    ratioWorkings: {
+      one_study: 'Score interval for a ratio of two proportions (Koopman 1984), no correction.',
+      delta:
+        'At the summary point; interval by the delta method on the log scale. Likelihood ratios themselves are never averaged (Zwinderman and Bossuyt 2008).',
+      combined_intervals:
+        'At the summary point; the intervals of sensitivity and specificity combined with their correlation (Zou 2007). Likelihood ratios themselves are never averaged (Zwinderman and Bossuyt 2008).',
+      combined_ends: 'From both shares; every combination of the ends of their intervals.',
+      none: 'One of the two groups is missing.',
+    } as Record<RatioWorking, string>,
+    singleOdds: 'Woolf’s interval (1955), 0.5 added to every cell when one is zero.',
     fit: (iterations: number, nodes: number) =>
       `Maximum likelihood by adaptive quadrature, ${nodes} nodes per dimension, ${iterations} Newton steps over all starts.`,
   },

@@ -213,6 +213,50 @@ impl IntervalMethod {
     }
 }
 
+/// How a share at the summary point was found.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum ShareWorking {
+    /// The one study's own share with Wilson's interval.
+    OneStudy,
+    /// The inverse logit of the model's mean, with the interval that `method` names.
+    Model,
+    /// All people of the arm together, with the one-sided interval of Clopper and Pearson (1934): not one error, or not one correct result.
+    PooledExact,
+    /// Nobody was examined.
+    None,
+}
+
+/// How a ratio at the summary point was found.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum RatioWorking {
+    /// The one study's own ratio with its score interval (Koopman 1984), the odds ratio with Woolf's.
+    OneStudy,
+    /// From the summary point, its interval by the delta method on the log scale.
+    Delta,
+    /// From the summary point; the two shares' intervals combined with their correlation (Zou 2007).
+    CombinedIntervals,
+    /// From the two shares; every combination of the ends of their intervals.
+    CombinedEnds,
+    /// A share is missing.
+    None,
+}
+
+/// How each measure was found.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Workings {
+    /// Of sensitivity.
+    pub sensitivity: ShareWorking,
+    /// Of specificity.
+    pub specificity: ShareWorking,
+    /// Of LR+, LR- and the odds ratio.
+    pub ratios: RatioWorking,
+}
+
 /// The pooled answer and how it came about.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
@@ -227,6 +271,8 @@ pub struct Pooled {
     pub model: Model,
     /// What a methods section calls the model and its intervals.
     pub method: String,
+    /// How each measure was found; not every one comes from the model.
+    pub workings: Workings,
     /// Why that one.
     pub reason: Reason,
     /// Every rung tried.

@@ -1,7 +1,8 @@
 //! The ladder: the richest model the data can carry, with the reason for every step down.
 
 use super::answer::{
-    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, Pooled, Reason, Warning,
+    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, Pooled, RatioWorking, Reason,
+    ShareWorking, Warning, Workings,
 };
 use super::derived::{
     MeanCovariance, Means, Summary, Variances, proportion, ratios, ratios_from_bounds, ratios_from_ends,
@@ -136,6 +137,7 @@ pub(super) fn pool_near(
         non_diseased: totals[1].n,
         model,
         method: format!("{}; {}", model.method_name(), interval.method_name()),
+        workings: workings(totals, finite, fit.is_some(), interval),
         reason,
         converged: fit.as_ref().is_none_or(|f| matches!(f.stop, StopCause::Converged | StopCause::ClosedForm)),
         stop: fit.as_ref().map_or(StopCause::ClosedForm, |f| f.stop),
@@ -196,6 +198,7 @@ fn normal(studies: &[Counts], totals: [Arm; 2], both_arms: usize, options: PoolO
         non_diseased: totals[1].n,
         model,
         method: format!("{}; {}", model.method_name(), IntervalMethod::Wald.method_name()),
+        workings: workings(totals, fit.present, true, IntervalMethod::Wald),
         reason: Reason::Requested,
         ladder: vec![LadderStep { model, reason: Reason::Requested, kept: true }],
         converged: true,
@@ -377,6 +380,24 @@ fn warnings(
     warnings
 }
 
+/// How each measure of a pool was found: by the model in the arms that it estimates, else from all people together.
+fn workings(totals: [Arm; 2], estimated: [bool; 2], fitted: bool, interval: IntervalMethod) -> Workings {
+    let [sensitivity, specificity] = [0, 1].map(|arm| match totals[arm].n {
+        0 => ShareWorking::None,
+        _ if fitted && estimated[arm] => ShareWorking::Model,
+        _ => ShareWorking::PooledExact,
+    });
+    let ratios = match [sensitivity, specificity] {
+        [ShareWorking::None, _] | [_, ShareWorking::None] => RatioWorking::None,
+        [ShareWorking::Model, ShareWorking::Model] if interval == IntervalMethod::Profile => {
+            RatioWorking::CombinedIntervals
+        }
+        [ShareWorking::Model, ShareWorking::Model] => RatioWorking::Delta,
+        _ => RatioWorking::CombinedEnds,
+    };
+    Workings { sensitivity, specificity, ratios }
+}
+
 /// What must be said of arms with nobody, without an error or without a correct result; their intervals are asked for only then.
 fn warnings_of_arms(
     totals: [Arm; 2],
@@ -406,6 +427,12 @@ fn single(counts: &Counts, level: Level) -> Pooled {
         non_diseased: arms[1].n,
         model: Model::SingleStudy,
         method: Model::SingleStudy.method_name().to_owned(),
+        workings: {
+            let share = |arm: Arm| if arm.n > 0 { ShareWorking::OneStudy } else { ShareWorking::None };
+            let [sensitivity, specificity] = arms.map(share);
+            let ratios = if counts.has_both_arms() { RatioWorking::OneStudy } else { RatioWorking::None };
+            Workings { sensitivity, specificity, ratios }
+        },
         reason: Reason::SingleStudy,
         ladder: vec![LadderStep { model: Model::SingleStudy, reason: Reason::SingleStudy, kept: true }],
         converged: true,

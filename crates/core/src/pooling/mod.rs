@@ -25,7 +25,8 @@ mod small_study;
 mod univariate;
 
 pub use answer::{
-    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, Pooled, Reason, Warning,
+    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, Pooled, RatioWorking, Reason,
+    ShareWorking, Warning, Workings,
 };
 pub use comparison::{
     ComparisonError, Contrast, LevelComparison, LevelSummary, LikelihoodRatioTest, MAX_LEVELS, NotCompared,

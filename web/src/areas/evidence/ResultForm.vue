@@ -2,7 +2,7 @@
 import { computed, watch } from 'vue'
 
 import MeasureTable from '@/areas/pooling/MeasureTable.vue'
-import { noteWords } from '@/areas/pooling/words'
+import { noteWords, workingWords } from '@/areas/pooling/words'
 import type { AccuracyInput, FieldError, RawCounts, ReportedTest } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
@@ -83,11 +83,7 @@ function rebuilt(counts: RawCounts, figures: string) {
       <section class="live" aria-live="polite" data-test="live">
         <h3>{{ text.study.live }} <SampleMark v-if="sample" /></h3>
         <template v-if="accuracy">
-          <MeasureTable
-            :summary="accuracy"
-            :workings="text.pooled.singleWorkings"
-            :level="accuracy.methods.level"
-          />
+          <MeasureTable :summary="accuracy" :workings="workingWords()" :level="accuracy.methods.level" />
           <ul class="small notes">
             <li v-for="note in accuracy.notes" :key="note.code">{{ noteWords(note) }}</li>
           </ul>

@@ -6,7 +6,7 @@ import { whole } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import MeasureTable from './MeasureTable.vue'
-import { warningWords } from './words'
+import { warningWords, workingWords } from './words'
 
 /** A pooled answer: the measures at the summary point, the model used and why, and what limits it. */
 const props = defineProps<{ pooled: Pooled; sample: boolean; ahead?: Prediction | null }>()
@@ -25,7 +25,7 @@ const single = computed(() => props.pooled.model === 'single_study')
       :summary="pooled"
       :beside="pooled.simpler ?? null"
       :ahead="ahead"
-      :workings="single ? text.pooled.singleWorkings : text.pooled.workings"
+      :workings="workingWords(pooled.workings, pooled.method)"
       :level="pooled.level"
     />
     <p class="small">

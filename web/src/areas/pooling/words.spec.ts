@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import type { Note, Warning, PoolReading, Shift, StudySpread } from '@/shared/api/types'
-import { limitWords, noteWords, warningWords, pValue, readingWords } from './words'
+import { limitWords, noteWords, warningWords, pValue, readingWords, workingWords } from './words'
 
 const warnings: Warning[] = [
   { code: 'few_studies', both_arms: 1 },
@@ -42,6 +42,16 @@ describe('words beside a figure', () => {
     expect(warningWords(warnings[4]!)).toContain('0 of 22 were false positives')
     expect(warningWords(warnings[5]!)).toContain('Nobody of 1\u202f005 was missed')
     expect(noteWords(notes[2]!)).toContain('14\u202f% false positives')
+  })
+
+  it('tells the method that was used, measure by measure', () => {
+    const used = { sensitivity: 'model', specificity: 'pooled_exact', ratios: 'combined_ends' } as const
+    const said = workingWords(used, 'independent; Wald intervals')
+    expect(said.sensitivity).toContain('Method: independent; Wald intervals.')
+    expect(said.specificity).toContain('Clopper and Pearson 1934')
+    expect(said.specificity).not.toContain('Method')
+    expect(said.lr_positive).not.toContain('delta')
+    expect(workingWords().dor).toContain('Woolf')
   })
 
   it('picks what limits a result where it is read', () => {

@@ -1,4 +1,4 @@
-import type { Limit, Note, PoolReading, Warning } from '@/shared/api/types'
+import type { Limit, Note, PoolReading, Warning, Workings } from '@/shared/api/types'
 import { coefficient, percent, whole } from '@/shared/format'
 import { text } from '@/shared/text'
 
@@ -29,6 +29,20 @@ export function warningWords(warning: Warning): string {
       return text.warning.noArm(warning.arm === 'diseased')
   }
 }
+
+/** Formula and method of each measure, as an answer says they were used; of one study by itself without an answer. */
+export function workingWords(used: Workings = ONE_STUDY, method = '') {
+  const { formulas, shareWorkings, ratioWorkings, singleOdds } = text.pooled
+  const ratios = ratioWorkings[used.ratios]
+  return {
+    sensitivity: `${formulas.sensitivity} ${shareWorkings[used.sensitivity](method)}`,
+    specificity: `${formulas.specificity} ${shareWorkings[used.specificity](method)}`,
+    lr_positive: `${formulas.lr_positive} ${ratios}`,
+    lr_negative: `${formulas.lr_negative} ${ratios}`,
+    dor: `${formulas.dor} ${used.ratios === 'one_study' ? singleOdds : ratios}`,
+  }
+}
+const ONE_STUDY: Workings = { sensitivity: 'one_study', specificity: 'one_study', ratios: 'one_study' }
 
 /** A perfect arm is never certainty: what the data still allow, said wherever the result is read. */
 export function limitWords(warnings: Warning[]): string[] {

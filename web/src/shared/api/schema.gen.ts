@@ -3610,6 +3610,8 @@ export interface components {
       model: components['schemas']['Model']
       /** @description What a methods section calls the model and its intervals. */
       method: string
+      /** @description How each measure was found; not every one comes from the model. */
+      workings: components['schemas']['Workings']
       /** @description Why that one. */
       reason: components['schemas']['Reason']
       /** @description Every rung tried. */
@@ -3829,6 +3831,11 @@ export interface components {
      * @enum {string}
      */
     RatioMethod: 'score' | 'log'
+    /**
+     * @description How a ratio at the summary point was found.
+     * @enum {string}
+     */
+    RatioWorking: 'one_study' | 'delta' | 'combined_intervals' | 'combined_ends' | 'none'
     /** @description Cells as a person or a file wrote them, before any check. An absent cell is `None`. */
     RawCounts: {
       /**
@@ -4496,6 +4503,11 @@ export interface components {
      * @enum {string}
      */
     Sex: 'female' | 'male'
+    /**
+     * @description How a share at the summary point was found.
+     * @enum {string}
+     */
+    ShareWorking: 'one_study' | 'model' | 'pooled_exact' | 'none'
     /** @description Structures that two tests load: their results depend on each other. */
     SharedStructures: {
       /** @description The two results, by position. */
@@ -5668,6 +5680,15 @@ export interface components {
      * @enum {string}
      */
     WordScheme: 'landis_koch1977' | 'koo_li2016'
+    /** @description How each measure was found. */
+    Workings: {
+      /** @description Of sensitivity. */
+      sensitivity: components['schemas']['ShareWorking']
+      /** @description Of specificity. */
+      specificity: components['schemas']['ShareWorking']
+      /** @description Of LR+, LR- and the odds ratio. */
+      ratios: components['schemas']['RatioWorking']
+    }
     /** @description What one result, positive or negative, is worth. */
     Worth: {
       /** @description By the estimate. */
