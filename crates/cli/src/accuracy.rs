@@ -6,6 +6,7 @@ use pruvex_core::accuracy::{Methods, ProportionMethod, RatioMethod, StudyAccurac
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::error::CliError;
 use crate::output::{Format, level, print, ratio_line, share_line};
 use crate::pool::counts;
 
@@ -57,7 +58,7 @@ pub struct AccuracyOutput {
     accuracy: StudyAccuracy,
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let methods = Methods {
         level: arguments.level,
         proportion: match arguments.proportion {

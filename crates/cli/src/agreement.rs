@@ -13,7 +13,8 @@ use pruvex_formats::{CsvError, CsvRow, CsvTable, read_matrix};
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use crate::output::{Format, level, number_line, print, read, refused, share_line};
+use crate::error::CliError;
+use crate::output::{Format, level, number_line, print, read, share_line};
 
 #[derive(Debug, Clone, Copy, ValueEnum)]
 enum Kind {
@@ -106,10 +107,10 @@ struct ReportedStudy {
     estimate: Estimate<f64>,
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let Arguments { kind, format, level, .. } = *arguments;
     let file = &arguments.file;
-    let wrong = |error: pruvex_core::agreement::RatingError| format!("{file}: {error}");
+    let wrong = |error: pruvex_core::agreement::RatingError| CliError::Refused(format!("{file}: {error}"));
     let two = |categories: Vec<String>, table: &RatingTable| {
         let output = TwoRaterOutput { categories, agreement: two_rater_agreement(table, level) };
         print(format, &output, || two_raters(&output))
@@ -139,13 +140,13 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
     }
 }
 
-fn matrix<T: std::str::FromStr>(file: &str) -> Result<Vec<Vec<T>>, String> {
-    read_matrix(&read(file)?).map_err(|errors| refused(file, &errors))
+fn matrix<T: std::str::FromStr>(file: &str) -> Result<Vec<Vec<T>>, CliError> {
+    read_matrix(&read(file)?).map_err(CliError::table(file))
 }
 
-fn reported(arguments: &Arguments, kind: ReportedKind) -> Result<(), String> {
+fn reported(arguments: &Arguments, kind: ReportedKind) -> Result<(), CliError> {
     let Arguments { file, level, .. } = arguments;
-    let table = CsvTable::read(&read(file)?, &["study", "value"]).map_err(|errors| refused(file, &errors))?;
+    let table = CsvTable::read(&read(file)?, &["study", "value"]).map_err(CliError::table(file))?;
     let (mut reports, mut errors) = (Vec::new(), Vec::new());
     for row in &table.rows {
         match report(&table, row, kind, *level) {
@@ -154,7 +155,7 @@ fn reported(arguments: &Arguments, kind: ReportedKind) -> Result<(), String> {
         }
     }
     if !errors.is_empty() {
-        return Err(refused(file, &errors));
+        return Err(CliError::table(file)(errors));
     }
     let method = match arguments.method {
         Method::Fixed => TauMethod::Fixed,

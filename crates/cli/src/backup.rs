@@ -4,8 +4,12 @@ use std::path::{Path, PathBuf};
 use std::process::Command;
 
 use percent_encoding::percent_decode_str;
-use pruvex_store::history::Kind;
+use pruvex_app::backup::{is_blank, records};
+use pruvex_app::people::Operator;
 use url::Url;
+
+use crate::database::{connect, run as wait_for};
+use crate::error::CliError;
 
 #[derive(Debug, clap::Args)]
 #[command(after_help = "Example:\n  pruvex backup /var/backups/pruvex.backup")]
@@ -30,32 +34,29 @@ pub struct RestoreArguments {
     database_url: String,
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let file = &arguments.file;
     let part = file.with_extension("part");
     let part_name = part.display().to_string();
     tool("pg_dump", &arguments.database_url, &["--format=custom", "--no-owner", "--file", &part_name])?;
     check(&part)?;
-    std::fs::rename(&part, file).map_err(|error| format!("{} cannot be written: {error}", file.display()))?;
-    let size = std::fs::metadata(file).map_err(|error| error.to_string())?.len();
+    std::fs::rename(&part, file).map_err(CliError::unwritable(file))?;
+    let size = std::fs::metadata(file).map_err(CliError::unreadable(file))?.len();
     crate::emit(&format!("Wrote {} ({size} bytes), and read it back whole.", file.display()));
     Ok(())
 }
 
-pub fn restore(arguments: &RestoreArguments) -> Result<(), String> {
+pub fn restore(arguments: &RestoreArguments) -> Result<(), CliError> {
     let file = arguments.file.display().to_string();
-    std::fs::metadata(&arguments.file).map_err(|error| format!("{file} cannot be read: {error}"))?;
+    std::fs::metadata(&arguments.file).map_err(CliError::unreadable(&arguments.file))?;
+    crate::log_to_stderr("error");
     check(&arguments.file)?;
     let url = &arguments.database_url;
-    let runtime = tokio::runtime::Runtime::new().map_err(|error| error.to_string())?;
-    let words = |error: pruvex_store::StoreError| error.to_string();
-    let empty = runtime.block_on(async {
-        let db = pruvex_store::connect(url).await.map_err(words)?;
-        pruvex_store::has_no_table(&db).await.map_err(words)
-    })?;
+    let operator = Operator::at_this_machine();
+    let empty = wait_for(async { Ok(is_blank(&connect(url).await?, &operator).await?) })?;
     if !empty && !arguments.replace {
         let advice = "Restore into an empty database, or say --replace to put the backup in its place.";
-        return Err(format!("The database is not empty; nothing was changed. {advice}"));
+        return Err(CliError::Refused(format!("The database is not empty; nothing was changed. {advice}")));
     }
     // One transaction: a restore that fails leaves what was there.
     let mut options = vec!["--single-transaction", "--exit-on-error", "--no-owner"];
@@ -64,19 +65,17 @@ pub fn restore(arguments: &RestoreArguments) -> Result<(), String> {
     }
     options.push(&file);
     tool("pg_restore", url, &options)?;
-    let counts = runtime.block_on(async {
-        pruvex_store::migrate(url).await.map_err(words)?;
-        let db = pruvex_store::connect(url).await.map_err(words)?;
-        let tests = pruvex_store::history::count(&db, Kind::Test).await.map_err(words)?;
-        let studies = pruvex_store::history::count(&db, Kind::Study).await.map_err(words)?;
-        Ok::<_, String>((tests, studies))
+    let (tests, studies) = wait_for(async {
+        let app = connect(url).await?;
+        app.migrate().await?;
+        Ok(records(&app, &operator).await?)
     })?;
-    crate::emit(&format!("Restored {file}: {} tests and {} studies with their histories.", counts.0, counts.1));
+    crate::emit(&format!("Restored {file}: {tests} tests and {studies} studies with their histories."));
     Ok(())
 }
 
 /// Reads the whole archive, so that a torn or damaged file is told now and not on the day it is needed.
-fn check(file: &Path) -> Result<(), String> {
+fn check(file: &Path) -> Result<(), CliError> {
     let name = file.display().to_string();
     let output = Command::new("pg_restore")
         .args(["--file=/dev/null", &name])
@@ -86,12 +85,12 @@ fn check(file: &Path) -> Result<(), String> {
         return Ok(());
     }
     let why = String::from_utf8_lossy(&output.stderr);
-    Err(format!("{name} is not a whole backup; nothing was changed. {}", why.trim()))
+    Err(CliError::Tool(format!("{name} is not a whole backup; nothing was changed. {}", why.trim())))
 }
 
 /// Runs one of PostgreSQL's tools. The password goes by the environment: arguments can be read by everybody on the machine.
-fn tool(program: &str, url: &str, arguments: &[&str]) -> Result<(), String> {
-    let unreadable = |why: &str| format!("the database's URL cannot be read: {why}");
+fn tool(program: &str, url: &str, arguments: &[&str]) -> Result<(), CliError> {
+    let unreadable = |why: &str| CliError::Refused(format!("the database's URL cannot be read: {why}"));
     let mut url = Url::parse(url).map_err(|error| unreadable(&error.to_string()))?;
     let password = percent_decode_str(url.password().unwrap_or_default()).decode_utf8();
     let password = password.map_err(|error| unreadable(&error.to_string()))?.into_owned();
@@ -102,9 +101,10 @@ fn tool(program: &str, url: &str, arguments: &[&str]) -> Result<(), String> {
         .env("PGPASSWORD", password)
         .output()
         .map_err(|error| missing(program, &error))?;
-    if output.status.success() { Ok(()) } else { Err(String::from_utf8_lossy(&output.stderr).trim().to_owned()) }
+    let why = || String::from_utf8_lossy(&output.stderr).trim().to_owned();
+    if output.status.success() { Ok(()) } else { Err(CliError::Tool(why())) }
 }
 
-fn missing(program: &str, error: &std::io::Error) -> String {
-    format!("{program} cannot be run: {error}. It comes with Debian's package postgresql-client.")
+fn missing(program: &str, error: &std::io::Error) -> CliError {
+    CliError::Tool(format!("{program} cannot be run: {error}. It comes with Debian's package postgresql-client."))
 }

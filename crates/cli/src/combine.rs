@@ -13,7 +13,8 @@ use pruvex_formats::{CsvError, CsvTable};
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use crate::output::{Format, percent, print, probability, ratio_line, read, refused, share_line, two_digits};
+use crate::error::CliError;
+use crate::output::{Format, percent, print, probability, ratio_line, read, share_line, two_digits};
 use crate::pool::counts;
 
 #[derive(Debug, clap::Args)]
@@ -98,9 +99,9 @@ struct NamedSequence {
     sequence: Sequence,
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let (names, tests) = tests(&arguments.file)?;
-    let core = |error: pruvex_core::combine::CombineError| error.to_string();
+    let core = |error: pruvex_core::combine::CombineError| CliError::refused(error);
     let correlation = arguments.correlation.map(|diseased| LatentCorrelation {
         diseased,
         non_diseased: arguments.correlation_without.unwrap_or(diseased),
@@ -124,7 +125,7 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
     let sequence = match arguments.pre_test.zip(ends) {
         None => None,
         Some((pre_test, (reassure, treat))) => {
-            let thresholds = Thresholds::new(reassure, treat).map_err(|error| error.to_string())?;
+            let thresholds = Thresholds::new(reassure, treat).map_err(CliError::refused)?;
             sequence(&patterns, pre_test, &thresholds).map(|sequence| NamedSequence {
                 names: names.clone(),
                 information_first: tests.iter().map(|test| expected_information(pre_test, *test)).collect(),
@@ -145,20 +146,20 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
     print(arguments.format, &output, || text(&output))
 }
 
-fn dependent(tests: &[TestAccuracy], correlation: LatentCorrelation) -> Result<Dependent, String> {
-    let counts = count_results_latent(tests, correlation).map_err(|error| error.to_string())?;
+fn dependent(tests: &[TestAccuracy], correlation: LatentCorrelation) -> Result<Dependent, CliError> {
+    let counts = count_results_latent(tests, correlation).map_err(CliError::refused)?;
     let rules = (1..=tests.len())
         .map(|k| {
             cluster_answer(tests, k, Some(correlation), &[], PoolOptions::default()).map(|answer| answer.dependent)
         })
         .collect::<Result<Vec<_>, _>>()
-        .map_err(|error| error.to_string())?;
+        .map_err(CliError::refused)?;
     Ok(Dependent { correlation, rules: rules.into_iter().flatten().collect(), counts })
 }
 
-fn tests(file: &str) -> Result<(Vec<String>, Vec<TestAccuracy>), String> {
+fn tests(file: &str) -> Result<(Vec<String>, Vec<TestAccuracy>), CliError> {
     let columns = ["test", "sensitivity", "specificity"];
-    let table = CsvTable::read(&read(file)?, &columns).map_err(|errors| refused(file, &errors))?;
+    let table = CsvTable::read(&read(file)?, &columns).map_err(CliError::table(file))?;
     let (mut names, mut tests, mut errors) = (Vec::new(), Vec::new(), Vec::new());
     for row in &table.rows {
         let share = |column: &str| -> Result<Probability, CsvError> {
@@ -174,7 +175,7 @@ fn tests(file: &str) -> Result<(Vec<String>, Vec<TestAccuracy>), String> {
             (one, other) => errors.extend([one.err(), other.err()].into_iter().flatten()),
         }
     }
-    if errors.is_empty() { Ok((names, tests)) } else { Err(refused(file, &errors)) }
+    if errors.is_empty() { Ok((names, tests)) } else { Err(CliError::table(file)(errors)) }
 }
 
 fn text(output: &CombineOutput) -> String {

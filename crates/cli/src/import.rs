@@ -2,11 +2,13 @@
 
 use std::path::PathBuf;
 
-use pruvex_core::FieldError;
+use pruvex_app::AppError;
+use pruvex_app::exchange::{Fate, Importer, Meeting, export_for_operator, import_bundle, is_catalogue_empty};
+use pruvex_app::people::Operator;
 use pruvex_core::catalogue::Region;
-use pruvex_store::exchange::{Fate, Meeting};
-use pruvex_store::history::Act;
-use pruvex_store::{StoreError, catalogue, exchange};
+
+use crate::database::{connect, run as wait_for};
+use crate::error::CliError;
 
 #[derive(Debug, clap::Args)]
 #[command(after_help = "Example:\n  pruvex import demo/hand_wrist.json --preview")]
@@ -38,31 +40,31 @@ enum Changed {
     Replace,
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
-    let mut bundles = Vec::new();
-    for path in &arguments.files {
-        let file = path.display().to_string();
-        let bytes = std::fs::read(path).map_err(|error| format!("{file} cannot be read: {error}"))?;
-        bundles.push((pruvex_formats::read_bundle(&bytes).map_err(|errors| listed(&file, &errors))?, file));
-    }
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
+    crate::log_to_stderr("error");
+    let read = |path: &PathBuf| {
+        let bytes = std::fs::read(path).map_err(CliError::unreadable(path))?;
+        Ok((path.display().to_string(), bytes))
+    };
+    let files = arguments.files.iter().map(read).collect::<Result<Vec<(String, Vec<u8>)>, CliError>>()?;
     let meeting = match arguments.changed {
         Changed::Refuse => Meeting::Refuse,
         Changed::Keep => Meeting::Keep,
         Changed::Replace => Meeting::Replace,
     };
-    runtime()?.block_on(async {
-        pruvex_store::migrate(&arguments.database_url).await.map_err(|error| error.to_string())?;
-        let db = pruvex_store::connect(&arguments.database_url).await.map_err(|error| error.to_string())?;
-        if arguments.if_empty && !catalogue::is_empty(&db).await.map_err(|error| error.to_string())? {
+    wait_for(async {
+        let (app, operator) = (connect(&arguments.database_url).await?, Operator::at_this_machine());
+        app.migrate().await?;
+        if arguments.if_empty && !is_catalogue_empty(&app, &operator).await? {
             crate::emit("The catalogue already holds tests; nothing was imported.");
             return Ok(());
         }
-        for (bundle, file) in &bundles {
-            let act = Act::of("imported", None);
-            let imported = exchange::import(&db, bundle, &meeting, act, arguments.preview).await;
+        for (file, bytes) in files {
+            let by = Importer::Operator(&operator);
+            let imported = import_bundle(&app, &by, bytes, &meeting, arguments.preview).await;
             let imported = imported.map_err(|error| match error {
-                StoreError::Fields(errors) => listed(file, &errors),
-                other => other.to_string(),
+                AppError::Fields(faults) => CliError::Bundle { file, faults },
+                other => other.into(),
             })?;
             let verb = if arguments.preview { "Would import" } else { "Imported" };
             let sample = if imported.sample { ", all of it sample data" } else { "" };
@@ -81,15 +83,6 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
         }
         Ok(())
     })
-}
-
-fn listed(file: &str, errors: &[FieldError]) -> String {
-    let lines: Vec<String> = errors.iter().map(|error| format!("  {error}")).collect();
-    format!("{file} was not imported; nothing was changed.\n{}", lines.join("\n"))
-}
-
-fn runtime() -> Result<tokio::runtime::Runtime, String> {
-    tokio::runtime::Runtime::new().map_err(|error| error.to_string())
 }
 
 #[derive(Debug, clap::Args)]
@@ -113,15 +106,13 @@ fn region(code: &str) -> Result<Region, String> {
     Region::from_code(code).ok_or_else(|| format!("use one of: {known}"))
 }
 
-pub fn export(arguments: &ExportArguments) -> Result<(), String> {
-    runtime()?.block_on(async {
-        let db = pruvex_store::connect(&arguments.database_url).await.map_err(|error| error.to_string())?;
-        let bundle =
-            exchange::export(&db, arguments.region, &arguments.title).await.map_err(|error| error.to_string())?;
-        let text = pruvex_formats::write_bundle(&bundle).map_err(|error| error.to_string())?;
-        let file = arguments.file.display();
-        std::fs::write(&arguments.file, text).map_err(|error| format!("{file} cannot be written: {error}"))?;
-        crate::emit(&format!("Wrote {} tests to {file}.", bundle.tests.len()));
+pub fn export(arguments: &ExportArguments) -> Result<(), CliError> {
+    crate::log_to_stderr("error");
+    wait_for(async {
+        let (app, operator) = (connect(&arguments.database_url).await?, Operator::at_this_machine());
+        let (text, tests) = export_for_operator(&app, &operator, arguments.region, &arguments.title).await?;
+        std::fs::write(&arguments.file, text).map_err(CliError::unwritable(&arguments.file))?;
+        crate::emit(&format!("Wrote {tests} tests to {}.", arguments.file.display()));
         Ok(())
     })
 }

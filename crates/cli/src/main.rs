@@ -4,6 +4,8 @@ mod accuracy;
 mod agreement;
 mod backup;
 mod combine;
+mod database;
+mod error;
 mod import;
 mod output;
 mod pool;
@@ -16,6 +18,8 @@ mod verify;
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand};
+
+use crate::error::CliError;
 
 /// Catalogue special tests, pool their accuracy, and read what a result is worth.
 ///
@@ -74,12 +78,12 @@ fn main() -> ExitCode {
         Command::Rebuild(arguments) => rebuild::run(&arguments),
         Command::Verify(arguments) => verify::run(&arguments),
         Command::Schema { of } => schema::document(of).map(|text| emit(&text)),
-        Command::Openapi => pruvex_server::openapi_json().map(|text| emit(&text)).map_err(|error| error.to_string()),
+        Command::Openapi => pruvex_server::openapi_json().map(|text| emit(&text)).map_err(CliError::from),
     };
     match result {
         Ok(()) => ExitCode::SUCCESS,
-        Err(message) => {
-            eprintln!("pruvex: {message}");
+        Err(error) => {
+            eprintln!("pruvex: {error}");
             ExitCode::FAILURE
         }
     }
@@ -91,9 +95,9 @@ fn emit(text: &str) {
     let _ = writeln!(std::io::stdout(), "{text}");
 }
 
-/// Structured logs on standard error; `RUST_LOG` chooses the level.
-fn log_to_stderr() {
+/// Structured logs on standard error, at this level unless `RUST_LOG` chooses another.
+fn log_to_stderr(usual: &str) {
     let filter = tracing_subscriber::EnvFilter::try_from_default_env()
-        .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new("info,rocket=warn,sqlx=warn,sea_orm_migration=warn"));
+        .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new(usual));
     tracing_subscriber::fmt().json().flatten_event(true).with_env_filter(filter).with_writer(std::io::stderr).init();
 }

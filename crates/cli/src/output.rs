@@ -4,8 +4,9 @@ use std::io::Read;
 
 use clap::ValueEnum;
 use pruvex_core::{Estimate, Level, Probability, Ratio};
-use pruvex_formats::CsvError;
 use serde::Serialize;
+
+use crate::error::CliError;
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub enum Format {
@@ -16,9 +17,9 @@ pub enum Format {
 pub const CAUTION: &str = "Educational and decision-support material; not a diagnosis. Local protocols rule.";
 
 /// Prints a value as JSON, or the text made of it with the caution below.
-pub fn print<T: Serialize>(format: Format, value: &T, text: impl FnOnce() -> String) -> Result<(), String> {
+pub fn print<T: Serialize>(format: Format, value: &T, text: impl FnOnce() -> String) -> Result<(), CliError> {
     let text = match format {
-        Format::Json => serde_json::to_string_pretty(value).map_err(|error| error.to_string())?,
+        Format::Json => serde_json::to_string_pretty(value)?,
         Format::Text => format!("{}\n{CAUTION}", text()),
     };
     crate::emit(&text);
@@ -26,21 +27,15 @@ pub fn print<T: Serialize>(format: Format, value: &T, text: impl FnOnce() -> Str
 }
 
 /// The bytes of a file, or of standard input for `-`.
-pub fn read(file: &str) -> Result<Vec<u8>, String> {
+pub fn read(file: &str) -> Result<Vec<u8>, CliError> {
     let mut bytes = Vec::new();
     let result = if file == "-" {
         std::io::stdin().read_to_end(&mut bytes).map(|_| ())
     } else {
         std::fs::read(file).map(|b| bytes = b)
     };
-    result.map_err(|error| format!("{file} cannot be read: {error}"))?;
+    result.map_err(|cause| CliError::Unreadable { file: file.to_owned(), cause })?;
     Ok(bytes)
-}
-
-/// Every fault of a file, a line each.
-pub fn refused(file: &str, errors: &[CsvError]) -> String {
-    let lines: Vec<String> = errors.iter().map(|error| format!("  {error}")).collect();
-    format!("{file} was not read:\n{}", lines.join("\n"))
 }
 
 /// For clap: a level such as 0.95.

@@ -8,6 +8,7 @@ use pruvex_core::{Estimate, Level, Probability, Ratio};
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::error::CliError;
 use crate::output::{Format, level, percent, print, probability, ratio, share_line};
 
 #[derive(Debug, clap::Args)]
@@ -75,11 +76,11 @@ pub struct PosttestOutput {
     per_thousand: Option<NaturalFrequencies>,
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let Arguments { pre_test, lr, level, .. } = *arguments;
     let (lower, upper) = (arguments.lower.unwrap_or(lr), arguments.upper.unwrap_or(lr));
     if lower > lr || upper < lr {
-        return Err("the ratio must lie within its interval: --lower <= --lr <= --upper".to_owned());
+        return Err(CliError::refused("the ratio must lie within its interval: --lower <= --lr <= --upper"));
     }
     let lr = Estimate { estimate: lr, lower, upper };
     let post_test = match arguments.pre_test_lower.zip(arguments.pre_test_upper) {
@@ -89,10 +90,11 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
         }
         Some(_) => {
             let order = "--pre-test-lower <= --pre-test <= --pre-test-upper";
-            return Err(format!("the pre-test probability must lie within its interval: {order}"));
+            return Err(CliError::Refused(format!("the pre-test probability must lie within its interval: {order}")));
         }
     };
-    let post_test = post_test.ok_or("a certain pre-test probability contradicts this ratio: there is no answer")?;
+    let contradiction = "a certain pre-test probability contradicts this ratio: there is no answer";
+    let post_test = post_test.ok_or_else(|| CliError::refused(contradiction))?;
     let thresholds = thresholds(arguments)?;
     let output = PosttestOutput {
         post_test,
@@ -106,18 +108,19 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
     print(arguments.format, &output, || text(&output))
 }
 
-fn thresholds(arguments: &Arguments) -> Result<Option<Thresholds>, String> {
+fn thresholds(arguments: &Arguments) -> Result<Option<Thresholds>, CliError> {
     let by_utility = arguments.benefit.zip(arguments.harm).map(|(benefit, harm)| {
-        treatment_threshold(benefit, harm).ok_or("--benefit and --harm must both be positive numbers".to_owned())
+        treatment_threshold(benefit, harm)
+            .ok_or_else(|| CliError::refused("--benefit and --harm must both be positive numbers"))
     });
     let treat = by_utility.transpose()?.or(arguments.treat_above);
     if treat.is_none() && arguments.reassure_below.is_none() {
         return Ok(None);
     }
     // With one threshold given the other is out of reach.
-    let reassure = arguments.reassure_below.map_or_else(|| Probability::new(0.0), Ok).map_err(|e| e.to_string())?;
-    let treat = treat.map_or_else(|| Probability::new(1.0), Ok).map_err(|e| e.to_string())?;
-    Thresholds::new(reassure, treat).map(Some).map_err(|error| error.to_string())
+    let reassure = arguments.reassure_below.map_or_else(|| Probability::new(0.0), Ok).map_err(CliError::refused)?;
+    let treat = treat.map_or_else(|| Probability::new(1.0), Ok).map_err(CliError::refused)?;
+    Thresholds::new(reassure, treat).map(Some).map_err(CliError::refused)
 }
 
 fn text(output: &PosttestOutput) -> String {

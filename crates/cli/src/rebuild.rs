@@ -5,6 +5,7 @@ use pruvex_formats::{StatementError, read_statement};
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::error::CliError;
 use crate::output::{Format, print};
 
 #[derive(Debug, clap::Args)]
@@ -40,11 +41,11 @@ pub enum RebuildOutput {
     NotFound { limit: u32 },
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let facts = arguments.facts.iter().map(|text| fact(text)).collect::<Result<Vec<_>, _>>()?;
     let rebuilt = rebuild(&facts, arguments.max_per_arm).map_err(|error| match error {
-        RebuildError::BoundsOrder { fact } => format!("{:?}: {error}", arguments.facts[fact]),
-        _ => error.to_string(),
+        RebuildError::BoundsOrder { fact } => CliError::Refused(format!("{:?}: {error}", arguments.facts[fact])),
+        _ => CliError::refused(error),
     })?;
     let output = match rebuilt {
         Rebuilt::Unique { table, limit } => RebuildOutput::Unique { table, limit },
@@ -57,11 +58,11 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
     print(arguments.format, &output, || text(&output))
 }
 
-fn fact(text: &str) -> Result<Fact, String> {
-    let (name, value) = text.split_once('=').ok_or_else(|| format!("{text:?} is not name=value"))?;
+fn fact(text: &str) -> Result<Fact, CliError> {
+    let (name, value) = text.split_once('=').ok_or_else(|| CliError::Refused(format!("{text:?} is not name=value")))?;
     read_statement(name, value).map_err(|error| match error {
-        StatementError::Name => format!("{name:?}: {error}; see pruvex rebuild --help"),
-        StatementError::Value => format!("{text:?}: {error}"),
+        StatementError::Name => CliError::Refused(format!("{name:?}: {error}; see pruvex rebuild --help")),
+        StatementError::Value => CliError::Refused(format!("{text:?}: {error}")),
     })
 }
 

@@ -6,6 +6,7 @@ use utoipa::OpenApi;
 use crate::accuracy::AccuracyOutput;
 use crate::agreement::{MeasurementsOutput, ReportedOutput, SeveralRaterOutput, TwoRaterOutput};
 use crate::combine::CombineOutput;
+use crate::error::CliError;
 use crate::pool::PoolOutput;
 use crate::posttest::PosttestOutput;
 use crate::rebuild::RebuildOutput;
@@ -35,17 +36,17 @@ pub enum Of {
     Bundle,
 }
 
-pub fn document(of: Of) -> Result<String, String> {
+pub fn document(of: Of) -> Result<String, CliError> {
     let schema = match of {
         Of::Commands => commands()?,
         Of::Bundle => pruvex_formats::bundle_schema(),
     };
-    serde_json::to_string_pretty(&schema).map_err(|error| error.to_string())
+    Ok(serde_json::to_string_pretty(&schema)?)
 }
 
 /// A document with one definition per command under `$defs`, named as the command.
-fn commands() -> Result<Value, String> {
-    let outputs = serde_json::to_value(Outputs::openapi()).map_err(|error| error.to_string())?;
+fn commands() -> Result<Value, CliError> {
+    let outputs = serde_json::to_value(Outputs::openapi())?;
     let mut definitions: Map<String, Value> = outputs["components"]["schemas"].as_object().cloned().unwrap_or_default();
     definitions.values_mut().for_each(pruvex_formats::relocate);
     let of = |name: &str| json!({ "$ref": format!("#/$defs/{name}") });

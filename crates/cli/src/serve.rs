@@ -4,6 +4,8 @@ use std::net::IpAddr;
 
 use pruvex_server::ServerConfig;
 
+use crate::error::CliError;
+
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// Address to bind.
@@ -27,13 +29,12 @@ pub struct Arguments {
     database_url: String,
 }
 
-pub fn run(arguments: Arguments) -> Result<(), String> {
-    crate::log_to_stderr();
+pub fn run(arguments: Arguments) -> Result<(), CliError> {
+    crate::log_to_stderr("info,rocket=warn,sqlx=warn,sea_orm_migration=warn");
     let Arguments { address, port, demo, secure_cookies, registry, database_url } = arguments;
     if demo && !address.is_loopback() {
-        return Err(format!(
-            "--demo lets anybody in who reaches the server, so it needs a loopback address, not {address}"
-        ));
+        let why = "--demo lets anybody in who reaches the server, so it needs a loopback address";
+        return Err(CliError::Refused(format!("{why}, not {address}")));
     }
     let announce = rocket::fairing::AdHoc::on_liftoff("Address", |rocket| {
         Box::pin(async move {
@@ -42,15 +43,19 @@ pub fn run(arguments: Arguments) -> Result<(), String> {
         })
     });
     rocket::execute(async move {
-        let registry =
-            if registry.is_none() && demo { Some(pruvex_standins::start_registry().await?) } else { registry };
+        let registry = if registry.is_none() && demo {
+            Some(pruvex_standins::start_registry().await.map_err(CliError::refused)?)
+        } else {
+            registry
+        };
         let config = ServerConfig { address, port, database_url, demo, registry, secure_cookies, say: crate::emit };
-        let server = pruvex_server::rocket(config).await.map_err(|e| e.to_string())?;
+        let server = pruvex_server::rocket(config).await?;
         server.attach(announce).launch().await.map(|_| ()).map_err(|error| match error.kind() {
             rocket::error::ErrorKind::Bind(cause) => {
-                format!("port {port} of {address} cannot be bound ({cause}); choose another with --port")
+                let advice = "choose another with --port";
+                CliError::Refused(format!("port {port} of {address} cannot be bound ({cause}); {advice}"))
             }
-            _ => error.to_string(),
+            _ => CliError::refused(error),
         })
     })
 }

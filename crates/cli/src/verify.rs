@@ -4,6 +4,7 @@ use pruvex_core::evidence::SnapshotFile;
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::error::CliError;
 use crate::output::{Format, print, read};
 
 #[derive(Debug, clap::Args)]
@@ -36,13 +37,14 @@ pub struct VerifyOutput {
     sample: bool,
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let bytes = read(&arguments.file)?;
     let file: SnapshotFile = serde_json::from_slice(&bytes)
-        .map_err(|error| format!("{} is not the file of a frozen pool: {error}", arguments.file))?;
+        .map_err(|error| CliError::Refused(format!("{} is not the file of a frozen pool: {error}", arguments.file)))?;
     let stated = arguments.hash.as_deref().unwrap_or(&file.hash).trim().to_lowercase();
     let SnapshotFile { snapshot, .. } = file;
-    snapshot.confirm(&stated).map_err(|error| format!("{} is not confirmed: {error}", arguments.file))?;
+    let not = |error| CliError::Refused(format!("{} is not confirmed: {error}", arguments.file));
+    snapshot.confirm(&stated).map_err(not)?;
     let output = VerifyOutput {
         results: snapshot.results.iter().filter(|it| it.out.is_none()).count(),
         title: snapshot.title,

@@ -1,7 +1,5 @@
 //! The whole database into a file and back.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::process::{Command, Output};
 
 use pruvex_testkit::TestDatabase;

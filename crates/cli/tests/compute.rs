@@ -1,7 +1,5 @@
 //! The computing commands: their answers in words and in JSON, and bad input with its place.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::io::Write;
 use std::process::{Command, Stdio};
 

@@ -1,7 +1,5 @@
 //! Importing from the command line: a preview, once, and never half.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::process::{Command, Output};
 
 use pruvex_testkit::TestDatabase;

@@ -1,5 +1,4 @@
 //! The command line as a script would use it.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
 use std::io::Write;
 use std::process::{Command, Output, Stdio};

@@ -1,7 +1,5 @@
 //! The server as a process: it says where it listens, refuses what it cannot do, and stops when told to.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::io::{BufRead, BufReader, Read, Write};
 use std::net::{TcpListener, TcpStream};
 use std::process::{Child, Command, Stdio};

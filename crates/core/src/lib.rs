@@ -14,7 +14,9 @@ pub mod pooling;
 
 mod distribution;
 mod field;
+mod ids;
 mod quantity;
 
 pub use field::{FieldError, FieldErrorCode};
+pub use ids::{ResultId, StudyId, TestId};
 pub use quantity::{Count, Estimate, Level, Probability, QuantityError, Ratio};

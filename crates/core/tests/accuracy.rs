@@ -1,9 +1,6 @@
 //! Single-study accuracy against the reference values (generator and precision: tests/reference/README.md).
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
-mod common;
-
-use common::{assert_close, csv_rows, number};
+use crate::common::{assert_close, csv_rows, number};
 use pruvex_core::Level;
 use pruvex_core::accuracy::{
     Counts, Methods, Note, ProportionMethod, RatioMethod, StudyAccuracy, corrected_ratio, proportion_interval,

@@ -1,7 +1,5 @@
 //! Laws of the single-study intervals over their whole domain: order, symmetry, monotonicity, and true coverage.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::accuracy::{
     Counts, Methods, ProportionMethod, RatioMethod, proportion_interval, score_ratio_interval, study_accuracy,

@@ -1,11 +1,11 @@
 //! Results of accuracy: what is refused, and which of several enter a pool.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::evidence::{
-    AccuracyInput, AccuracyResult, Candidate, NotPooled, Rule, Study, StudyInput, StudySetup, Together, Unit, left_out,
+    AccuracyInput, AccuracyResult, Candidate, Rule, Study, StudyInput, StudySetup, Together, Unit, WhyOut,
+    counted_already, does_not_answer,
 };
+use pruvex_core::{StudyId, TestId};
 use uuid::Uuid;
 
 fn input() -> AccuracyInput {
@@ -30,42 +30,51 @@ fn the_cells_hold_no_more_than_were_examined() {
 
 #[test]
 fn tests_read_together_are_several_and_their_rule_can_be_met() {
-    let faults = |tests: Vec<Uuid>, rule| {
+    let faults = |tests: Vec<TestId>, rule| {
         let together = Some(Together { tests, rule });
         AccuracyResult::check(&AccuracyInput { together, ..input() })
             .map(|result| result.together.is_some())
             .map_err(|errors| errors.into_iter().map(|error| error.field).collect::<Vec<_>>())
     };
-    let [a, b] = [1, 2].map(Uuid::from_u128);
+    let [a, b] = [1, 2].map(|id| TestId(Uuid::from_u128(id)));
     assert_eq!(faults(vec![a, b], Rule::AtLeast(3)), Ok(true));
     assert_eq!(faults(vec![], Rule::Any), Ok(false), "nothing but this test is this test by itself");
     assert_eq!(faults(vec![a, b], Rule::AtLeast(4)), Err(vec!["together.rule".to_owned()]));
     assert_eq!(faults(vec![a], Rule::AtLeast(0)), Err(vec!["together.rule".to_owned()]));
     assert_eq!(faults(vec![a, b, a], Rule::All), Err(vec!["together.tests[2]".to_owned()]));
-    let many = (0..21).map(Uuid::from_u128).collect();
+    let many = (0..21).map(|id| TestId(Uuid::from_u128(id))).collect();
     assert_eq!(faults(many, Rule::All), Err(vec!["together.tests".to_owned()]));
 }
 
 fn candidate(study: u128, group: &str) -> Candidate<'_> {
-    let study = Uuid::from_u128(study);
-    Candidate { study, group, preferred: false, other_condition: false, together: false }
+    let study = StudyId(Uuid::from_u128(study));
+    Candidate { study, group, preferred: false }
 }
 
 #[test]
 fn of_the_same_people_one_result_enters() {
-    let same = Some(NotPooled::SamePeople);
     let one = candidate(1, "");
-    assert_eq!(left_out(&[one, candidate(2, ""), one]), [None, None, same], "the first is taken");
+    assert_eq!(counted_already(&[one, candidate(2, ""), one]), [false, false, true], "the first is taken");
     let chosen = Candidate { preferred: true, ..one };
-    assert_eq!(left_out(&[one, chosen, one]), [same, None, same], "the chosen one is taken");
+    assert_eq!(counted_already(&[one, chosen, one]), [true, false, true], "the chosen one is taken");
     let (acute, chronic, written) = (candidate(1, "acute"), candidate(1, "chronic"), candidate(1, " Acute "));
-    assert_eq!(left_out(&[acute, chronic, written]), [None, None, same], "two groups are different people");
-    assert_eq!(left_out(&[acute, one, chronic]), [None, same, None], "who is in no group may be in all of them");
-    // What is not about the same question does not keep anything out.
-    let several = Candidate { together: true, ..chosen };
-    let other = Candidate { other_condition: true, ..chosen };
-    let out = [Some(NotPooled::Together), Some(NotPooled::OtherCondition), None];
-    assert_eq!(left_out(&[several, other, one]), out);
+    assert_eq!(counted_already(&[acute, chronic, written]), [false, false, true], "two groups are different people");
+    assert_eq!(
+        counted_already(&[acute, one, chronic]),
+        [false, true, false],
+        "who is in no group may be in all of them"
+    );
+}
+
+#[test]
+fn a_result_answers_what_is_asked_of_its_condition_alone() {
+    let why = |named, taught, asked| does_not_answer(named, taught, false, asked);
+    let other = Some(WhyOut::OtherCondition);
+    assert_eq!(why("", "Tear", "tear"), None, "it is about what its test is taught for");
+    assert_eq!(why(" ", "Tear", "Capsulitis"), other);
+    assert_eq!(why("Capsulitis", "Tear", " capsulitis"), None, "or about what it names");
+    assert_eq!(why("Capsulitis", "Tear", "Tear"), other);
+    assert_eq!(does_not_answer("", "Tear", true, "Tear"), Some(WhyOut::Together));
 }
 
 proptest! {
@@ -81,11 +90,11 @@ proptest! {
             let (one, other) = (a.group.to_lowercase(), b.group.to_lowercase());
             a.study == b.study && (one.is_empty() || other.is_empty() || one == other)
         };
-        let out = left_out(&all);
-        let kept: Vec<usize> = (0..all.len()).filter(|index| out[*index].is_none()).collect();
+        let out = counted_already(&all);
+        let kept: Vec<usize> = (0..all.len()).filter(|index| !out[*index]).collect();
         for (index, candidate) in all.iter().enumerate() {
             let others = kept.iter().filter(|other| **other != index && overlap(candidate, &all[**other])).count();
-            prop_assert_eq!(out[index].is_some(), others > 0, "{:?} of {:?}: {:?}", index, all, out);
+            prop_assert_eq!(out[index], others > 0, "{:?} of {:?}: {:?}", index, all, out);
         }
     }
 

@@ -1,10 +1,6 @@
 //! Agreement measures against the reference values, and their laws.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod common;
-
-use common::json;
+use crate::common::json;
 use proptest::prelude::*;
 use pruvex_core::Level;
 use pruvex_core::agreement::{

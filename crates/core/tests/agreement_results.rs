@@ -1,11 +1,7 @@
 //! Agreement results: what is pasted is read as people mean it, what cannot be read is named cell by cell, and the figures
 //! are those of the reference.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod common;
-
-use common::json;
+use crate::common::json;
 use proptest::prelude::*;
 use pruvex_core::agreement::{AgreementNote, ReportedKind, SizeWord, Weights, size_word};
 use pruvex_core::evidence::{
@@ -13,6 +9,7 @@ use pruvex_core::evidence::{
     agreement_answer, pool_agreements,
 };
 use pruvex_core::{FieldError, Level};
+use pruvex_core::{StudyId, TestId};
 use uuid::Uuid;
 
 /// Lines of cells parted by bars.
@@ -225,8 +222,8 @@ fn agreement_is_pooled_by_test_by_raters_and_by_coefficient_and_low_agreement_sa
     let members: Vec<AgreementMember<'_>> = results
         .iter()
         .map(|(test, study, agreement)| AgreementMember {
-            test: Uuid::from_u128(*test),
-            study: Uuid::from_u128(*study),
+            test: TestId(Uuid::from_u128(*test)),
+            study: StudyId(Uuid::from_u128(*study)),
             sample: *study == 2,
             agreement,
         })
@@ -234,7 +231,7 @@ fn agreement_is_pooled_by_test_by_raters_and_by_coefficient_and_low_agreement_sa
     let found = pool_agreements(&members, Level::default());
     let said: Vec<(u128, Between, AgreementMeasure, usize, u64, bool, bool)> = found
         .iter()
-        .map(|it| (it.test.as_u128(), it.between, it.measure, it.k, it.subjects, it.sample, it.low))
+        .map(|it| (it.test.0.as_u128(), it.between, it.measure, it.k, it.subjects, it.sample, it.low))
         .collect();
     assert_eq!(
         said,

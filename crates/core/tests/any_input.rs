@@ -1,5 +1,4 @@
 //! Whatever is asked, the answer is a number in its range or a reason: never a panic, never a NaN.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
 use proptest::prelude::*;
 use pruvex_core::accuracy::{Counts, Fact, Figure, Rounded, Total, rebuild};

@@ -1,7 +1,5 @@
 //! Appraisals: which questions there are, what their answers suggest, and what must be explained.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::collections::{BTreeMap, HashSet};
 
 use proptest::prelude::*;

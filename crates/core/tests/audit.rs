@@ -1,7 +1,5 @@
 //! The checks find what a sheet forgot or contradicts, and nothing in a sheet that is right.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::sync::Arc;
 
 use proptest::collection::vec;

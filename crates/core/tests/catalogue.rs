@@ -1,7 +1,5 @@
 //! Sheets, conditions and studies are checked as wholes: every fault is told, nothing valid is refused.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::catalogue::{
     Burden, Condition, ConditionInput, Criterion, JointRange, Motion, Pitfall, ProcedureStep, Purpose, Region, Sheet,

@@ -1,10 +1,6 @@
 //! Several tests together, against the reference values, and the law that along the counts one accuracy rises as the other falls.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod common;
-
-use common::json;
+use crate::common::json;
 use proptest::prelude::*;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::combine::{

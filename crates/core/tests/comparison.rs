@@ -1,9 +1,6 @@
 //! Models that are asked for, levels of a covariate, and heterogeneity.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
-mod common;
-
-use common::{assert_close, counts_of, json};
+use crate::common::{assert_close, counts_of, json};
 use proptest::prelude::*;
 use pruvex_core::Level;
 use pruvex_core::accuracy::{Counts, RawCounts};

@@ -1,7 +1,5 @@
 //! Uncertain pre-test probabilities, thresholds of action, net benefit, and the size of a study.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::accuracy::{ProportionMethod, proportion_interval};
 use pruvex_core::likelihood::{

@@ -1,7 +1,5 @@
 //! References: what is refused, what is tidied, and which two are one work.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::evidence::{
     Author, Identifier, Likeness, Matcher, Reference, ReferenceInput, likeness, parse_identifier,

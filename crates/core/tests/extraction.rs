@@ -1,11 +1,10 @@
 //! Two readers: how what they read is compared and settled, and how well they agree.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;
 use pruvex_core::Level;
+use pruvex_core::TestId;
 use pruvex_core::evidence::{
     AccuracyInput, CareSetting, Design, Extraction, ExtractionInput, FieldPair, StudyInput, StudySetup, Together,
     compare, reader_agreement, settle,
@@ -55,7 +54,7 @@ fn faults_are_told_where_they_stand() {
 
 #[test]
 fn what_says_the_same_is_the_same() {
-    let [a, b] = [1, 2].map(Uuid::from_u128);
+    let [a, b] = [1, 2].map(|id| TestId(Uuid::from_u128(id)));
     let together = |tests| Some(Together { tests, rule: pruvex_core::evidence::Rule::All });
     let first = read(|it| it.result.together = together(vec![a, b]));
     let second = read(|it| {

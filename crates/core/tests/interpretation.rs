@@ -1,7 +1,5 @@
 //! Interpretation tables: no gap and no overlap stays unseen, and none is invented.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;

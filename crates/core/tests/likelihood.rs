@@ -1,9 +1,6 @@
 //! Post-test probabilities against the reference values, and laws of natural frequencies.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
-mod common;
-
-use common::{assert_close, csv_rows, number};
+use crate::common::{assert_close, csv_rows, number};
 use proptest::prelude::*;
 use pruvex_core::likelihood::{natural_frequencies, post_test, post_test_interval};
 use pruvex_core::{Estimate, Probability, Ratio};

@@ -1,5 +1,4 @@
 //! Roles and accounts.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
 use proptest::prelude::*;
 use pruvex_core::catalogue::{Status, Step};

@@ -1,9 +1,6 @@
 //! Pooling against the reference fits, the ladder's rungs, and laws over random data.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
-mod common;
-
-use common::{assert_close, counts_of, json};
+use crate::common::{assert_close, counts_of, json};
 use proptest::prelude::*;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::pooling::{

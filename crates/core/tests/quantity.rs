@@ -1,7 +1,5 @@
 //! Quantities refuse nonsense, by constructor and when deserialised, and survive JSON.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::{Count, Estimate, Level, Probability, Ratio};
 use serde_json::json;

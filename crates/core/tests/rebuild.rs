@@ -1,12 +1,8 @@
 //! Rebuilding tables from rounded reports: complete against the reference and against a plain loop.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod common;
-
 use std::collections::BTreeSet;
 
-use common::json;
+use crate::common::json;
 use proptest::prelude::*;
 use pruvex_core::accuracy::{
     Fact, Figure, ProportionMethod, RebuildError, Rebuilt, RebuiltTable, Rounded, Total, rebuild,

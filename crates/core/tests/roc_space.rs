@@ -1,10 +1,6 @@
 //! A fit in ROC space, and small-study effects, against the reference values.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod common;
-
-use common::{assert_close, json};
+use crate::common::{assert_close, json};
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{
     Correction, PoolOptions, SmallStudyError, deeks_regression, pool, roc_space, small_study_effects,

@@ -1,24 +1,27 @@
 //! Which results a pool takes, and where the next study is expected.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;
-use pruvex_core::Probability;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::agreement::SizeWord;
 use pruvex_core::evidence::{
-    AccuracyInput, AccuracyResult, CareSetting, Design, Facet, Judgement, Member, Selection, Study, StudyInput,
-    StudySetup, WhyOut, facets, other_spectrum, same_people, spectrum,
+    AccuracyInput, AccuracyResult, CareSetting, Design, Facet, FacetValue, Judgement, Member, Rule, Selection, Study,
+    StudyInput, StudySetup, Together, WhyOut, facets, other_spectrum, same_people, spectrum,
 };
 use pruvex_core::pooling::{
     ArmName, Limit, PoolOptions, PoolReading, Prediction, Provenance, Shift, StudySpread, pool, prediction, read,
     weights,
 };
+use pruvex_core::{Probability, ResultId, StudyId, TestId};
 use uuid::Uuid;
 
-const TEST: Uuid = Uuid::from_u128(1);
+const TEST: TestId = TestId(Uuid::from_u128(1));
+const TAUGHT: &str = "Tendon tear";
+
+fn result(id: u128) -> ResultId {
+    ResultId(Uuid::from_u128(id))
+}
 
 /// Result `id` of `study`.
 fn member(id: u128, study: u128, change: impl FnOnce(&mut AccuracyInput, &mut StudySetup)) -> Member {
@@ -28,11 +31,12 @@ fn member(id: u128, study: u128, change: impl FnOnce(&mut AccuracyInput, &mut St
     change(&mut result, &mut setup);
     let study_input = StudyInput { reference: "Report".to_owned(), setup, ..StudyInput::default() };
     let (result, of) = (AccuracyResult::check(&result).unwrap(), Study::check(&study_input).unwrap());
-    Member::of([Uuid::from_u128(id), TEST, Uuid::from_u128(study)], &result, &of, Some(Judgement::High), false)
+    let ids = (self::result(id), TEST, StudyId(Uuid::from_u128(study)));
+    Member::of(ids, &result, &of, Some(Judgement::High), TAUGHT, "tendon  TEAR")
 }
 
 fn only(facet: Facet, values: &[&str]) -> Selection {
-    let values = values.iter().map(|it| (*it).to_owned()).collect();
+    let values = values.iter().map(|it| FacetValue::read(facet, it)).collect();
     Selection { only: BTreeMap::from([(facet, values)]), ..Selection::default() }
 }
 
@@ -43,8 +47,11 @@ fn every_result_that_is_out_says_why() {
         member(1, 1, |result, _| result.variant = "Held  Long".to_owned()),
         member(2, 2, two_groups),
         member(3, 3, |_, setup| (setup.first_year, setup.last_year) = (Some(2010.0), Some(2014.0))),
-        Member { other_condition: true, ..member(4, 4, |_, _| {}) },
-        Member { together: true, ..member(5, 5, |_, _| {}) },
+        member(4, 4, |result, _| result.condition = "Capsulitis".to_owned()),
+        member(5, 5, |result, _| {
+            let others = vec![TestId(Uuid::from_u128(2))];
+            result.together = Some(Together { tests: others, rule: Rule::All });
+        }),
     ];
     let why = |selection: &Selection| selection.why_out(&members, None);
     let (condition, together) = (Some(WhyOut::OtherCondition), Some(WhyOut::Together));
@@ -63,7 +70,7 @@ fn every_result_that_is_out_says_why() {
     let from = |from, until| Selection { from, until, ..Selection::default() };
     assert_eq!(why(&from(Some(2014), None))[..3], [years, years, None], "who does not say is out");
     assert_eq!(why(&from(None, Some(2013)))[2], years, "the year in which it ended counts");
-    let off = Selection { off: vec![Uuid::from_u128(2)], ..Selection::default() };
+    let off = Selection { off: vec![result(2)], ..Selection::default() };
     assert_eq!(why(&off)[..3], [None, Some(WhyOut::SwitchedOff), None]);
 }
 
@@ -75,13 +82,26 @@ fn nobody_counts_twice_but_once_for_each_value_that_is_compared() {
     let same = Some(WhyOut::SamePeople);
     assert_eq!(why(&Selection::default(), None), [None, same, same]);
     assert_eq!(why(&Selection::default(), Some(Facet::Criterion)), [None, None, same]);
-    let off = Selection { off: vec![Uuid::from_u128(1)], ..Selection::default() };
+    let off = Selection { off: vec![result(1)], ..Selection::default() };
     let switched = Some(WhyOut::SwitchedOff);
     assert_eq!(why(&off, None), [switched, None, same], "the next one of the same people takes its place");
     let part: Vec<&Member> = members.iter().collect();
     assert_eq!(same_people(&part, &[0, 1, 0]), [([0, 1], 2)], "both pairs are of one group");
-    let apart = Member { study: Uuid::from_u128(9), ..members[1].clone() };
+    let apart = Member { study: StudyId(Uuid::from_u128(9)), ..members[1].clone() };
     assert!(same_people(&[&members[0], &apart], &[0, 1]).is_empty());
+}
+
+/// What a request or a frozen pool says of facets comes back as it was; what is no value of a facet is refused, not ignored.
+#[test]
+fn values_of_facets_are_written_and_read_back() {
+    let written = r#"{"only":{"test":["00000000-0000-0000-0000-000000000001"],"variant":["Held  Long",""],"unit":["side"],
+        "design":["two_groups"],"recruitment":["random"],"setting":["sports",""],"activity":["workers"],"course":["acute"],
+        "state":["awake"],"risk_of_bias":["high","unclear"]},"from":2001,"until":null,"off":[]}"#;
+    let given: serde_json::Value = serde_json::from_str(written).unwrap();
+    let read: Selection = serde_json::from_value(given.clone()).unwrap();
+    assert_eq!(serde_json::to_value(&read).unwrap(), given);
+    let refused = serde_json::from_str::<Selection>(r#"{"only":{"design":["nonsense"]}}"#).unwrap_err().to_string();
+    assert!(refused.contains("\"nonsense\" is no value"), "{refused}");
 }
 
 #[test]
@@ -90,12 +110,12 @@ fn only_facets_in_which_results_differ_are_offered() {
         member(1, 1, |result, _| result.stage = "Severe".to_owned()),
         member(2, 2, |_, _| {}),
         member(3, 3, |result, _| result.stage = "severe".to_owned()),
-        Member { other_condition: true, ..member(4, 4, |result, _| result.stage = "Mild".to_owned()) },
+        member(4, 4, |result, _| (result.stage, result.condition) = ("Mild".to_owned(), "Capsulitis".to_owned())),
     ];
     let offered = facets(&members);
     let [(Facet::Stage, values)] = offered.as_slice() else { panic!("{offered:?}") };
-    let values: Vec<(&str, usize)> = values.iter().map(|it| (it.value.as_str(), it.results)).collect();
-    assert_eq!(values, [("Severe", 2), ("", 1)]);
+    let values: Vec<_> = values.iter().map(|it| (it.value.as_ref().map(FacetValue::code), it.results)).collect();
+    assert_eq!(values, [(Some("Severe".to_owned()), 2), (None, 1)]);
 }
 
 fn counts([tp, fp, fn_, tn]: [u32; 4]) -> Counts {
@@ -168,8 +188,8 @@ fn how_common_it_was_is_told_by_setting_and_once_for_the_same_people() {
     let tables =
         [counts([60, 5, 20, 15]), counts([8, 10, 2, 80]), counts([7, 9, 3, 81]), one_arm, counts([50, 5, 0, 45])];
     let parts = spectrum(&members, &tables);
-    let said: Vec<_> = parts.iter().map(|it| (it.setting.as_str(), it.studies, it.people, it.with_condition)).collect();
-    assert_eq!(said, [("primary_care", 1, 100, 10), ("surgical_series", 1, 100, 80)]);
+    let said: Vec<_> = parts.iter().map(|it| (it.setting, it.studies, it.people, it.with_condition)).collect();
+    assert_eq!(said, [(general, 1, 100, 10), (hospital, 1, 100, 80)]);
     let p = |value| Probability::new(value).unwrap();
     assert_eq!(other_spectrum(p(0.03), &parts), Some([p(0.1), p(0.8)]), "odds of 0.031 against a third of 0.111");
     assert_eq!((other_spectrum(p(0.05), &parts), other_spectrum(p(0.9), &parts)), (None, None));
@@ -202,7 +222,7 @@ proptest! {
         let wanted: Vec<&str> = setting.iter().map(|index| STAGES[*index]).collect();
         let selection = Selection {
             from: Some(from),
-            off: vec![Uuid::from_u128(off)],
+            off: vec![result(off)],
             ..if wanted.is_empty() { Selection::default() } else { only(Facet::Stage, &wanted) }
         };
         let apart = compared.then_some(Facet::Stage);
@@ -210,19 +230,19 @@ proptest! {
         prop_assert_eq!(why.len(), members.len());
         let meet = |one: &Member, other: &Member| {
             let groups = one.group.is_empty() || other.group.is_empty() || one.group == other.group;
-            one.study == other.study && groups && apart.is_none_or(|facet| one.key(facet) == other.key(facet))
+            one.study == other.study && groups && apart.is_none_or(|facet| one.said(facet) == other.said(facet))
         };
         for (one, out) in members.iter().zip(&why) {
             let rivals = || members.iter().zip(&why).filter(|(other, out)| out.is_none() && other.id != one.id && meet(one, other));
             match out {
                 None => {
-                    prop_assert!(wanted.is_empty() || wanted.contains(&one.says.get(&Facet::Stage).map_or("", String::as_str)));
-                    prop_assert!(one.year >= Some(f64::from(from)) && one.id != Uuid::from_u128(off));
+                    prop_assert!(wanted.is_empty() || wanted.contains(&one.said(Facet::Stage).map(FacetValue::code).unwrap_or_default().as_str()));
+                    prop_assert!(one.year >= Some(f64::from(from)) && one.id != result(off));
                     prop_assert_eq!(rivals().count(), 0, "counted twice");
                 }
                 Some(WhyOut::SamePeople) => prop_assert!(rivals().count() > 0, "left out for nobody"),
                 Some(WhyOut::Years) => prop_assert!(one.year < Some(f64::from(from))),
-                Some(WhyOut::SwitchedOff) => prop_assert_eq!(one.id, Uuid::from_u128(off)),
+                Some(WhyOut::SwitchedOff) => prop_assert_eq!(one.id, result(off)),
                 Some(other) => prop_assert_eq!(*other, WhyOut::Facet { facet: Facet::Stage }),
             }
         }

@@ -1,6 +1,6 @@
 //! Does the method keep its promises? Coverage and bias over simulated reviews, and an answer for whatever data come.
 //!
-//! Slow, hence ignored: `cargo test --release -p pruvex-core --test simulation -- --ignored --nocapture`. What it printed last
+//! Slow, hence ignored: `cargo test --release -p pruvex-core simulation -- --ignored --nocapture`. What it printed last
 //! stands in docs/methods/simulation.md.
 #![allow(
     clippy::unwrap_used,

@@ -1,7 +1,5 @@
 //! Frozen pools: confirmed whatever happens to their form, never when a figure changed; and what later evidence does to them.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::evidence::{
@@ -9,6 +7,7 @@ use pruvex_core::evidence::{
     differences, side,
 };
 use pruvex_core::pooling::{ModelChoice, PoolError, PoolOptions, pool};
+use pruvex_core::{ResultId, TestId};
 use serde_json::{Map, Value, json};
 use uuid::Uuid;
 
@@ -22,9 +21,9 @@ fn frozen(tables: &[[u32; 4]], model: ModelChoice) -> Snapshot {
     let counts: Vec<Counts> = tables.iter().map(|cells| Counts::check(raw(*cells)).unwrap()).collect();
     let answer = pool(&counts, PoolOptions { model, ..PoolOptions::default() }).unwrap();
     let result = |(nth, cells): (usize, &[u32; 4])| SnapshotResult {
-        id: Uuid::from_u128(nth as u128 + 1),
+        id: ResultId(Uuid::from_u128(nth as u128 + 1)),
         version: 1,
-        test: Uuid::from_u128(99),
+        test: TestId(Uuid::from_u128(99)),
         report: format!("Report {nth} “ä”"),
         out: None,
         counts: raw(*cells),
@@ -37,7 +36,7 @@ fn frozen(tables: &[[u32; 4]], model: ModelChoice) -> Snapshot {
         note: String::new(),
         sample: true,
         condition: "Weak thumb".to_owned(),
-        tests: vec![SnapshotTest { id: Uuid::from_u128(99), name: "Thumb lift".to_owned() }],
+        tests: vec![SnapshotTest { id: TestId(Uuid::from_u128(99)), name: "Thumb lift".to_owned() }],
         selection: Selection::default(),
         model,
         results: tables.iter().enumerate().map(result).collect(),
@@ -94,7 +93,7 @@ fn what_was_frozen_is_confirmed_and_nothing_else() {
     slower.confirm(&slower.hash()).unwrap();
     let mut by_hand = snapshot;
     by_hand.results[2].counts.tp = Some(1.5);
-    assert_eq!(by_hand.confirm(&by_hand.hash()), Err(NotConfirmed::Counts(Uuid::from_u128(3))));
+    assert_eq!(by_hand.confirm(&by_hand.hash()), Err(NotConfirmed::Counts(ResultId(Uuid::from_u128(3)))));
     by_hand.results.iter_mut().for_each(|it| it.out = Some(WhyOut::SwitchedOff));
     assert_eq!(by_hand.confirm(&by_hand.hash()), Err(NotConfirmed::Pool(PoolError::NoStudies)));
 }
@@ -114,7 +113,7 @@ fn later_evidence_enters_leaves_and_changes() {
     let mut snapshot = frozen(&TABLES, ModelChoice::Auto);
     snapshot.results[4].out = Some(WhyOut::SamePeople);
     let standing = |id: u128, cells: [u32; 4], out| StandingResult {
-        id: Uuid::from_u128(id),
+        id: ResultId(Uuid::from_u128(id)),
         report: format!("Report {}", id - 1),
         out,
         counts: Counts::check(raw(cells)).unwrap(),
@@ -145,7 +144,7 @@ fn later_evidence_enters_leaves_and_changes() {
                 Happened::Left { .. } => "left",
                 Happened::Entered { .. } => "entered",
             };
-            (it.result.as_u128(), code)
+            (it.result.0.as_u128(), code)
         })
         .collect();
     assert_eq!(found, [(1, "changed"), (2, "left by its year"), (3, "gone"), (5, "entered"), (7, "entered")]);

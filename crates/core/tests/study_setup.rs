@@ -1,7 +1,5 @@
 //! How a study was done: every field within what is possible.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use pruvex_core::evidence::{Design, Study, StudyInput, StudySetup};
 
 fn faults(setup: StudySetup) -> Vec<String> {

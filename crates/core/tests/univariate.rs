@@ -1,10 +1,6 @@
 //! Meta-analysis of one quantity against the reference values, and its laws.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod common;
-
-use common::{assert_close, json};
+use crate::common::{assert_close, json};
 use proptest::prelude::*;
 use pruvex_core::Level;
 use pruvex_core::pooling::{Effect, TauMethod, fisher_z, pool_effects};

@@ -40,8 +40,8 @@ async fn read_the_ladder(journey: &Journey) {
 
     // The same figures as the API's, in the words of the screen.
     let rows = journey.api("GET", "/api/v1/tests?region=hand_wrist", json!({}), Value::Null).await;
-    let first = &rows[0]["summary"];
-    let question = json!({ "pre_test": 0.35, "tests": [{ "key": "a", "lr_positive": first["lr_positive"] }] });
+    let first = json!({ "test": rows[0]["id"], "figures": rows[0]["figures"] });
+    let question = json!({ "pre_test": 0.35, "tests": [first] });
     let answers = journey.api("POST", "/api/v1/likelihood/answers", json!({}), question).await;
     let expected = (100.0 * answers[0]["after_positive"]["estimate"].as_f64().unwrap()).round();
     journey.until(&format!("{ROW} .raises b"), |cells| cells.first() == Some(&format!("{expected}\u{202f}%"))).await;
@@ -106,7 +106,7 @@ async fn enter_studies(journey: &Journey) {
     journey.fill("[data-test=reference] textarea", "Second report").await;
     type_cells(journey, [("tp", "31"), ("fp", "9"), ("fn", "12"), ("tn", "40")]).await;
     journey.click("[data-test=save-result]").await;
-    journey.until_says("[data-test=pooled]", "too few for a correlation").await;
+    journey.until_says("[data-test=pooled]", "fewer than four studies report both groups").await;
     journey.until("[data-test=result-row]", |rows| rows.len() == 2).await;
     journey.until(".sample-mark", <[String]>::is_empty).await;
 
@@ -131,8 +131,8 @@ async fn enter_studies(journey: &Journey) {
 async fn until_answer_is_the_api_s(journey: &Journey) -> f64 {
     let address = journey.browser.current_url().await.unwrap();
     let pooled = journey.api("GET", &format!("/api/v1{}/pooled", address.path()), json!({}), Value::Null).await;
-    let question =
-        json!({ "pre_test": 0.6, "tests": [{ "key": "a", "lr_positive": pooled["pooled"]["lr_positive"] }] });
+    let test = address.path().rsplit('/').next().unwrap();
+    let question = json!({ "pre_test": 0.6, "tests": [{ "test": test, "figures": pooled["figures"] }] });
     let answers = journey.api("POST", "/api/v1/likelihood/answers", json!({}), question).await;
     let expected = 100.0 * answers[0]["after_positive"]["estimate"].as_f64().unwrap();
     let shown = |text: &String| text.trim_end_matches('%').trim().parse::<f64>().ok();

@@ -59,6 +59,37 @@ pub enum FigureFormat {
     Png,
 }
 
+impl FigureFormat {
+    /// All of them.
+    pub const ALL: [Self; 3] = [Self::Pdf, Self::Svg, Self::Png];
+
+    /// The end of a file's name.
+    #[must_use]
+    pub fn ending(self) -> &'static str {
+        match self {
+            Self::Pdf => "pdf",
+            Self::Svg => "svg",
+            Self::Png => "png",
+        }
+    }
+
+    /// The one with this ending.
+    #[must_use]
+    pub fn from_ending(ending: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|it| it.ending() == ending)
+    }
+
+    /// Its media type.
+    #[must_use]
+    pub fn media_type(self) -> &'static str {
+        match self {
+            Self::Pdf => "application/pdf",
+            Self::Svg => "image/svg+xml",
+            Self::Png => "image/png",
+        }
+    }
+}
+
 /// A figure of one page.
 pub(crate) fn figure(document: &PagedDocument, format: FigureFormat) -> Result<Vec<u8>, TypesettingError> {
     let page = document.pages().first().ok_or_else(|| TypesettingError::of(&"no page"))?;

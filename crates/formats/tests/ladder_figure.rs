@@ -1,7 +1,5 @@
 //! A ladder in print: whatever stands on it, it can be set.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::{Estimate, Ratio};
 use pruvex_formats::{FigureFormat, LadderFigure, LadderTest, ladder_figure};

@@ -1,7 +1,5 @@
 //! A pool in print: whatever is in it, it can be set, and the table behind it holds the core's numbers.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{PoolOptions, pool, prediction, roc_space, weights};

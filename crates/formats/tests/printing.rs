@@ -1,5 +1,4 @@
 //! Sheets on paper: every one of the demo takes one or two pages and says what a teacher needs; no text breaks the page.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
 use lopdf::Document;
 use proptest::prelude::*;

@@ -1,5 +1,4 @@
 //! Reading bundles and CSV tables: what is right comes in, what is wrong is named with its place.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
 use proptest::prelude::*;
 use pruvex_core::FieldError;

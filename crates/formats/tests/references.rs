@@ -1,7 +1,5 @@
 //! References: files as other programs write them, and what is written comes back the same.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, reason = "a failed step is a failed test")]
-
 use proptest::prelude::*;
 use pruvex_core::evidence::{Author, Reference, ReferenceInput, ReferenceKind};
 use pruvex_formats::{CitationStyle, ReferenceFormat, cite, read_references, write_references};

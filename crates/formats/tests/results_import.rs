@@ -1,7 +1,5 @@
 //! Tables of studies and results as people make them, read: what is right comes in as it stands, what is wrong is told cell by cell.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::collections::HashMap;
 use std::io::{Cursor, Write};
 

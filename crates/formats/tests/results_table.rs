@@ -1,7 +1,5 @@
 //! Studies and results as a table for spreadsheets: every word and number, and nothing that runs.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
 use std::io::Cursor;
 
 use calamine::{Data, Reader, Xlsx};

@@ -1,13 +1,12 @@
-//! Bodies: JSON that says what is wrong with it, and uploaded files.
+//! JSON bodies, which say what is wrong with them.
 
 use rocket::data::{Data, FromData, Outcome, ToByteUnit};
 use rocket::serde::DeserializeOwned;
 use rocket::{Request, http::ContentType};
+use serde_json::Value;
 
-use crate::problem::{ApiError, keep};
-
-/// A sheet with every list full of long texts stays below this; a bundle goes in by the command line.
-pub(crate) const MAX_JSON_BYTES: u64 = 2 * 1024 * 1024;
+use crate::problem::{ApiError, MAX_JSON_BYTES, keep};
+use crate::strict::Strict;
 
 /// A parsed body. Malformed ones are answered with the place of the fault.
 #[derive(Debug)]
@@ -27,29 +26,30 @@ impl<'r, T: DeserializeOwned> FromData<'r> for JsonBody<T> {
             Ok(_) => return fail(ApiError::TooLarge { limit: MAX_JSON_BYTES }),
             Err(error) => return fail(ApiError::Malformed { path: String::new(), message: error.to_string() }),
         };
-        let mut parser = serde_json::Deserializer::from_slice(&bytes);
-        match serde_path_to_error::deserialize(&mut parser) {
-            Ok(value) => match parser.end() {
-                Ok(()) => Outcome::Success(Self(value)),
-                Err(error) => fail(ApiError::Malformed { path: String::new(), message: error.to_string() }),
-            },
-            Err(error) => fail(ApiError::Malformed { path: error.path().to_string(), message: said(error.inner()) }),
+        match parse(&bytes) {
+            Ok(value) => Outcome::Success(Self(value)),
+            Err(error) => fail(error),
         }
     }
+}
+
+/// Reads a value out of JSON. A list is no object, although a program could take its items for fields in their order.
+pub(crate) fn parse<T: DeserializeOwned>(json: &[u8]) -> Result<T, ApiError> {
+    let mut parser = serde_json::Deserializer::from_slice(json);
+    let value = serde_path_to_error::deserialize(&mut parser).map_err(|error| malformed(&error))?;
+    parser.end().map_err(|error| ApiError::Malformed { path: String::new(), message: error.to_string() })?;
+    let plain: Value = serde_json::from_slice(json)
+        .map_err(|error| ApiError::Malformed { path: String::new(), message: error.to_string() })?;
+    serde_path_to_error::deserialize::<_, T>(Strict(plain)).map_err(|error| malformed(&error))?;
+    Ok(value)
+}
+
+fn malformed(error: &serde_path_to_error::Error<serde_json::Error>) -> ApiError {
+    ApiError::Malformed { path: error.path().to_string(), message: said(error.inner()) }
 }
 
 /// What the parser says; where people meet it, because a link was cut, in their words.
 fn said(error: &serde_json::Error) -> String {
     let said = error.to_string();
     if said.starts_with("UUID parsing failed") { "this is no identifier, perhaps part of one".to_owned() } else { said }
-}
-
-/// A bundle of one module by hand is far smaller; whole large catalogues go by the command line.
-const MAX_UPLOAD_BYTES: u64 = 20 * 1024 * 1024;
-
-/// An uploaded file, whole.
-pub(crate) async fn upload(file: Data<'_>) -> Result<Vec<u8>, ApiError> {
-    let bytes = file.open(MAX_UPLOAD_BYTES.bytes()).into_bytes().await;
-    let bytes = bytes.map_err(|error| ApiError::Malformed { path: String::new(), message: error.to_string() })?;
-    if bytes.is_complete() { Ok(bytes.into_inner()) } else { Err(ApiError::TooLarge { limit: MAX_UPLOAD_BYTES }) }
 }

@@ -1,25 +1,23 @@
-//! Rocket: the JSON API under `/api/v1`, its OpenAPI document, and the embedded front end.
+//! Rocket: the JSON API under `/api/v1`, its OpenAPI document, and the embedded front end. Routes decode, call a use case, encode.
 
 mod body;
-mod download;
 mod etag;
 mod fairings;
+mod file;
 mod frontend;
-mod imports;
-mod latest;
-mod mail;
-mod off;
+mod guards;
 mod openapi;
 mod params;
-mod people;
 mod problem;
-mod registry;
+mod query;
+mod ready;
 mod routes;
-mod shelf;
-mod state;
+mod strict;
 
 use std::net::IpAddr;
+use std::sync::Arc;
 
+use pruvex_app::{App, AppConfig, AppError};
 use rocket::{Build, Rocket};
 
 pub use openapi::openapi_json;
@@ -47,8 +45,10 @@ pub struct ServerConfig {
 ///
 /// # Errors
 /// A database URL that is none.
-pub async fn rocket(config: ServerConfig) -> Result<Rocket<Build>, pruvex_store::StoreError> {
-    let state = state::AppState::connect(&config).await?;
+pub async fn rocket(config: ServerConfig) -> Result<Rocket<Build>, AppError> {
+    let demo = config.demo && config.address.is_loopback();
+    let app = AppConfig { database_url: config.database_url, demo, registry: config.registry };
+    let app = Arc::new(App::connect(app).await?);
     let shutdown = rocket::config::Shutdown { grace: 2, mercy: 2, ..Default::default() };
     let settings = rocket::Config {
         address: config.address,
@@ -59,13 +59,16 @@ pub async fn rocket(config: ServerConfig) -> Result<Rocket<Build>, pruvex_store:
         ..rocket::Config::default()
     };
     Ok(rocket::custom(settings)
-        .manage(state)
+        .manage(app)
+        .manage(ready::Settings { secure_cookies: config.secure_cookies, say: config.say })
+        .manage(openapi::parameters())
         .attach(fairings::RequestLog)
         .attach(fairings::SecurityHeaders)
         .attach(fairings::Compression)
-        .attach(state::preparation())
+        .attach(ready::preparation())
         .mount("/", routes::health::routes())
-        .mount("/api/v1", routes::api())
+        .mount("/", openapi::routes())
+        .mount(openapi::BASE, routes::api())
         .mount("/", frontend::routes())
         .register("/", problem::catchers()))
 }

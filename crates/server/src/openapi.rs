@@ -1,122 +1,189 @@
 //! The OpenAPI document, from which the front end's client is generated.
 
-use utoipa::OpenApi;
+use std::collections::{BTreeMap, HashMap};
 
-use crate::routes::{
-    accuracy, catalogue, checks, evidence, exchange, history, likelihood, people, pool_figure, pooling, pools, review,
-    snapshots, table_import, teaching_sheet, unsaved, vocabulary,
-};
+use pruvex_app::catalogue::Sort;
+use pruvex_app::evidence::{CitationStyle, ReferenceFormat};
+use rocket::http::Status;
+use rocket::serde::json::Json;
+use rocket::{Route, get, routes};
+use utoipa::openapi::path::{Operation, Parameter, ParameterBuilder, ParameterIn, PathItem};
+use utoipa::openapi::schema::{KnownFormat, ObjectBuilder, Schema, SchemaFormat, Type};
+use utoipa::openapi::{Content, Ref, RefOr, Required, Response, ResponseBuilder, Responses};
+use utoipa::{Modify, OpenApi};
+
+use crate::problem::Problem;
+use crate::query::{Parameters, Times};
+use crate::routes::Api;
+
+/// Under which all addresses of the API lie.
+pub(crate) const BASE: &str = "/api/v1";
+
+/// Operations for which nobody needs to be signed in.
+const OPEN: [(&str, &str); 6] = [
+    ("get", "/session"),
+    ("post", "/session"),
+    ("delete", "/session"),
+    ("post", "/session/demo"),
+    ("get", "/invitations/{secret}"),
+    ("post", "/invitations/{secret}/accept"),
+];
 
 #[derive(OpenApi)]
 #[openapi(
     info(title = "Pruvex API", description = "Special tests, their studies, and what a result is worth."),
-    paths(
-        catalogue::list_regions,
-        catalogue::list_conditions,
-        catalogue::list_tests,
-        catalogue::create_test,
-        catalogue::get_test,
-        catalogue::update_test,
-        checks::check_sheet,
-        checks::list_findings,
-        checks::read_values,
-        unsaved::get_unsaved,
-        unsaved::put_unsaved,
-        unsaved::delete_unsaved,
-        vocabulary::list_structures,
-        vocabulary::list_loading_tests,
-        vocabulary::create_structure,
-        vocabulary::update_structure,
-        vocabulary::create_condition,
-        vocabulary::update_condition,
-        people::list_mail,
-        review::step_test,
-        history::list_versions,
-        history::list_study_changes,
-        history::list_vocabulary_changes,
-        history::restore_test,
-        teaching_sheet::print_test,
-        exchange::export_bundle,
-        exchange::export_list,
-        exchange::export_results,
-        exchange::import_bundle,
-        table_import::table_template,
-        table_import::table_columns,
-        table_import::begin_table_import,
-        table_import::get_table_import,
-        table_import::stop_table_import,
-        evidence::studies::list_studies,
-        evidence::studies::update_study,
-        evidence::results::list_results,
-        evidence::results::create_result,
-        evidence::results::try_result,
-        evidence::results::update_result,
-        evidence::results::delete_result,
-        evidence::results::restore_result,
-        evidence::appraisals::list_questions,
-        evidence::appraisals::suggest_judgements,
-        evidence::appraisals::save_appraisal,
-        evidence::extractions::list_extractions,
-        evidence::extractions::ask_extraction,
-        evidence::extractions::reader_agreement_of,
-        evidence::extractions::get_extraction,
-        evidence::extractions::delete_extraction,
-        evidence::extractions::save_extraction,
-        evidence::extractions::give_up_extraction,
-        evidence::extractions::settle_extraction,
-        evidence::agreements::answer_agreement,
-        evidence::agreements::list_agreements,
-        evidence::agreements::create_agreement,
-        evidence::agreements::update_agreement,
-        evidence::agreements::delete_agreement,
-        evidence::agreements::restore_agreement,
-        evidence::references::list_references,
-        evidence::references::get_reference,
-        evidence::references::list_reported_tests,
-        evidence::references::look_up_work,
-        evidence::references::list_alike_references,
-        evidence::references::create_reference,
-        evidence::references::update_reference,
-        evidence::references::delete_reference,
-        evidence::references::restore_reference,
-        evidence::references::import_references,
-        evidence::references::export_references,
-        accuracy::study_accuracy,
-        accuracy::rebuild_tables,
-        pooling::pool_test,
-        pools::answer_pool,
-        pools::try_pool,
-        pool_figure::print_pool,
-        snapshots::freeze_pool,
-        snapshots::list_snapshots,
-        snapshots::get_snapshot,
-        snapshots::get_snapshot_file,
-        snapshots::compare_snapshot,
-        likelihood::answer,
-        likelihood::answer_patient,
-        likelihood::explain_patient,
-        likelihood::weigh_stakes,
-        likelihood::plan_study,
-        likelihood::print_ladder,
-        people::get_session,
-        people::sign_in,
-        people::enter_demo,
-        people::sign_out,
-        people::change_password,
-        people::list_invitations,
-        people::create_invitation,
-        people::get_invitation,
-        people::accept_invitation,
-        people::revoke_invitation,
-        people::list_accounts,
-        people::update_account,
-    ),
-    components(schemas(catalogue::Sort, pruvex_formats::CitationStyle, pruvex_formats::ReferenceFormat))
+    components(schemas(Sort, CitationStyle, ReferenceFormat, Problem)),
+    modifiers(&Rules)
 )]
 struct Document;
 
+/// What holds for all operations alike: their base, ids in paths, and how they refuse.
+struct Rules;
+
+impl Modify for Rules {
+    fn modify(&self, document: &mut utoipa::openapi::OpenApi) {
+        let api = Api::openapi();
+        if let (Some(known), Some(components)) = (&mut document.components, api.components) {
+            known.schemas.extend(components.schemas);
+            open_parts(&mut known.schemas);
+        }
+        for (path, mut item) in api.paths.paths {
+            for (method, operation) in operations_of(&mut item) {
+                complete(operation, method, &path);
+            }
+            document.paths.paths.insert(format!("{BASE}{path}"), item);
+        }
+    }
+}
+
+/// What is handed in refuses fields that it does not know. Where an answer is that and more, the rest would be refused with them: there
+/// the parts stand without that rule.
+fn open_parts(schemas: &mut BTreeMap<String, RefOr<Schema>>) {
+    let known = schemas.clone();
+    for schema in schemas.values_mut() {
+        let RefOr::T(Schema::AllOf(all)) = schema else { continue };
+        for part in &mut all.items {
+            let RefOr::Ref(to) = &*part else { continue };
+            let name = to.ref_location.trim_start_matches("#/components/schemas/");
+            if let Some(RefOr::T(Schema::Object(closed))) = known.get(name)
+                && closed.additional_properties.is_some()
+            {
+                let mut open = closed.clone();
+                open.additional_properties = None;
+                *part = RefOr::T(Schema::Object(open));
+            }
+        }
+    }
+}
+
+fn operations_of(item: &mut PathItem) -> impl Iterator<Item = (&'static str, &mut Operation)> {
+    let PathItem { get, put, post, delete, .. } = item;
+    [("get", get), ("put", put), ("post", post), ("delete", delete)]
+        .into_iter()
+        .filter_map(|(method, operation)| operation.as_mut().map(|operation| (method, operation)))
+}
+
+fn parameters_of(operation: &Operation) -> impl Iterator<Item = &Parameter> {
+    operation.parameters.iter().flatten().filter_map(|it| match it {
+        RefOr::T(parameter) => Some(parameter),
+        RefOr::Ref(_) => None,
+    })
+}
+
+fn complete(operation: &mut Operation, method: &str, path: &str) {
+    let named = |operation: &Operation, name: &str| parameters_of(operation).any(|it| it.name == name);
+    if path.contains("{id}") && !named(operation, "id") {
+        let uuid =
+            ObjectBuilder::new().schema_type(Type::String).format(Some(SchemaFormat::KnownFormat(KnownFormat::Uuid)));
+        let id = ParameterBuilder::new().name("id").parameter_in(ParameterIn::Path).required(Required::True);
+        operation.parameters.get_or_insert_default().insert(0, RefOr::T(id.schema(Some(uuid)).build()));
+    }
+    let versioned = named(operation, "If-Match");
+    let sent = operation.request_body.is_some();
+    let json = match &operation.request_body {
+        Some(RefOr::T(body)) => body.content.contains_key("application/json"),
+        _ => false,
+    };
+    let open = OPEN.contains(&(method, path));
+    let mut refusals = vec![400, 503];
+    refusals.extend(if open { [].as_slice() } else { &[401, 403] });
+    refusals.extend(if open && method != "get" { [403].as_slice() } else { &[] });
+    refusals.extend(if path.contains('{') { [404].as_slice() } else { &[] });
+    refusals.extend(if sent { [413, 422].as_slice() } else { &[] });
+    refusals.extend(if json { [415].as_slice() } else { &[] });
+    refusals.extend(if versioned { [412, 422, 428].as_slice() } else { &[] });
+    let Responses { responses, .. } = &mut operation.responses;
+    for status in refusals {
+        responses.entry(status.to_string()).or_insert_with(|| RefOr::T(refusal()));
+    }
+    for (status, response) in responses.iter_mut() {
+        let RefOr::T(response) = response else { continue };
+        let reason = || status.parse().ok().and_then(Status::from_code).map(|it| it.reason_lossy().to_owned());
+        if response.description.is_empty() {
+            response.description = reason().unwrap_or_default();
+        }
+        as_problem(response);
+    }
+    // Statuses in their order, whoever named them.
+    let sorted: BTreeMap<String, RefOr<Response>> = std::mem::take(responses).into_iter().collect();
+    responses.extend(sorted);
+}
+
+const PROBLEM: &str = "#/components/schemas/Problem";
+
+fn refusal() -> Response {
+    let content = Content::new(Some(RefOr::Ref(Ref::new(PROBLEM))));
+    ResponseBuilder::new().content("application/problem+json", content).build()
+}
+
+/// Problems have a media type of their own.
+fn as_problem(response: &mut Response) {
+    let is_problem = |content: &RefOr<Content>| match content {
+        RefOr::T(content) => matches!(&content.schema, Some(RefOr::Ref(to)) if to.ref_location == PROBLEM),
+        RefOr::Ref(_) => false,
+    };
+    if response.content.get("application/json").is_some_and(is_problem)
+        && let Some(content) = response.content.swap_remove("application/json")
+    {
+        response.content.insert("application/problem+json".to_owned(), content);
+    }
+}
+
 pub(crate) fn document() -> utoipa::openapi::OpenApi {
     Document::openapi()
+}
+
+/// The document, served by itself.
+#[get("/api/openapi.json")]
+fn published() -> Json<utoipa::openapi::OpenApi> {
+    Json(document())
+}
+
+pub(crate) fn routes() -> Vec<Route> {
+    routes![published]
+}
+
+fn times(parameter: &Parameter) -> Times {
+    match &parameter.schema {
+        Some(RefOr::T(Schema::Array(_))) => Times::Any,
+        _ => Times::Once,
+    }
+}
+
+/// The parameters that each operation reads from the query.
+pub(crate) fn parameters() -> Parameters {
+    let mut found: HashMap<(String, String), HashMap<String, Times>> = HashMap::new();
+    for (path, mut item) in document().paths.paths {
+        let route = path.replace('{', "<").replace('}', ">");
+        for (method, operation) in operations_of(&mut item) {
+            let queries = parameters_of(operation).filter(|it| it.parameter_in == ParameterIn::Query);
+            found.insert(
+                (method.to_uppercase(), route.clone()),
+                queries.map(|it| (it.name.clone(), times(it))).collect(),
+            );
+        }
+    }
+    Parameters(found)
 }
 
 /// The document as pretty JSON.
@@ -125,21 +192,4 @@ pub(crate) fn document() -> utoipa::openapi::OpenApi {
 /// Never in practice; serialisation is fallible by type.
 pub fn openapi_json() -> Result<String, serde_json::Error> {
     document().to_pretty_json()
-}
-
-#[cfg(test)]
-mod tests {
-    #[test]
-    fn every_route_of_the_api_is_documented() {
-        let document = serde_json::to_value(super::document()).unwrap();
-        let routes = crate::routes::api();
-        let documented: usize =
-            document["paths"].as_object().unwrap().values().map(|p| p.as_object().unwrap().len()).sum();
-        assert_eq!(documented, routes.len());
-        for route in routes {
-            let path = route.uri.path().replace('<', "{").replace('>', "}");
-            let entry = &document["paths"][format!("/api/v1{path}")][route.method.as_str().to_lowercase()];
-            assert!(entry.is_object(), "{} {path} is not documented", route.method);
-        }
-    }
 }

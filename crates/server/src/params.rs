@@ -1,5 +1,6 @@
 //! Parameters in addresses.
 
+use pruvex_core::catalogue::Region;
 use pruvex_core::{FieldError, FieldErrorCode};
 use rocket::request::FromParam;
 use uuid::Uuid;
@@ -8,15 +9,21 @@ use crate::problem::ApiError;
 
 /// An id in a path. Handlers take it as a `Result`, so that a malformed one is "not found" in words.
 #[derive(Debug, Clone, Copy)]
-pub(crate) struct RecordId(pub Uuid);
+pub(crate) struct Id<T>(pub T);
 
-impl<'a> FromParam<'a> for RecordId {
+impl<'a, T: From<Uuid>> FromParam<'a> for Id<T> {
     type Error = ApiError;
 
     fn from_param(param: &'a str) -> Result<Self, ApiError> {
         let shown = || param.chars().take(80).collect();
-        Uuid::parse_str(param).map(Self).map_err(|_| ApiError::NotFound { what: "record", id: shown() })
+        let unknown = |_| ApiError::NoRecord { id: shown() };
+        Uuid::parse_str(param).map(|id| Self(T::from(id))).map_err(unknown)
     }
+}
+
+/// An id in a query.
+pub(crate) fn id<T: From<Uuid>>(field: &str, given: Option<&str>) -> Result<Option<T>, ApiError> {
+    choice(field, given, &["an id"], |text| Uuid::parse_str(text).ok().map(T::from))
 }
 
 /// Reads an optional query field through `parse`; an unknown value is an error that lists the known ones.
@@ -26,41 +33,29 @@ pub(crate) fn choice<T>(
     known: &[&str],
     parse: impl Fn(&str) -> Option<T>,
 ) -> Result<Option<T>, ApiError> {
-    let Some(given) = given.filter(|given| !given.is_empty()) else { return Ok(None) };
+    let Some(given) = given else { return Ok(None) };
     let remedy = format!("Use one of: {}.", known.join(", "));
     let unknown = || FieldError::new(field, FieldErrorCode::Unknown, given, "This value is not known.", remedy);
     parse(given).map(Some).ok_or_else(|| ApiError::Query(vec![unknown()]))
 }
 
-/// A whole number in a query, up to a limit.
+/// One of the regions.
+pub(crate) fn region(given: Option<&str>) -> Result<Option<Region>, ApiError> {
+    choice("region", given, &Region::ALL.map(Region::code), Region::from_code)
+}
+
+/// `true` or `false`.
+pub(crate) fn yes_no(field: &str, given: Option<&str>) -> Result<Option<bool>, ApiError> {
+    choice(field, given, &["true", "false"], |text| text.parse().ok())
+}
+
+/// A whole number up to a limit.
 pub(crate) fn whole(field: &str, given: Option<&str>, max: u64) -> Result<Option<u64>, ApiError> {
     let known = format!("a whole number up to {max}");
     choice(field, given, &[&known], |text| text.parse().ok().filter(|number| *number <= max))
 }
 
-/// A short text of a body.
-pub(crate) fn text_field(field: &str, given: &str) -> Result<String, ApiError> {
-    match search_text(field, Some(given)) {
-        Ok(text) => Ok(text.unwrap_or_default().trim().to_owned()),
-        Err(ApiError::Query(errors)) => Err(ApiError::Fields(errors)),
-        Err(other) => Err(other),
-    }
-}
-
-/// Free text in a query.
-pub(crate) fn search_text(field: &str, given: Option<&str>) -> Result<Option<String>, ApiError> {
-    let text = given.unwrap_or_default();
-    let fault = if text.contains('\0') {
-        Some((FieldErrorCode::ForbiddenCharacter, "This text holds a NUL character.", "Remove it."))
-    } else if text.chars().count() > 200 {
-        Some((FieldErrorCode::TooLong, "This text has more than 200 characters.", "Shorten it."))
-    } else {
-        None
-    };
-    match fault {
-        Some((code, message, remedy)) => {
-            Err(ApiError::Query(vec![FieldError::new(field, code, text, message, remedy)]))
-        }
-        None => Ok(Some(text.to_owned()).filter(|text| !text.is_empty())),
-    }
+/// The end of an address, as one of the forms in which something is written.
+pub(crate) fn ending<T>(given: &str, parse: impl Fn(&str) -> Option<T>) -> Result<T, ApiError> {
+    parse(given).ok_or(ApiError::NoRoute)
 }

@@ -2,183 +2,121 @@
 
 use std::io::Cursor;
 
+use pruvex_app::AppError;
 use pruvex_core::FieldError;
-use pruvex_core::people::Right;
-use pruvex_store::StoreError;
-use rocket::http::{ContentType, Status};
+use rocket::http::{ContentType, Header, Status};
 use rocket::response::{Responder, Response, Result as ResponseResult};
 use rocket::serde::Serialize;
 use rocket::{Catcher, Request, catch, catchers};
-use tracing::{error, warn};
+use tracing::error;
 use utoipa::ToSchema;
-use uuid::Uuid;
 
 use crate::fairings::request_id;
+
+/// A sheet with every list full of long texts stays below this; a bundle goes in by the command line.
+pub(crate) const MAX_JSON_BYTES: u64 = 2 * 1024 * 1024;
 
 /// Everything the API can answer instead of what was asked for.
 #[derive(Debug)]
 pub(crate) enum ApiError {
-    /// The body's fields break rules.
-    Fields(Vec<FieldError>),
-    /// The query's fields do.
+    /// What a use case refused.
+    App(AppError),
+    /// The query's fields break rules.
     Query(Vec<FieldError>),
-    /// No such record.
-    NotFound { what: &'static str, id: String },
+    /// An id in the path that is none.
+    NoRecord { id: String },
     /// No such address.
     NoRoute,
-    /// Somebody else saved first.
-    Conflict { what: &'static str, current: i32 },
-    /// Nobody is signed in.
-    NotSignedIn,
-    /// Somebody is who may not do this.
-    NotAllowed { right: Right },
+    /// An address that is there for other methods.
+    NoMethod { allowed: Vec<&'static str> },
     /// Another site sent this in the user's name.
     CrossSite,
-    /// A login or password that is wrong; which of them is not told.
-    SignInFailed,
-    /// Too many of those.
-    TooManyAttempts,
-    /// An invitation that was used, taken back, or is too old.
-    InvitationGone,
     /// A change without `If-Match`.
     IfMatchMissing,
     /// An `If-Match` that is no version.
     IfMatchInvalid { given: String },
     /// A body that is no JSON, or not of the expected shape.
     Malformed { path: String, message: String },
+    /// Not as HTTP writes a request, or of a method that it does not know.
+    NoRequest,
     /// A body beyond the limit.
     TooLarge { limit: u64 },
     /// A body that is not declared as JSON.
     NotJson,
-    /// Another import of the same person is under way.
-    ImportRunning,
-    /// The same person asked for another computation instead.
-    Superseded,
-    /// No registry of works is set up.
-    NoRegistry,
-    /// The registry does not answer, or not as it should.
-    RegistryFailed,
-    /// The registry knows no such work.
-    WorkUnknown,
-    /// The database is away.
-    DatabaseUnavailable,
-    /// Our fault; details are in the log only.
-    Internal,
 }
 
-impl From<StoreError> for ApiError {
-    fn from(cause: StoreError) -> Self {
-        match cause {
-            StoreError::NotFound { what, id } => Self::not_found(what, id),
-            StoreError::Conflict { what, current } => Self::Conflict { what, current },
-            StoreError::Fields(errors) => Self::Fields(errors),
-            StoreError::Unavailable(cause) => {
-                warn!(%cause, "database not reachable");
-                Self::DatabaseUnavailable
-            }
-            StoreError::Damaged { .. } | StoreError::Unexpected(_) => {
-                error!(%cause, "request failed");
-                Self::Internal
-            }
-        }
+impl From<AppError> for ApiError {
+    fn from(error: AppError) -> Self {
+        Self::App(error)
+    }
+}
+
+/// The one place where a use case's refusal becomes a status.
+fn status_of(error: &AppError) -> Status {
+    match error {
+        AppError::Fields(_) => Status::UnprocessableEntity,
+        AppError::Asked(_) => Status::BadRequest,
+        AppError::NotFound { .. } | AppError::WorkUnknown | AppError::NoDemonstration => Status::NotFound,
+        AppError::Conflict { .. } => Status::PreconditionFailed,
+        AppError::NotSignedIn | AppError::SignInFailed => Status::Unauthorized,
+        AppError::NotAllowed { .. } => Status::Forbidden,
+        AppError::TooManyAttempts => Status::TooManyRequests,
+        AppError::InvitationGone => Status::Gone,
+        AppError::ImportRunning | AppError::Superseded => Status::Conflict,
+        AppError::RegistryFailed => Status::BadGateway,
+        AppError::DatabaseUnavailable | AppError::NoRegistry => Status::ServiceUnavailable,
+        AppError::DatabaseUrl(_) | AppError::Internal => Status::InternalServerError,
     }
 }
 
 impl ApiError {
-    pub fn not_found(what: &'static str, id: Uuid) -> Self {
-        Self::NotFound { what, id: id.to_string() }
-    }
-
-    /// What went wrong and what to do, for a reader who asked some time ago.
-    pub fn told(&self) -> String {
-        let (what, more) = self.words();
-        format!("{what}. {more}")
-    }
-
     fn status(&self) -> Status {
         match self {
-            Self::Fields(_) => Status::UnprocessableEntity,
-            Self::Query(_) | Self::IfMatchInvalid { .. } | Self::Malformed { .. } => Status::BadRequest,
-            Self::NotFound { .. } | Self::NoRoute | Self::WorkUnknown => Status::NotFound,
-            Self::Conflict { .. } => Status::PreconditionFailed,
-            Self::NotSignedIn | Self::SignInFailed => Status::Unauthorized,
-            Self::NotAllowed { .. } | Self::CrossSite => Status::Forbidden,
-            Self::TooManyAttempts => Status::TooManyRequests,
-            Self::InvitationGone => Status::Gone,
+            Self::App(error) => status_of(error),
+            Self::Query(_) | Self::IfMatchInvalid { .. } | Self::Malformed { .. } | Self::NoRequest => {
+                Status::BadRequest
+            }
+            Self::NoRecord { .. } | Self::NoRoute => Status::NotFound,
+            Self::NoMethod { .. } => Status::MethodNotAllowed,
+            Self::CrossSite => Status::Forbidden,
             Self::IfMatchMissing => Status::PreconditionRequired,
             Self::TooLarge { .. } => Status::PayloadTooLarge,
             Self::NotJson => Status::UnsupportedMediaType,
-            Self::ImportRunning | Self::Superseded => Status::Conflict,
-            Self::RegistryFailed => Status::BadGateway,
-            Self::DatabaseUnavailable | Self::NoRegistry => Status::ServiceUnavailable,
-            Self::Internal => Status::InternalServerError,
         }
     }
 
     fn code(&self) -> &'static str {
         match self {
-            Self::Fields(_) => "fields_invalid",
+            Self::App(error) => error.code(),
             Self::Query(_) => "query_invalid",
-            Self::NotFound { .. } => "not_found",
+            Self::NoRecord { .. } => "not_found",
             Self::NoRoute => "no_such_address",
-            Self::Conflict { .. } => "changed_meanwhile",
-            Self::NotSignedIn => "not_signed_in",
-            Self::NotAllowed { .. } => "not_allowed",
+            Self::NoMethod { .. } => "no_such_method",
             Self::CrossSite => "cross_site",
-            Self::SignInFailed => "sign_in_failed",
-            Self::TooManyAttempts => "too_many_attempts",
-            Self::InvitationGone => "invitation_gone",
             Self::IfMatchMissing => "if_match_missing",
             Self::IfMatchInvalid { .. } => "if_match_invalid",
             Self::Malformed { .. } => "body_malformed",
+            Self::NoRequest => "request_malformed",
             Self::TooLarge { .. } => "body_too_large",
             Self::NotJson => "body_not_json",
-            Self::ImportRunning => "import_running",
-            Self::Superseded => "superseded",
-            Self::NoRegistry => "no_registry",
-            Self::RegistryFailed => "registry_failed",
-            Self::WorkUnknown => "work_unknown",
-            Self::DatabaseUnavailable => "database_unavailable",
-            Self::Internal => "internal",
         }
     }
 
     fn words(&self) -> (&'static str, String) {
         match self {
-            Self::Fields(errors) | Self::Query(errors) => {
+            Self::App(error) => error.words(),
+            Self::Query(errors) => {
                 let detail = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
                 ("Some fields need attention", detail)
             }
-            Self::NotFound { what, id } => ("Not found", format!("There is no {what} {id}, or it was deleted.")),
-            Self::NoRoute => ("Not found", "The API has no such address, or not with this method.".to_owned()),
-            Self::Conflict { what, current } => (
-                "Somebody else saved first",
-                format!("This {what} is at version {current} by now. Nothing was changed; load it and compare."),
-            ),
-            Self::NotSignedIn => ("Not signed in", "Sign in and send it again. Nothing was changed.".to_owned()),
-            Self::NotAllowed { right } => {
-                let what = match right {
-                    Right::Read => "read here",
-                    Right::ReadDrafts => "see drafts and histories",
-                    Right::SignOff => "sign sheets off",
-                    Right::WriteSheets => "write sheets",
-                    Right::WriteStudies => "enter or change studies",
-                    Right::ManageAccounts => "keep the accounts",
-                };
-                ("Not allowed", format!("Your role does not let you {what}. Ask an administrator if it should."))
+            Self::NoRecord { id } => ("Not found", format!("There is no record {id}, or it was deleted.")),
+            Self::NoRoute => ("Not found", "The API has no such address.".to_owned()),
+            Self::NoMethod { allowed } => {
+                ("Not with this method", format!("This address answers {} only.", allowed.join(", ")))
             }
             Self::CrossSite => (
                 "Sent by another site",
                 "Changes are accepted from this site's own pages only. Nothing was changed.".to_owned(),
-            ),
-            Self::SignInFailed => ("Name or password is wrong", "Check both and try again.".to_owned()),
-            Self::TooManyAttempts => (
-                "Too many failed attempts",
-                "Wait a quarter of an hour, or ask an administrator for a new invitation.".to_owned(),
-            ),
-            Self::InvitationGone => (
-                "This invitation is no longer open",
-                "It was used, taken back, or is older than seven days. Ask an administrator for a new one.".to_owned(),
             ),
             Self::IfMatchMissing => (
                 "Version missing",
@@ -191,37 +129,22 @@ impl ApiError {
                 let place = if path.is_empty() || path == "." { String::new() } else { format!("At {path}: ") };
                 ("Body not understood", format!("{place}{message}. Nothing was changed."))
             }
+            Self::NoRequest => (
+                "Request not understood",
+                "Its method is unknown here, or its address or a header is not as HTTP writes them. Nothing was changed."
+                    .to_owned(),
+            ),
             Self::TooLarge { limit } => {
                 ("Body too large", format!("At most {limit} bytes are accepted. Shorten the texts and send it again."))
             }
             Self::NotJson => ("Not JSON", "Send the body as application/json.".to_owned()),
-            Self::Superseded => {
-                ("Another choice of yours is computed instead", "Ask again once that is done.".to_owned())
-            }
-            Self::ImportRunning => (
-                "An import of yours is under way",
-                "Wait for its end, or stop it. Nothing was changed by this one.".to_owned(),
-            ),
-            Self::NoRegistry => (
-                "No registry is set up",
-                "Works cannot be looked up here. Type the reference in, or ask whoever runs the server.".to_owned(),
-            ),
-            Self::RegistryFailed => (
-                "The registry does not answer",
-                "It took too long, or answered something else. Try again, or type the reference in.".to_owned(),
-            ),
-            Self::WorkUnknown => (
-                "The registry knows no such work",
-                "Check the identifier's signs one by one, or type the reference in.".to_owned(),
-            ),
-            Self::DatabaseUnavailable => (
-                "The database does not answer",
-                "Nothing was changed. This usually passes; try again in a moment.".to_owned(),
-            ),
-            Self::Internal => {
-                ("Something went wrong on our side", "Nothing was changed. The log holds the details.".to_owned())
-            }
         }
+    }
+}
+
+impl std::fmt::Display for ApiError {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(&self.words().1)
     }
 }
 
@@ -252,9 +175,14 @@ pub(crate) struct Problem {
 impl<'r> Responder<'r, 'static> for ApiError {
     fn respond_to(self, request: &'r Request<'_>) -> ResponseResult<'static> {
         let (title, detail) = self.words();
-        let conflict = if let Self::Conflict { what, current } = &self { Some((*what, *current)) } else { None };
         let (status, code) = (self.status(), self.code());
-        let errors = if let Self::Fields(errors) | Self::Query(errors) = self { errors } else { Vec::new() };
+        let (mut conflict, mut errors, mut allow) = (None, Vec::new(), None);
+        match self {
+            Self::App(AppError::Conflict { what, current }) => conflict = Some((what, current)),
+            Self::App(AppError::Fields(faults) | AppError::Asked(faults)) | Self::Query(faults) => errors = faults,
+            Self::NoMethod { allowed } => allow = Some(allowed.join(", ")),
+            _ => {}
+        }
         let problem = Problem {
             r#type: format!("urn:pruvex:problem:{code}"),
             title: title.to_owned(),
@@ -267,19 +195,20 @@ impl<'r> Responder<'r, 'static> for ApiError {
             changed: conflict.map(|(what, _)| what.to_owned()),
         };
         let body = serde_json::to_string(&problem).map_err(|_| Status::InternalServerError)?;
-        Response::build()
-            .status(status)
-            .header(ContentType::new("application", "problem+json"))
-            .sized_body(body.len(), Cursor::new(body))
-            .ok()
+        let mut response = Response::build();
+        response.status(status).header(ContentType::new("application", "problem+json"));
+        if let Some(allow) = allow {
+            response.header(Header::new("Allow", allow));
+        }
+        response.sized_body(body.len(), Cursor::new(body)).ok()
     }
 }
 
 type Refusal = std::sync::Mutex<Option<ApiError>>;
 
 /// Lets a guard fail with an error that the catcher then answers in full.
-pub(crate) fn refuse<S>(request: &Request<'_>, error: ApiError) -> rocket::request::Outcome<S, ()> {
-    rocket::request::Outcome::Error((keep(request, error), ()))
+pub(crate) fn refuse<S>(request: &Request<'_>, error: impl Into<ApiError>) -> rocket::request::Outcome<S, ()> {
+    rocket::request::Outcome::Error((keep(request, error.into()), ()))
 }
 
 /// Keeps the error for the catcher and gives its status.
@@ -306,6 +235,27 @@ impl<'r> Responder<'r, 'static> for Caught {
     }
 }
 
+/// The methods for which the address of a request is there.
+fn methods_of(request: &Request<'_>) -> Vec<&'static str> {
+    let parts = |path: &str| path.trim_matches('/').split('/').map(str::to_owned).collect::<Vec<_>>();
+    let wanted = parts(request.uri().path().as_str());
+    let fits = |route: &&rocket::Route| {
+        let known = parts(route.uri.path());
+        known.first().is_some_and(|first| first == "api")
+            && known.len() == wanted.len()
+            && known.iter().zip(&wanted).all(|(known, given)| known.starts_with('<') || known == given)
+    };
+    let mut methods: Vec<&'static str> =
+        request.rocket().routes().filter(fits).map(|route| route.method.as_str()).collect();
+    // What can be got can also be asked for its head.
+    if methods.contains(&"GET") {
+        methods.push("HEAD");
+    }
+    methods.sort_unstable();
+    methods.dedup();
+    methods
+}
+
 #[catch(default)]
 fn any(status: Status, request: &Request<'_>) -> Caught {
     let kept = request.local_cache(Refusal::default).lock().ok().and_then(|mut kept| kept.take());
@@ -313,12 +263,15 @@ fn any(status: Status, request: &Request<'_>) -> Caught {
     Caught::Problem(match (kept, status.code) {
         (Some(error), _) => error,
         _ if !api => return Caught::Plain(status),
-        (None, 413) => ApiError::TooLarge { limit: crate::body::MAX_JSON_BYTES },
-        (None, 404) => ApiError::NoRoute,
-        (None, 400..=499) => ApiError::Malformed { path: String::new(), message: status.to_string() },
+        (None, 413) => ApiError::TooLarge { limit: MAX_JSON_BYTES },
+        (None, 404) => match methods_of(request) {
+            allowed if allowed.is_empty() => ApiError::NoRoute,
+            allowed => ApiError::NoMethod { allowed },
+        },
+        (None, 400..=499) => ApiError::NoRequest,
         (None, _) => {
             error!(status = status.code, "a handler failed without an answer");
-            ApiError::Internal
+            AppError::Internal.into()
         }
     })
 }

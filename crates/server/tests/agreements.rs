@@ -1,12 +1,8 @@
 //! Agreement results over the API: answered while they are typed, kept with their versions, brought back.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::Server;
 use rocket::http::{Header, Status};
 use serde_json::{Value, json};
-use support::Server;
 
 fn fields(problem: &Value) -> Vec<&str> {
     problem["errors"].as_array().unwrap().iter().map(|error| error["field"].as_str().unwrap()).collect()

@@ -1,11 +1,8 @@
 //! Routes against a real PostgreSQL: what a client may count on, and every way to be refused.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
-mod support;
-
+use crate::support::Server;
 use rocket::http::{ContentType, Header, Status};
 use serde_json::{Value, json};
-use support::Server;
 
 fn sheet(name: &str) -> Value {
     json!({
@@ -248,11 +245,43 @@ async fn answers_come_from_the_core() {
     let server = Server::start().await;
     let (_, accuracy) = server.post("/api/v1/accuracy", &json!({ "tp": 90, "fp": 10, "fn": 10, "tn": 90 })).await;
     assert!((accuracy["lr_positive"]["lower"].as_f64().unwrap() - 5.139_139_983).abs() < 1e-8);
-    let lr = json!({ "estimate": "infinity", "lower": 3.0, "upper": "infinity" });
-    let ask = json!({ "pre_test": 0.25, "tests": [{ "key": "a", "lr_positive": lr }] });
-    let (_, answers) = server.post("/api/v1/likelihood/answers", &ask).await;
-    assert_eq!(answers[0]["after_positive"], json!({ "estimate": 1.0, "lower": 0.5, "upper": 1.0 }));
-    assert_eq!((&answers[0]["after_negative"], &answers[0]["frequencies"]), (&Value::Null, &Value::Null));
+    let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    let results = format!("/api/v1/tests/{}/results", test["id"].as_str().unwrap());
+    let add = async |cells: Value| {
+        let body = json!({ "study": { "reference": format!("Sample report of {cells}") }, "result": cells });
+        assert_eq!(server.post(&results, &body).await.0, Status::Created);
+    };
+    let read = async || {
+        let (_, rows) = server.get("/api/v1/tests").await;
+        json!({ "test": rows[0]["id"], "figures": rows[0]["figures"] })
+    };
+    let answer = async |pre_test: f64, asked: &Value| {
+        let ask = json!({ "pre_test": pre_test, "tests": [asked] });
+        let (status, answers) = server.post("/api/v1/likelihood/answers", &ask).await;
+        assert_eq!(status, Status::Ok, "{answers}");
+        answers[0].clone()
+    };
+    let unstudied = answer(0.25, &read().await).await;
+    assert_eq!([&unstudied["after_positive"], &unstudied["frequencies"]], [&Value::Null, &Value::Null]);
+    add(json!({ "tp": 90, "fp": 10, "fn": 10, "tn": 90 })).await;
+    let asked = read().await;
+    // Odds of 1:3 and a ratio of 9 make odds of 3:1; a ratio of 1/9 makes 1:27.
+    let found = answer(0.25, &asked).await;
+    for (result, expected) in [("after_positive", 0.75), ("after_negative", 1.0 / 28.0)] {
+        assert!((found[result]["estimate"].as_f64().unwrap() - expected).abs() < 1e-12, "{found}");
+    }
+    assert_eq!((&found["changed"], &found["test"]), (&json!(false), &test["id"]));
+    for certain in [0.0, 1.0] {
+        assert_eq!(answer(certain, &asked).await["after_positive"]["estimate"], json!(certain));
+    }
+    // Figures that are others by now, and a test that is none: the page is told to read again.
+    add(json!({ "tp": 40, "fp": 30, "fn": 10, "tn": 70 })).await;
+    let late = answer(0.25, &asked).await;
+    assert_eq!(late["changed"], json!(true));
+    assert!(late["after_positive"]["estimate"].as_f64().unwrap() < 0.75, "by the figures of now: {late}");
+    let gone = json!({ "test": "01920000-0000-7000-8000-000000000000", "figures": asked["figures"] });
+    let none = answer(0.25, &gone).await;
+    assert_eq!((&none["changed"], &none["after_positive"]), (&json!(true), &Value::Null));
     server.end().await;
 }
 
@@ -488,8 +517,23 @@ async fn large_answers_are_compressed_and_small_ones_are_not() {
 #[rocket::async_test]
 async fn methods_bodies_and_unknown_fields_are_refused_without_a_trace() {
     let server = Server::start().await;
-    let (status, _) = server.send(server.client.delete("/api/v1/tests")).await;
-    assert_eq!(status, Status::NotFound);
+    let response = server.client.delete("/api/v1/tests").dispatch().await;
+    assert_eq!(response.status(), Status::MethodNotAllowed);
+    assert_eq!(response.headers().get_one("Allow"), Some("GET, HEAD, POST"));
+    drop(response);
+    for (path, field) in [
+        ("/api/v1/tests?status=nonsense", "status"),
+        ("/api/v1/tests?colour=red", "colour"),
+        ("/api/v1/tests?sort=", "sort"),
+        ("/api/v1/tests?sort=name&sort=size", "sort"),
+    ] {
+        let (status, problem) = server.get(path).await;
+        assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!(field)), "{problem}");
+    }
+    let mut list = sheet("Thumb lift");
+    list["burden"] = json!([null, null]);
+    let (status, problem) = server.post("/api/v1/tests", &list).await;
+    assert_eq!(status, Status::BadRequest, "a list is no object: {problem}");
     let mut extra = sheet("Thumb lift");
     extra["sample"] = json!(true);
     let (status, problem) = server.post("/api/v1/tests", &extra).await;
@@ -499,15 +543,10 @@ async fn methods_bodies_and_unknown_fields_are_refused_without_a_trace() {
     assert_eq!(status, Status::BadRequest);
     let (status, problem) = server.post("/api/v1/accuracy", &json!({ "tp": 5, "fn": 2, "fp": 3 })).await;
     assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("tn")));
-    let many: Vec<Value> = (0..5_001).map(|i| json!({ "key": i.to_string() })).collect();
-    let (status, _) = server.post("/api/v1/likelihood/answers", &json!({ "pre_test": 0.2, "tests": many })).await;
-    assert_eq!(status, Status::BadRequest);
-    for pre_test in [0.0, 1.0] {
-        let lr = json!({ "estimate": 3.0, "lower": 2.0, "upper": "infinity" });
-        let ask = json!({ "pre_test": pre_test, "tests": [{ "key": "a", "lr_positive": lr }] });
-        let (status, answers) = server.post("/api/v1/likelihood/answers", &ask).await;
-        assert_eq!((status, &answers[0]["after_positive"]["estimate"]), (Status::Ok, &json!(pre_test)));
-    }
+    let one = json!({ "test": "01920000-0000-7000-8000-000000000000", "figures": "" });
+    let many = json!({ "pre_test": 0.2, "tests": vec![one; 5_001] });
+    let (status, problem) = server.post("/api/v1/likelihood/answers", &many).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("tests")));
     assert_eq!(server.get("/api/v1/tests").await.1, json!([]));
     server.end().await;
 }

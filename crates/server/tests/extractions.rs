@@ -1,12 +1,8 @@
 //! Double extractions over the API: nobody sees what the other reads, what differs is settled with a reason, nothing is lost.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::Server;
 use rocket::http::Status;
 use serde_json::{Value, json};
-use support::Server;
 
 fn faults(problem: &Value) -> Vec<&str> {
     problem["errors"].as_array().unwrap().iter().map(|error| error["field"].as_str().unwrap()).collect()

@@ -1,15 +1,11 @@
 //! A patient's results over the API, what stands behind them, thresholds of action, study sizes and the ladder in print.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::Server;
 use pruvex_core::combine::TestAccuracy;
 use pruvex_core::likelihood::{net_benefit, post_test};
 use pruvex_core::{Probability, Ratio};
 use rocket::http::{ContentType, Status};
 use serde_json::{Value, json};
-use support::Server;
 
 async fn test(server: &Server, name: &str, structure: &str, cells: [[u32; 4]; 2], setting: &str) -> String {
     let sheet = json!({ "name": name, "region": "hand_wrist", "purpose": "strength", "condition": "Weak thumb",

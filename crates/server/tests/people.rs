@@ -1,13 +1,10 @@
 //! Who may do what, and how people come in and go.
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
 
-mod support;
-
+use crate::support::{LOCAL, Server};
 use pruvex_core::people::Role;
 use pruvex_store::people as store;
 use rocket::http::{ContentType, Header, Method, Status};
 use serde_json::{Value, json};
-use support::{LOCAL, Server};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).

@@ -1,13 +1,9 @@
 //! Pools over the API: what is in and why the rest is out, what the answer depends on, and pools that are frozen.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::Server;
 use pruvex_core::evidence::{NotConfirmed, SnapshotFile};
 use rocket::http::{ContentType, Status};
 use serde_json::{Value, json};
-use support::Server;
 
 /// Cells (TP, FP, FN, TN), design and setting of six reports.
 const REPORTS: [([u32; 4], &str, &str); 6] = [

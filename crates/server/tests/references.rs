@@ -1,12 +1,8 @@
 //! References over the API: looked up, entered once, exchanged.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::Server;
 use rocket::http::{ContentType, Status};
 use serde_json::{Value, json};
-use support::Server;
 
 fn faults(problem: &Value) -> Vec<&str> {
     problem["errors"].as_array().unwrap().iter().map(|error| error["field"].as_str().unwrap()).collect()

@@ -1,15 +1,11 @@
 //! Tables over the API: looked at, compared, taken in whole or not at all, stopped.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
 use std::time::Duration;
 
+use crate::support::Server;
 use pruvex_formats::RESULT_COLUMNS;
 use rocket::http::Status;
 use serde_json::{Value, json};
-use support::Server;
 
 const COLUMNS: &str = "A:test,B:reference,C:tp,D:fp,E:fn,F:tn,G:people,H:doi,I:region,J:together,K:criterion";
 

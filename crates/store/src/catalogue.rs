@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use chrono::Utc;
 use pruvex_core::catalogue::{Condition, Region, Sheet, SheetInput, Status, Step, name_key};
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, TestId};
 use sea_orm::{
     ActiveModelTrait,
     ActiveValue::{NotSet, Set},
@@ -15,6 +15,7 @@ use uuid::Uuid;
 
 use crate::StoreError;
 use crate::condition::put_condition;
+use crate::constraint::refused;
 use crate::entities::{condition, test, test_name};
 use crate::history::{Act, Kind, alone, contents, keep, keep_all, list_revisions};
 
@@ -22,7 +23,7 @@ use crate::history::{Act, Kind, alone, contents, keep, keep_all, list_revisions}
 #[derive(Debug, Clone, PartialEq)]
 pub struct TestRecord {
     /// Id.
-    pub id: Uuid,
+    pub id: TestId,
     /// Rises by one with every save.
     pub version: i32,
     /// Came with sample data.
@@ -68,11 +69,11 @@ const PAGE: usize = 250;
 ///
 /// # Errors
 /// Database errors.
-pub async fn page_tests(db: &impl ConnectionTrait, after: Option<Uuid>) -> Result<Vec<TestRecord>, StoreError> {
+pub async fn page_tests(db: &impl ConnectionTrait, after: Option<TestId>) -> Result<Vec<TestRecord>, StoreError> {
     let mut query =
         test::Entity::find().find_also_related(condition::Entity).order_by_asc(test::Column::Id).limit(PAGE as u64);
     if let Some(after) = after {
-        query = query.filter(test::Column::Id.gt(after));
+        query = query.filter(test::Column::Id.gt(after.0));
     }
     query.all(db).await?.into_iter().map(|(row, condition)| test_record(row, condition)).collect()
 }
@@ -84,15 +85,16 @@ pub async fn page_tests(db: &impl ConnectionTrait, after: Option<Uuid>) -> Resul
 pub async fn taught_texts(
     db: &impl ConnectionTrait,
     tests: &[TestRecord],
-) -> Result<HashMap<Uuid, TestRecord>, StoreError> {
+) -> Result<HashMap<TestId, TestRecord>, StoreError> {
     let changed = |test: &&TestRecord| test.is_taught() && test.status != Status::Published;
     let versions =
         tests.iter().filter(changed).filter_map(|test| Some((test.id, (test.published_version?, test.sample))));
-    let versions: HashMap<Uuid, (i32, bool)> = versions.collect();
-    let wanted: Vec<(Uuid, i32)> = versions.iter().map(|(id, (version, _))| (*id, *version)).collect();
+    let versions: HashMap<TestId, (i32, bool)> = versions.collect();
+    let wanted: Vec<(Uuid, i32)> = versions.iter().map(|(id, (version, _))| (id.0, *version)).collect();
     let texts = contents(db, Kind::Test, &wanted).await?;
     texts
         .into_iter()
+        .map(|(id, text)| (TestId(id), text))
         .filter_map(|(id, text)| versions.get(&id).map(|(version, sample)| (id, *version, *sample, text)))
         .map(|(id, version, sample, text)| {
             let (sheet, status, published_version) = (stored_sheet(id, text)?, Status::Published, Some(version));
@@ -112,7 +114,7 @@ pub async fn find_tests(
     text: &str,
     region: Option<Region>,
     drafts: bool,
-) -> Result<Vec<Uuid>, StoreError> {
+) -> Result<Vec<TestId>, StoreError> {
     let (names, words) = if drafts { ("search_names", "search") } else { ("taught_names", "taught") };
     let key = name_key(text);
     let literal = key.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_");
@@ -131,7 +133,7 @@ pub async fn find_tests(
         .iter()
         .map(|row| Ok((row.try_get_by_index(0)?, row.try_get_by_index(1)?)))
         .collect::<Result<_, DbErr>>()?;
-    let exact = found.iter().map(|(id, _)| *id);
+    let exact = found.iter().map(|(id, _)| TestId(*id));
     if found.first().is_some_and(|(_, named)| *named) {
         return Ok(exact.collect());
     }
@@ -145,8 +147,9 @@ pub async fn find_tests(
         [key.into(), region.into()],
     );
     let rows = db.query_all_raw(near).await?;
-    let mut near: Vec<Uuid> = rows.iter().map(|row| row.try_get_by_index(0)).collect::<Result<_, _>>()?;
-    let others: Vec<Uuid> = exact.filter(|id| !near.contains(id)).collect();
+    let near: Vec<Uuid> = rows.iter().map(|row| row.try_get_by_index(0)).collect::<Result<_, _>>()?;
+    let mut near: Vec<TestId> = near.into_iter().map(TestId).collect();
+    let others: Vec<TestId> = exact.filter(|id| !near.contains(id)).collect();
     near.extend(others);
     Ok(near)
 }
@@ -155,17 +158,17 @@ pub async fn find_tests(
 ///
 /// # Errors
 /// [`StoreError::NotFound`] also while it is not published, database errors.
-pub async fn get_published_test(db: &impl ConnectionTrait, id: Uuid) -> Result<TestRecord, StoreError> {
+pub async fn get_published_test(db: &impl ConnectionTrait, id: TestId) -> Result<TestRecord, StoreError> {
     let record = get_test(db, id).await?;
     if !record.is_taught() {
-        return Err(StoreError::NotFound { what: "test", id });
+        return Err(StoreError::not_found("test", id));
     }
     let earlier = taught_texts(db, std::slice::from_ref(&record)).await?.remove(&id);
     Ok(earlier.unwrap_or(record))
 }
 
 /// A sheet out of a history.
-fn stored_sheet(id: Uuid, text: serde_json::Value) -> Result<Sheet, StoreError> {
+fn stored_sheet(id: TestId, text: serde_json::Value) -> Result<Sheet, StoreError> {
     let input: SheetInput = serde_json::from_value(text).map_err(|error| damaged(id, error.to_string()))?;
     Sheet::check(&input).map_err(|errors| damaged(id, errors.iter().map(ToString::to_string).collect()))
 }
@@ -174,9 +177,9 @@ fn stored_sheet(id: Uuid, text: serde_json::Value) -> Result<Sheet, StoreError> 
 ///
 /// # Errors
 /// [`StoreError::NotFound`], database errors.
-pub async fn get_test(db: &impl ConnectionTrait, id: Uuid) -> Result<TestRecord, StoreError> {
-    let row = test::Entity::find_by_id(id).find_also_related(condition::Entity).one(db).await?;
-    let (row, condition) = row.ok_or(StoreError::NotFound { what: "test", id })?;
+pub async fn get_test(db: &impl ConnectionTrait, id: TestId) -> Result<TestRecord, StoreError> {
+    let row = test::Entity::find_by_id(id.0).find_also_related(condition::Entity).one(db).await?;
+    let (row, condition) = row.ok_or(StoreError::not_found("test", id))?;
     test_record(row, condition)
 }
 
@@ -184,11 +187,11 @@ pub async fn get_test(db: &impl ConnectionTrait, id: Uuid) -> Result<TestRecord,
 ///
 /// # Errors
 /// Database errors.
-pub async fn get_tests(db: &impl ConnectionTrait, ids: &[Uuid]) -> Result<Vec<TestRecord>, StoreError> {
+pub async fn get_tests(db: &impl ConnectionTrait, ids: &[TestId]) -> Result<Vec<TestRecord>, StoreError> {
     let mut tests = Vec::with_capacity(ids.len());
     for portion in ids.chunks(PAGE) {
         let found = test::Entity::find().find_also_related(condition::Entity);
-        let rows = found.filter(test::Column::Id.is_in(portion.iter().copied())).all(db).await?;
+        let rows = found.filter(test::Column::Id.is_in(portion.iter().map(|id| id.0))).all(db).await?;
         tests.extend(
             rows.into_iter().map(|(row, condition)| test_record(row, condition)).collect::<Result<Vec<_>, _>>()?,
         );
@@ -206,7 +209,8 @@ pub async fn named_tests<'a>(
 ) -> Result<HashMap<String, TestRecord>, StoreError> {
     let keys: Vec<String> = names.map(name_key).collect();
     let found = taken_keys(db, &keys).await?;
-    let ids: Vec<Uuid> = found.into_iter().filter(|name| name.position == 0).map(|name| name.test_id).collect();
+    let ids: Vec<TestId> =
+        found.into_iter().filter(|name| name.position == 0).map(|name| name.test_id.into()).collect();
     let tests = get_tests(db, &ids).await?;
     Ok(tests.into_iter().map(|test| (name_key(&test.sheet.name), test)).collect())
 }
@@ -221,9 +225,9 @@ pub async fn tests_by_any_name<'a>(
 ) -> Result<HashMap<String, TestRecord>, StoreError> {
     let keys: Vec<String> = names.map(name_key).collect();
     let found = taken_keys(db, &keys).await?;
-    let ids: Vec<Uuid> = found.iter().map(|name| name.test_id).collect();
-    let tests: HashMap<Uuid, TestRecord> = get_tests(db, &ids).await?.into_iter().map(|it| (it.id, it)).collect();
-    Ok(found.into_iter().filter_map(|name| Some((name.key, tests.get(&name.test_id)?.clone()))).collect())
+    let ids: Vec<TestId> = found.iter().map(|name| name.test_id.into()).collect();
+    let tests: HashMap<TestId, TestRecord> = get_tests(db, &ids).await?.into_iter().map(|it| (it.id, it)).collect();
+    Ok(found.into_iter().filter_map(|name| Some((name.key, tests.get(&TestId(name.test_id))?.clone()))).collect())
 }
 
 /// Adds a test; call within a transaction. Sample data that no person brought counts as published, all else begins as a draft.
@@ -237,7 +241,7 @@ pub async fn create_test(
     act: Act<'_>,
 ) -> Result<TestRecord, StoreError> {
     alone(db).await?;
-    check_names(db, Uuid::nil(), sheet).await?;
+    check_names(db, TestId::default(), sheet).await?;
     let id = create_tests(db, &[(sheet, sample)], act).await?.pop();
     get_test(db, id.unwrap_or_default()).await
 }
@@ -251,7 +255,7 @@ pub(crate) async fn create_tests(
     db: &impl ConnectionTrait,
     sheets: &[(&Sheet, bool)],
     act: Act<'_>,
-) -> Result<Vec<Uuid>, StoreError> {
+) -> Result<Vec<TestId>, StoreError> {
     let mut conditions: HashMap<(Region, String), Uuid> = HashMap::new();
     let mut ids = Vec::with_capacity(sheets.len());
     for portion in sheets.chunks(PAGE) {
@@ -266,7 +270,7 @@ pub(crate) async fn create_tests(
                 None => named_condition(db, sheet, act).await?,
             };
             conditions.insert(key, condition);
-            let id = Uuid::now_v7();
+            let id = TestId(Uuid::now_v7());
             let taught = |text: String| Set(if shown { text } else { String::new() });
             rows.push(test::ActiveModel {
                 taught_names: taught(search_names(sheet)),
@@ -281,7 +285,7 @@ pub(crate) async fn create_tests(
             versions.push((id, 1, *sheet));
         }
         test::Entity::insert_many(rows).exec_without_returning(db).await?;
-        let names: Vec<(Uuid, &Sheet)> = versions.iter().map(|(id, _, sheet)| (*id, *sheet)).collect();
+        let names: Vec<(TestId, &Sheet)> = versions.iter().map(|(id, _, sheet)| (*id, *sheet)).collect();
         insert_names(db, &names).await?;
         keep_all(db, Kind::Test, &versions, act).await?;
         ids.extend(versions.into_iter().map(|(id, ..)| id));
@@ -295,7 +299,7 @@ pub(crate) async fn create_tests(
 /// [`StoreError::Conflict`] when it was saved meanwhile, [`StoreError::NotFound`], [`StoreError::Fields`].
 pub async fn update_test(
     db: &impl ConnectionTrait,
-    id: Uuid,
+    id: TestId,
     version: i32,
     sheet: &Sheet,
     act: Act<'_>,
@@ -306,7 +310,7 @@ pub async fn update_test(
     let status = status(&old)?.after_edit();
     let row = row(id, named_condition(db, sheet, act).await?, sheet)?;
     test::ActiveModel { version: Set(version), status: Set(status.code().to_owned()), ..row }.update(db).await?;
-    test_name::Entity::delete_many().filter(test_name::Column::TestId.eq(id)).exec(db).await?;
+    test_name::Entity::delete_many().filter(test_name::Column::TestId.eq(id.0)).exec(db).await?;
     insert_names(db, &[(id, sheet)]).await?;
     keep(db, Kind::Test, id, version, sheet, act).await?;
     let published_version = old.published_version;
@@ -320,27 +324,27 @@ pub async fn update_test(
 /// somebody who would sign off what they wrote themselves.
 pub async fn step_test(
     db: &impl ConnectionTrait,
-    id: Uuid,
+    id: TestId,
     version: i32,
     step: Step,
     act: Act<'_>,
 ) -> Result<TestRecord, StoreError> {
     let old = locked(db, id, version).await?;
-    let refused = |message: &str, remedy: &str| {
+    let no_step = |message: &str, remedy: &str| {
         let error = FieldError::new("step", FieldErrorCode::Invalid, step.code(), message, remedy);
         StoreError::Fields(vec![error])
     };
     let Some(status) = status(&old)?.after(step) else {
-        return Err(refused("This step does not lead on from where the sheet stands.", "Load it again and look."));
+        return Err(no_step("This step does not lead on from where the sheet stands.", "Load it again and look."));
     };
     if step == Step::SignOff && wrote_last(db, id).await?.is_some_and(|writer| Some(writer) == act.by) {
-        return Err(refused("You wrote this text yourself.", "Ask another second reader to sign it off."));
+        return Err(no_step("You wrote this text yourself.", "Ask another second reader to sign it off."));
     }
     let before = get_test(db, id).await?;
     let published_version = if step == Step::SignOff { Some(version + 1) } else { old.published_version };
     let signed_off = |text: String| if step == Step::SignOff { Set(text) } else { NotSet };
     let row = test::ActiveModel {
-        id: Set(id),
+        id: Set(id.0),
         taught_names: signed_off(search_names(&before.sheet)),
         taught_text: signed_off(search_text(&before.sheet)),
         version: Set(version + 1),
@@ -360,32 +364,32 @@ pub async fn step_test(
 /// As [`update_test`]; [`StoreError::NotFound`] also without that version.
 pub async fn restore_test(
     db: &impl ConnectionTrait,
-    id: Uuid,
+    id: TestId,
     version: i32,
     earlier: i32,
     act: Act<'_>,
 ) -> Result<TestRecord, StoreError> {
-    let text = contents(db, Kind::Test, &[(id, earlier)]).await?.pop();
-    let (_, text) = text.ok_or(StoreError::NotFound { what: "version of the test", id })?;
+    let text = contents(db, Kind::Test, &[(id.0, earlier)]).await?.pop();
+    let (_, text) = text.ok_or(StoreError::not_found("version of the test", id))?;
     update_test(db, id, version, &stored_sheet(id, text)?, act).await
 }
 
 /// Who made the newest version in which the text itself was written.
-async fn wrote_last(db: &impl ConnectionTrait, id: Uuid) -> Result<Option<Uuid>, StoreError> {
+async fn wrote_last(db: &impl ConnectionTrait, id: TestId) -> Result<Option<Uuid>, StoreError> {
     let revisions = list_revisions(db, Kind::Test, id).await?;
     let written = |action: &str| matches!(action, "created" | "edited" | "restored" | "imported");
     Ok(revisions.into_iter().find(|revision| written(&revision.action)).and_then(|revision| revision.account))
 }
 
-async fn locked(db: &impl ConnectionTrait, id: Uuid, version: i32) -> Result<test::Model, StoreError> {
+async fn locked(db: &impl ConnectionTrait, id: TestId, version: i32) -> Result<test::Model, StoreError> {
     alone(db).await?;
-    let found = test::Entity::find_by_id(id).lock_exclusive().one(db).await?;
-    let row = found.ok_or(StoreError::NotFound { what: "test", id })?;
+    let found = test::Entity::find_by_id(id.0).lock_exclusive().one(db).await?;
+    let row = found.ok_or(StoreError::not_found("test", id))?;
     if row.version == version { Ok(row) } else { Err(StoreError::Conflict { what: "test", current: row.version }) }
 }
 
 fn status(row: &test::Model) -> Result<Status, StoreError> {
-    Status::from_code(&row.status).ok_or_else(|| damaged(row.id, "unknown status".to_owned()))
+    Status::from_code(&row.status).ok_or_else(|| damaged(TestId(row.id), "unknown status".to_owned()))
 }
 
 /// Whether the catalogue holds no test at all.
@@ -404,10 +408,10 @@ async fn named_condition(db: &impl ConnectionTrait, sheet: &Sheet, act: Act<'_>)
 }
 
 /// The sheet's columns; the caller adds what differs between adding and saving.
-fn row(id: Uuid, condition: Uuid, sheet: &Sheet) -> Result<test::ActiveModel, StoreError> {
+fn row(id: TestId, condition: Uuid, sheet: &Sheet) -> Result<test::ActiveModel, StoreError> {
     let content = serde_json::to_value(sheet);
     Ok(test::ActiveModel {
-        id: Set(id),
+        id: Set(id.0),
         region: Set(sheet.region.code().to_owned()),
         condition_id: Set(condition),
         sheet: Set(content.map_err(|error| damaged(id, error.to_string()))?),
@@ -438,11 +442,11 @@ fn search_text(sheet: &Sheet) -> String {
     texts.join(" \n").chars().take(200_000).collect()
 }
 
-fn damaged(id: Uuid, why: String) -> StoreError {
-    StoreError::Damaged { what: "test", id, why }
+fn damaged(id: TestId, why: String) -> StoreError {
+    StoreError::Damaged { what: "test", id: id.0, why }
 }
 
-async fn check_names(db: &impl ConnectionTrait, id: Uuid, sheet: &Sheet) -> Result<(), StoreError> {
+async fn check_names(db: &impl ConnectionTrait, id: TestId, sheet: &Sheet) -> Result<(), StoreError> {
     let errors: Vec<FieldError> = taken_names(db, &[(id, sheet)]).await?.into_iter().map(|(_, error)| error).collect();
     if errors.is_empty() { Ok(()) } else { Err(StoreError::Fields(errors)) }
 }
@@ -454,11 +458,11 @@ async fn check_names(db: &impl ConnectionTrait, id: Uuid, sheet: &Sheet) -> Resu
 /// Database errors.
 pub(crate) async fn taken_names(
     db: &impl ConnectionTrait,
-    sheets: &[(Uuid, &Sheet)],
+    sheets: &[(TestId, &Sheet)],
 ) -> Result<Vec<(usize, FieldError)>, StoreError> {
     let keys: Vec<String> = sheets.iter().flat_map(|(_, sheet)| sheet.names()).map(name_key).collect();
     let found = taken_keys(db, &keys).await?;
-    let owners: HashMap<String, Uuid> = found.into_iter().map(|name| (name.key, name.test_id)).collect();
+    let owners: HashMap<String, TestId> = found.into_iter().map(|name| (name.key, name.test_id.into())).collect();
     let mut errors = Vec::new();
     let mut earlier: HashMap<String, usize> = HashMap::new();
     for (index, (id, sheet)) in sheets.iter().enumerate() {
@@ -493,32 +497,26 @@ fn taken_name(position: usize, sheet: &Sheet) -> FieldError {
     )
 }
 
-async fn insert_names(db: &impl ConnectionTrait, sheets: &[(Uuid, &Sheet)]) -> Result<(), StoreError> {
+async fn insert_names(db: &impl ConnectionTrait, sheets: &[(TestId, &Sheet)]) -> Result<(), StoreError> {
     let rows = sheets.iter().flat_map(|(id, sheet)| {
         sheet.names().enumerate().map(|(position, label)| {
             let name = test_name::Model {
                 key: name_key(label),
-                test_id: *id,
+                test_id: id.0,
                 position: i32::try_from(position).unwrap_or(i32::MAX),
                 label: label.to_owned(),
             };
             name.into_active_model()
         })
     });
-    match test_name::Entity::insert_many(rows).exec_without_returning(db).await {
-        Ok(_) => Ok(()),
-        // Somebody took a name between the check and here.
-        Err(error) if error.sql_err().is_some() => {
-            let taken = sheets.iter().map(|(_, sheet)| taken_name(0, sheet));
-            Err(StoreError::Fields(taken.collect()))
-        }
-        Err(error) => Err(error.into()),
-    }
+    let first = sheets.first().map_or("", |(_, sheet)| sheet.name.as_str());
+    test_name::Entity::insert_many(rows).exec_without_returning(db).await.map_err(|error| refused(error, first))?;
+    Ok(())
 }
 
 fn test_record(row: test::Model, condition: Option<condition::Model>) -> Result<TestRecord, StoreError> {
     let status = status(&row)?;
-    let (id, version, published_version) = (row.id, row.version, row.published_version);
+    let (id, version, published_version) = (TestId(row.id), row.version, row.published_version);
     let mut sheet = stored_sheet(id, row.sheet)?;
     sheet.condition = condition.ok_or_else(|| damaged(id, "no condition".to_owned()))?.name;
     Ok(TestRecord { id, version, sample: row.sample, status, published_version, sheet })

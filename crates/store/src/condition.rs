@@ -101,7 +101,7 @@ pub async fn update_condition(
 ) -> Result<ConditionRecord, StoreError> {
     alone(db).await?;
     let found = condition::Entity::find_by_id(id).lock_exclusive().one(db).await?;
-    let old = found.ok_or(StoreError::NotFound { what: "condition", id })?;
+    let old = found.ok_or(StoreError::not_found("condition", id))?;
     if old.version != version {
         return Err(StoreError::Conflict { what: "condition", current: old.version });
     }

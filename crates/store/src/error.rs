@@ -44,6 +44,13 @@ pub enum StoreError {
     Unexpected(#[source] DbErr),
 }
 
+impl StoreError {
+    /// No record of this kind has this id.
+    pub fn not_found(what: &'static str, id: impl Into<Uuid>) -> Self {
+        Self::NotFound { what, id: id.into() }
+    }
+}
+
 impl From<DbErr> for StoreError {
     fn from(error: DbErr) -> Self {
         if is_outage(&error) { Self::Unavailable(error) } else { Self::Unexpected(error) }

@@ -111,12 +111,12 @@ pub struct Revision {
 pub(crate) async fn keep<T: Serialize + Sync>(
     db: &impl ConnectionTrait,
     kind: Kind,
-    id: Uuid,
+    id: impl Into<Uuid>,
     version: i32,
     content: &T,
     act: Act<'_>,
 ) -> Result<(), StoreError> {
-    keep_all(db, kind, &[(id, version, content)], act).await
+    keep_all(db, kind, &[(id.into(), version, content)], act).await
 }
 
 /// Keeps a version of each of these records.
@@ -126,17 +126,18 @@ pub(crate) async fn keep<T: Serialize + Sync>(
 pub(crate) async fn keep_all<T: Serialize + Sync>(
     db: &impl ConnectionTrait,
     kind: Kind,
-    versions: &[(Uuid, i32, &T)],
+    versions: &[(impl Into<Uuid> + Copy, i32, &T)],
     act: Act<'_>,
 ) -> Result<(), StoreError> {
     for portion in versions.chunks(PORTION) {
         let rows = portion.iter().map(|(id, version, content)| {
+            let id = (*id).into();
             let damaged =
-                |error: serde_json::Error| StoreError::Damaged { what: kind.code(), id: *id, why: error.to_string() };
+                |error: serde_json::Error| StoreError::Damaged { what: kind.code(), id, why: error.to_string() };
             Ok(revision::ActiveModel {
                 seq: NotSet,
                 kind: Set(kind.code().to_owned()),
-                record_id: Set(*id),
+                record_id: Set(id),
                 version: Set(*version),
                 action: Set(act.action.to_owned()),
                 comment: Set(act.comment.to_owned()),
@@ -205,10 +206,14 @@ pub async fn count(db: &impl ConnectionTrait, kind: Kind) -> Result<u64, StoreEr
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_revisions(db: &impl ConnectionTrait, kind: Kind, id: Uuid) -> Result<Vec<Revision>, StoreError> {
+pub async fn list_revisions(
+    db: &impl ConnectionTrait,
+    kind: Kind,
+    id: impl Into<Uuid>,
+) -> Result<Vec<Revision>, StoreError> {
     let rows = revision::Entity::find()
         .filter(revision::Column::Kind.eq(kind.code()))
-        .filter(revision::Column::RecordId.eq(id))
+        .filter(revision::Column::RecordId.eq(id.into()))
         .order_by_desc(revision::Column::Version)
         .find_also_related(account::Entity)
         .all(db)

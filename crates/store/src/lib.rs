@@ -11,6 +11,7 @@ pub mod pooling;
 pub mod unsaved;
 pub mod vocabulary;
 
+mod constraint;
 mod database;
 mod entities;
 mod error;

@@ -11,6 +11,7 @@ use sea_orm::{
 use uuid::Uuid;
 
 use crate::StoreError;
+use crate::constraint::refused;
 use crate::entities::{account, invitation, session, sign_in_failure};
 
 /// SHA-256 of a secret.
@@ -84,17 +85,7 @@ pub async fn create_account(
         created_at: Set(Utc::now()),
         disabled_at: Set(None),
     };
-    match row.insert(db).await {
-        Ok(row) => record(row),
-        Err(error) if error.sql_err().is_some() => Err(StoreError::Fields(vec![FieldError::new(
-            "login",
-            FieldErrorCode::Duplicate,
-            login,
-            "Somebody already signs in with this name.",
-            "Choose another one.",
-        )])),
-        Err(error) => Err(error.into()),
-    }
+    record(row.insert(db).await.map_err(|error| refused(error, login))?)
 }
 
 /// Accounts by name, those without access included.
@@ -141,7 +132,7 @@ pub async fn update_account(
         .all(db)
         .await?;
     let found = account::Entity::find_by_id(id).lock_exclusive().one(db).await?;
-    let old = found.ok_or(StoreError::NotFound { what: "account", id })?;
+    let old = found.ok_or(StoreError::not_found("account", id))?;
     if old.version != version {
         return Err(StoreError::Conflict { what: "account", current: old.version });
     }
@@ -242,7 +233,7 @@ pub async fn use_invitation(db: &impl ConnectionTrait, id: Uuid) -> Result<bool,
 /// [`StoreError::NotFound`] when it was used, taken back or too old already.
 pub async fn revoke_invitation(db: &impl ConnectionTrait, id: Uuid) -> Result<(), StoreError> {
     let found = close_invitation(db, id, invitation::Column::RevokedAt).await?;
-    if found { Ok(()) } else { Err(StoreError::NotFound { what: "invitation", id }) }
+    if found { Ok(()) } else { Err(StoreError::not_found("invitation", id)) }
 }
 
 async fn close_invitation(db: &impl ConnectionTrait, id: Uuid, column: invitation::Column) -> Result<bool, StoreError> {

@@ -1,6 +1,7 @@
 //! Frozen pools: kept as they were, never written again.
 
 use chrono::{DateTime, Utc};
+use pruvex_core::TestId;
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::Snapshot;
 use sea_orm::sea_query::Expr;
@@ -47,7 +48,7 @@ pub async fn create_snapshot(
         created_at: Set(Utc::now()),
     };
     let added = row.insert(db).await?;
-    records(db, vec![added]).await?.pop().ok_or(StoreError::NotFound { what: "frozen pool", id: Uuid::nil() })
+    records(db, vec![added]).await?.pop().ok_or(StoreError::not_found("frozen pool", Uuid::nil()))
 }
 
 /// One frozen pool.
@@ -55,8 +56,8 @@ pub async fn create_snapshot(
 /// # Errors
 /// [`StoreError::NotFound`], database errors.
 pub async fn get_snapshot(db: &impl ConnectionTrait, id: Uuid) -> Result<SnapshotRecord, StoreError> {
-    let row = Entity::find_by_id(id).one(db).await?.ok_or(StoreError::NotFound { what: "frozen pool", id })?;
-    records(db, vec![row]).await?.pop().ok_or(StoreError::NotFound { what: "frozen pool", id })
+    let row = Entity::find_by_id(id).one(db).await?.ok_or(StoreError::not_found("frozen pool", id))?;
+    records(db, vec![row]).await?.pop().ok_or(StoreError::not_found("frozen pool", id))
 }
 
 /// The frozen pools of a region, or all, the newest first.
@@ -77,7 +78,7 @@ pub async fn list_snapshots(
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_snapshots_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<SnapshotRecord>, StoreError> {
+pub async fn list_snapshots_of(db: &impl ConnectionTrait, test: TestId) -> Result<Vec<SnapshotRecord>, StoreError> {
     let of_test = serde_json::json!([{ "id": test }]);
     let rows = Entity::find()
         .filter(Expr::cust_with_values("content->'tests' @> $1", [of_test]))

@@ -71,7 +71,7 @@ pub async fn list_structures(
 /// [`StoreError::NotFound`], database errors.
 pub async fn get_structure(db: &impl ConnectionTrait, id: Uuid) -> Result<StructureRecord, StoreError> {
     let row = structure::Entity::find_by_id(id).one(db).await?;
-    let row = row.ok_or(StoreError::NotFound { what: "structure", id })?;
+    let row = row.ok_or(StoreError::not_found("structure", id))?;
     let names = structure_name::Entity::find()
         .filter(structure_name::Column::StructureId.eq(id))
         .order_by_asc(structure_name::Column::Position)
@@ -112,7 +112,7 @@ pub async fn update_structure(
 ) -> Result<StructureRecord, StoreError> {
     alone(db).await?;
     let found = structure::Entity::find_by_id(id).lock_exclusive().one(db).await?;
-    let old = found.ok_or(StoreError::NotFound { what: "structure", id })?;
+    let old = found.ok_or(StoreError::not_found("structure", id))?;
     if old.version != version {
         return Err(StoreError::Conflict { what: "structure", current: old.version });
     }

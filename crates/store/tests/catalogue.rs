@@ -1,16 +1,12 @@
 //! Names, conditions and searches as PostgreSQL keeps them.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::{ACT, database, sheet};
 use pruvex_core::Probability;
 use pruvex_core::catalogue::{Condition, Region};
 use pruvex_store::catalogue::{create_test, find_tests, get_test, list_tests, update_test};
 use pruvex_store::condition::{list_conditions, put_condition};
 use pruvex_store::history::{Kind, changed_since, newest_change};
 use pruvex_store::{ConnectionTrait, StoreError, TransactionTrait};
-use support::{ACT, database, sheet};
 
 #[tokio::test]
 async fn renaming_frees_the_old_names_and_keeps_the_order_of_aliases() {
@@ -70,13 +66,13 @@ async fn changes_become_visible_in_the_order_of_their_numbers() {
     let mut changed = changed_since(&db, before).await.unwrap();
     changed.retain(|(kind, _)| *kind == Kind::Test);
     changed.sort_by_key(|(_, id)| *id);
-    let mut expected = vec![(Kind::Test, lift.id), (Kind::Test, grip.id)];
+    let mut expected = vec![(Kind::Test, lift.id.0), (Kind::Test, grip.id.0)];
     expected.sort_by_key(|(_, id)| *id);
     assert_eq!(changed, expected);
     list_tests(&db).await.unwrap();
     assert_eq!(newest_change(&db).await.unwrap(), between, "reading changes nothing");
     update_test(&db, lift.id, 1, &sheet("Thumb press", &[]), ACT).await.unwrap();
-    assert_eq!(changed_since(&db, between).await.unwrap(), [(Kind::Test, lift.id)]);
+    assert_eq!(changed_since(&db, between).await.unwrap(), [(Kind::Test, lift.id.0)]);
     database.drop().await.unwrap();
 }
 

@@ -1,22 +1,18 @@
 //! Results and their studies: versions, deletion and restoring, who counts once, and the database's own guards.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::{ACT, database, result, sheet, study};
 use pruvex_core::accuracy::{Counts, RawCounts};
-use pruvex_core::evidence::{AccuracyResult, Agreement, AgreementInput, FiguresInput, NotPooled};
+use pruvex_core::evidence::{AccuracyResult, Agreement, AgreementInput, FiguresInput, WhyOut, left_out};
+use pruvex_core::{StudyId, TestId};
 use pruvex_store::catalogue::create_test;
 use pruvex_store::evidence::{
-    OfStudy, create_agreement, create_result, get_studies, list_counts, list_results, set_agreement_deleted,
-    set_result_deleted, studies_published_as, update_result, update_study,
+    OfStudy, ResultCandidate, create_agreement, create_result, get_studies, list_candidates, list_results,
+    set_agreement_deleted, set_result_deleted, studies_published_as, update_result, update_study,
 };
 use pruvex_store::history::{Kind, list_revisions};
 use pruvex_store::{ConnectionTrait, DatabaseConnection, StoreError};
-use support::{ACT, database, result, sheet, study};
-use uuid::Uuid;
 
-async fn known(db: &DatabaseConnection, id: Uuid) -> OfStudy {
+async fn known(db: &DatabaseConnection, id: StudyId) -> OfStudy {
     let record = get_studies(db, [id]).await.unwrap().remove(&id).unwrap();
     OfStudy::Known { id, version: record.version, study: record.study }
 }
@@ -91,39 +87,41 @@ async fn nobody_counts_twice_in_a_pool() {
     };
     let of = known(&db, first.study_id).await;
     let second = create_result(&db, test, &of, &strict, ACT).await.unwrap();
-    assert_eq!((second.study_id, second.left_out), (first.study_id, Some(NotPooled::SamePeople)));
-    let pooled = async || {
-        let counts = list_counts(&db, Some(&[test])).await.unwrap();
-        counts.into_iter().map(|it| it.counts.cells()[0].unwrap()).collect::<Vec<_>>()
+    assert_eq!(second.study_id, first.study_id);
+    // Of each result its true positives, and why the pool of its test does not take it.
+    let pool = async || {
+        let all = list_candidates(&db, Some(&[test])).await.unwrap();
+        let of_test: Vec<_> = all.iter().map(ResultCandidate::of_test).collect();
+        let why = left_out(&of_test, "Thumb weakness");
+        all.iter().map(|it| it.counts.cells()[0].unwrap()).zip(why).collect::<Vec<_>>()
     };
-    assert_eq!(pooled().await, [20]);
+    let same = Some(WhyOut::SamePeople);
+    assert_eq!(pool().await, [(20, None), (9, same)]);
     let chosen = AccuracyResult { preferred: true, ..strict.clone() };
-    let chosen = update_result(&db, second.id, 1, None, &chosen, ACT).await.unwrap();
-    assert_eq!((pooled().await, chosen.left_out), (vec![9], None));
+    update_result(&db, second.id, 1, None, &chosen, ACT).await.unwrap();
+    assert_eq!(pool().await, [(20, same), (9, None)]);
     // Another choice takes the first one back; so does one that returns.
     let back = AccuracyResult { preferred: true, ..result() };
     update_result(&db, first.id, 1, None, &back, ACT).await.unwrap();
-    assert_eq!(pooled().await, [20]);
+    assert_eq!(pool().await, [(20, None), (9, same)]);
     let other = list_results(&db, &[test]).await.unwrap().pop().unwrap();
     assert_eq!((other.id, other.version, other.result.preferred), (second.id, 3, false));
     // About another condition, or with other tests, it is another question; a condition that is new is added.
     let elsewhere = AccuracyResult { condition: "Thumb stiffness".to_owned(), ..strict };
     let record = create_result(&db, test, &OfStudy::New(study("Third")), &elsewhere, ACT).await.unwrap();
-    assert_eq!(
-        (record.left_out, record.result.condition.as_str()),
-        (Some(NotPooled::OtherCondition), "Thumb stiffness")
-    );
+    assert_eq!(record.result.condition, "Thumb stiffness");
     let own = AccuracyResult { condition: "thumb WEAKNESS".to_owned(), ..result() };
     let own = create_result(&db, test, &OfStudy::New(study("Fourth")), &own, ACT).await.unwrap();
-    assert_eq!((own.left_out, own.result.condition.as_str()), (None, ""), "that of the sheet is not repeated");
-    assert_eq!(pooled().await, [20, 20]);
+    assert_eq!(own.result.condition, "", "that of the sheet is not repeated");
+    assert_eq!(pool().await, [(20, None), (9, same), (9, Some(WhyOut::OtherCondition)), (20, None)]);
     database.drop().await.unwrap();
 }
 
 #[tokio::test]
 async fn a_result_needs_its_test_and_the_database_guards_its_cells() {
     let (database, db) = database().await;
-    let nobody = create_result(&db, Uuid::nil(), &OfStudy::New(study("Orphan")), &result(), ACT).await.unwrap_err();
+    let nobody =
+        create_result(&db, TestId::default(), &OfStudy::New(study("Orphan")), &result(), ACT).await.unwrap_err();
     assert!(matches!(nobody, StoreError::NotFound { what: "test", .. }));
     let test = create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap().id;
     create_result(&db, test, &OfStudy::New(study("First")), &result(), ACT).await.unwrap();

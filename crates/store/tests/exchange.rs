@@ -1,11 +1,9 @@
 //! Bundles in and out: whole or not at all, and nothing lost on the way.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
 use std::collections::{BTreeMap, HashMap, HashSet};
 
+use crate::support::{ACT, database, result, sheet, study};
+use pruvex_core::StudyId;
 use pruvex_core::catalogue::{Region, Sheet, Status, Step, Structure, StructureInput, Tissue};
 use pruvex_core::evidence::{AccuracyResult, Rule};
 use pruvex_formats::{Bundle, BundleResult, BundleStudy, BundleTest, BundleTogether, read_bundle, write_bundle};
@@ -19,8 +17,6 @@ use pruvex_store::exchange::{Fate, Meeting, export, import};
 use pruvex_store::history::{Act, Kind, list_revisions};
 use pruvex_store::vocabulary::list_structures;
 use pruvex_store::{ConnectionTrait, StoreError};
-use support::{ACT, database, result, sheet, study};
-use uuid::Uuid;
 
 fn bundle(tests: Vec<BundleTest>) -> Bundle {
     Bundle {
@@ -68,8 +64,8 @@ async fn find_test(db: &impl ConnectionTrait, name: &str) -> TestRecord {
 #[tokio::test]
 async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
     let (database, db) = database().await;
-    let (elsewhere, other) = support::database().await;
-    let mut ids: HashMap<(&str, usize), Uuid> = HashMap::new();
+    let (elsewhere, other) = crate::support::database().await;
+    let mut ids: HashMap<(&str, usize), StudyId> = HashMap::new();
     for module in ["hand_wrist", "neck", "pelvis"] {
         let given = demo(module);
         import(&db, &given, &Meeting::Refuse, ACT, false).await.unwrap();
@@ -252,7 +248,7 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     let read = read_bundle(write_bundle(&out).unwrap().as_bytes()).unwrap();
     let marks = |test: &BundleTest| (test.sample, test.results.iter().map(|it| it.sample).collect::<Vec<_>>());
     assert_eq!((read.sample, marks(&read.tests[0])), (false, (false, vec![true, false])));
-    let (_other, elsewhere) = support::database().await;
+    let (_other, elsewhere) = crate::support::database().await;
     import(&elsewhere, &read, &Meeting::Refuse, ACT, false).await.unwrap();
     let there = list_results(&elsewhere, &[find_test(&elsewhere, "Thumb lift").await.id]).await.unwrap();
     let of = get_studies(&elsewhere, there.iter().map(|it| it.study_id)).await.unwrap();

@@ -1,11 +1,9 @@
 //! Double extractions in the database: two places and no third, however many begin at once; all of a settlement or nothing.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
 use std::collections::BTreeMap;
 
+use crate::support::{ACT, database, result, sheet, study};
+use pruvex_core::TestId;
 use pruvex_core::catalogue::{Region, Sheet};
 use pruvex_core::evidence::{
     Appraisal, AppraisalInput, Aspect, Domain, DomainAppraisal, Extraction, ExtractionInput, Judgement, Study,
@@ -20,7 +18,6 @@ use pruvex_store::evidence::{
 };
 use pruvex_store::people::create_account;
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
-use support::{ACT, database, result, sheet, study};
 use uuid::Uuid;
 
 fn read(people: Option<f64>) -> Extraction {
@@ -37,7 +34,7 @@ async fn readers<const N: usize>(db: &DatabaseConnection) -> [Uuid; N] {
     ids
 }
 
-async fn listed(db: &DatabaseConnection) -> (Uuid, DoubleExtraction) {
+async fn listed(db: &DatabaseConnection) -> (TestId, DoubleExtraction) {
     let test = create_test(db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap().id;
     let (reference, asked) = ("Sample report", "All people");
     let new = NewDoubleExtraction { test_id: test, reference_id: None, reference, asked, sample: true };

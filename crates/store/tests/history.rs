@@ -1,9 +1,6 @@
 //! What learners see while a sheet is being changed, and what a history keeps.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::{ACT, database, sheet};
 use pruvex_core::catalogue::{Sheet, Status, Step};
 use pruvex_core::people::Role;
 use pruvex_store::catalogue::{
@@ -13,7 +10,6 @@ use pruvex_store::catalogue::{
 use pruvex_store::history::{Act, Kind, count, list_revisions};
 use pruvex_store::people::create_account;
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
-use support::{ACT, database, sheet};
 use uuid::Uuid;
 
 fn finding(text: &str) -> Sheet {
@@ -98,7 +94,7 @@ async fn two_who_change_the_same_tests_in_another_order_wait_and_do_not_block_ea
     let (database, db) = database().await;
     let make = async |name: &str| create_test(&db, &sheet(name, &[]), false, ACT).await.unwrap().id;
     let (lift, press) = (make("Thumb lift").await, make("Thumb press").await);
-    let both = |db: DatabaseConnection, order: [Uuid; 2]| async move {
+    let both = |db: DatabaseConnection, order: [pruvex_core::TestId; 2]| async move {
         let transaction = db.begin().await.unwrap();
         for id in order {
             let record = get_test(&transaction, id).await.unwrap();

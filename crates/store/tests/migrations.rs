@@ -1,16 +1,13 @@
 //! Migrations with data in them, and from two servers at once.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::{ACT, database, sheet};
 use pruvex_core::evidence::{Between, Unit};
+use pruvex_core::{StudyId, TestId};
 use pruvex_store::history::{Kind, list_revisions};
 use pruvex_store::{ConnectionTrait, Migrator, catalogue, connect, evidence, migrate, vocabulary};
 use pruvex_testkit::TestDatabase;
 use sea_orm::{DbBackend, Statement};
 use sea_orm_migration::MigratorTrait;
-use support::{ACT, database, sheet};
 use uuid::Uuid;
 
 #[tokio::test]
@@ -81,14 +78,14 @@ async fn results_that_carried_their_study_get_it_beside_them_and_back() {
     .await
     .unwrap();
     migrate(&database.url).await.unwrap();
-    let test = Uuid::parse_str(&test).unwrap();
+    let test = TestId(Uuid::parse_str(&test).unwrap());
     let results = evidence::list_results(&db, &[test]).await.unwrap();
     assert_eq!(results.len(), 1, "what was deleted stays so");
     let (it, rated) = (&results[0], evidence::list_agreements(&db, &[test]).await.unwrap().remove(0));
     assert_eq!((it.id.to_string(), it.sample, it.result.unit), (first, true, Some(Unit::Side)));
     assert_eq!((it.result.note.as_str(), it.result.counts.cells()), ("Page 5", [Some(20), None, Some(5), None]));
     let studies = evidence::get_studies(&db, [it.study_id, rated.study_id]).await.unwrap();
-    let said = |id: Uuid| (studies[&id].study.reference.as_str(), studies[&id].study.population.as_str());
+    let said = |id: StudyId| (studies[&id].study.reference.as_str(), studies[&id].study.population.as_str());
     assert_eq!([said(it.study_id), said(rated.study_id)], [("Sample report", "Adults"), ("Sample report", "Hands")]);
     assert_eq!(
         (studies[&it.study_id].study.setup.people, rated.agreement.written().between),

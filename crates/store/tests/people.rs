@@ -1,9 +1,6 @@
 //! Accounts, invitations, sessions and throttling as time passes; the clock is turned by changing the rows.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::database;
 use pruvex_core::people::Role;
 use pruvex_store::people::{
     count_failures, create_account, create_invitation, create_session, end_session, find_invitation, find_login,
@@ -11,7 +8,6 @@ use pruvex_store::people::{
     set_password, update_account, use_invitation,
 };
 use pruvex_store::{ConnectionTrait, StoreError};
-use support::database;
 
 #[tokio::test]
 async fn a_session_ends_for_idleness_for_age_and_with_the_account() {

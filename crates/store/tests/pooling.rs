@@ -1,25 +1,22 @@
 //! Frozen pools: kept as they were, found by region and by test, and never changed.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::database;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::{Selection, Snapshot, SnapshotResult, SnapshotTest};
 use pruvex_core::people::Role;
 use pruvex_core::pooling::{ModelChoice, PoolOptions, pool};
+use pruvex_core::{ResultId, TestId};
 use pruvex_store::people::create_account;
 use pruvex_store::pooling::{create_snapshot, get_snapshot, list_snapshots, list_snapshots_of};
 use pruvex_store::{ConnectionTrait, StoreError};
-use support::database;
 use uuid::Uuid;
 
-fn snapshot(title: &str, tests: &[Uuid]) -> Snapshot {
+fn snapshot(title: &str, tests: &[TestId]) -> Snapshot {
     let cells = RawCounts { tp: Some(40.0), fp: Some(0.0), fn_: Some(10.0), tn: Some(50.0) };
     let counts = Counts::check(cells).unwrap();
-    let result = |test: &Uuid| SnapshotResult {
-        id: Uuid::now_v7(),
+    let result = |test: &TestId| SnapshotResult {
+        id: ResultId(Uuid::now_v7()),
         version: 1,
         test: *test,
         report: "Report".to_owned(),
@@ -46,7 +43,7 @@ fn snapshot(title: &str, tests: &[Uuid]) -> Snapshot {
 async fn a_frozen_pool_is_found_by_region_and_by_test_and_stays_as_it_was() {
     let (database, db) = database().await;
     let person = create_account(&db, "M.Keller", "M. Keller", Role::Author, None).await.unwrap();
-    let [lift, press] = [Uuid::now_v7(), Uuid::now_v7()];
+    let [lift, press] = [TestId(Uuid::now_v7()), TestId(Uuid::now_v7())];
     let first = snapshot("First", &[lift]);
     let kept = create_snapshot(&db, Region::HandWrist, &first, person.id).await.unwrap();
     assert_eq!((&kept.snapshot, &kept.hash, kept.by.as_deref()), (&first, &first.hash(), Some("M. Keller")));
@@ -55,7 +52,8 @@ async fn a_frozen_pool_is_found_by_region_and_by_test_and_stays_as_it_was() {
     read.snapshot.confirm(&read.hash).unwrap();
 
     let both = create_snapshot(&db, Region::HandWrist, &snapshot("Both", &[press, lift]), person.id).await.unwrap();
-    let neck = create_snapshot(&db, Region::Neck, &snapshot("Neck", &[Uuid::now_v7()]), person.id).await.unwrap();
+    let neck =
+        create_snapshot(&db, Region::Neck, &snapshot("Neck", &[TestId(Uuid::now_v7())]), person.id).await.unwrap();
     let titles = |records: Vec<pruvex_store::pooling::SnapshotRecord>| {
         records.into_iter().map(|it| it.snapshot.title).collect::<Vec<_>>()
     };
@@ -63,7 +61,7 @@ async fn a_frozen_pool_is_found_by_region_and_by_test_and_stays_as_it_was() {
     assert_eq!(titles(list_snapshots(&db, None).await.unwrap()), ["Neck", "Both", "First"], "the newest first");
     assert_eq!(titles(list_snapshots_of(&db, lift).await.unwrap()), ["Both", "First"]);
     assert_eq!(titles(list_snapshots_of(&db, press).await.unwrap()), ["Both"], "whichever of its tests it is");
-    assert_eq!(titles(list_snapshots_of(&db, Uuid::now_v7()).await.unwrap()), [""; 0]);
+    assert_eq!(titles(list_snapshots_of(&db, TestId(Uuid::now_v7())).await.unwrap()), [""; 0]);
 
     for sql in ["UPDATE pool_snapshot SET region = 'knee'", "DELETE FROM pool_snapshot"] {
         let refused = db.execute_unprepared(sql).await.unwrap_err();

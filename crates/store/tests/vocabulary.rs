@@ -1,16 +1,12 @@
 //! The vocabulary of structures, and what is kept for its writer.
 
-#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
-
-mod support;
-
+use crate::support::{ACT, database};
 use pruvex_core::catalogue::{Region, Structure, StructureInput, Tissue};
 use pruvex_store::history::newest_change;
 use pruvex_store::unsaved::{What, delete_unsaved, get_unsaved, put_unsaved};
 use pruvex_store::vocabulary::{create_structure, get_structure, list_structures, update_structure};
 use pruvex_store::{ConnectionTrait, StoreError};
 use serde_json::json;
-use support::{ACT, database};
 use uuid::Uuid;
 
 fn structure(name: &str, other_names: &[&str]) -> Structure {

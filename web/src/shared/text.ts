@@ -2,7 +2,6 @@ import type {
   Aspect,
   Domain,
   Judgement,
-  NotPooled,
   ShareWorking,
   SignallingQuestion,
   AgreementMeasure,
@@ -29,6 +28,7 @@ import type {
   Status,
   Step,
   Weights,
+  WhyOut,
   WordScheme,
 } from './api/types'
 import codes from './codes.json'
@@ -805,7 +805,7 @@ export const text = {
       same_people: 'Not pooled: another result of the same people is.',
       other_condition: 'Not pooled: it is about another condition.',
       together: 'Not pooled: it is about several tests together.',
-    } as Record<NotPooled, string>,
+    } as Partial<Record<WhyOut['code'], string>>,
     effect: {
       title: 'On the sheet',
       nothing: 'nothing changes',
@@ -1850,6 +1850,7 @@ export const text = {
       true_negative: 'do not, negative',
     },
     none: 'Without a study a result cannot be turned into a probability.',
+    failed: 'What a result means could not be worked out',
     more: 'With other results, thresholds and other kinds of patients',
   },
 }

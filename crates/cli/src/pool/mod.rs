@@ -14,7 +14,8 @@ use pruvex_formats::{CountsTable, CsvError};
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use crate::output::{Format, level, print, read, refused};
+use crate::error::CliError;
+use crate::output::{Format, level, print, read};
 
 #[derive(Debug, clap::Args)]
 #[command(
@@ -163,22 +164,23 @@ struct NamedLeftOut {
     left_out: LeftOut,
 }
 
-pub fn run(arguments: &Arguments) -> Result<(), String> {
+pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let file = &arguments.file;
     let table = counts(file)?;
     let studies = &table.counts;
     let options =
         PoolOptions { level: arguments.level, interval: arguments.interval.into(), model: arguments.model.into() };
-    let pooled = pool(studies, options).map_err(|error| format!("{file}: {error}"))?;
+    let pooled = pool(studies, options).map_err(|error| CliError::Refused(format!("{file}: {error}")))?;
     let (comparison, comparison_refused) = match &arguments.by {
         None => (None, None),
-        Some(column) => match compare(&table, column, arguments.level).map_err(|errors| refused(file, &errors))? {
+        Some(column) => match compare(&table, column, arguments.level).map_err(CliError::table(file))? {
             Ok(comparison) => (Some(comparison), None),
             Err(why) => (None, Some(why)),
         },
     };
     let left_out = arguments.leave_one_out.then(|| leave_one_out(studies, options)).transpose();
-    let left_out = left_out.map_err(|_| format!("{file}: leaving one out needs two studies at least"))?;
+    let left_out =
+        left_out.map_err(|_| CliError::Refused(format!("{file}: leaving one out needs two studies at least")))?;
     let named = |left_out: LeftOut| NamedLeftOut { name: table.names[left_out.study].clone(), left_out };
     let (small_study, small_study_refused) =
         match arguments.small_study.then(|| small_study_effects(studies, Correction::default())) {
@@ -202,8 +204,8 @@ pub fn run(arguments: &Arguments) -> Result<(), String> {
 }
 
 /// The rows of a CSV table of counts.
-pub fn counts(file: &str) -> Result<CountsTable, String> {
-    pruvex_formats::read_counts(&read(file)?).map_err(|errors| refused(file, &errors))
+pub fn counts(file: &str) -> Result<CountsTable, CliError> {
+    pruvex_formats::read_counts(&read(file)?).map_err(CliError::table(file))
 }
 
 /// The inner result is a comparison that these studies do not allow.
@@ -225,7 +227,7 @@ fn compare(table: &CountsTable, column: &str, level: Level) -> Result<Result<Nam
     })
 }
 
-fn parts(arguments: &Arguments, table: &CountsTable, options: PoolOptions) -> Result<Vec<PartPooled>, String> {
+fn parts(arguments: &Arguments, table: &CountsTable, options: PoolOptions) -> Result<Vec<PartPooled>, CliError> {
     let pooled = |without: String, keep: &dyn Fn(usize) -> bool| {
         let studies: Vec<Counts> = (0..table.counts.len()).filter(|i| keep(*i)).map(|i| table.counts[i]).collect();
         let pooled = pool(&studies, options).ok();
@@ -234,9 +236,10 @@ fn parts(arguments: &Arguments, table: &CountsTable, options: PoolOptions) -> Re
     };
     let mut parts = Vec::new();
     for wanted in &arguments.without {
-        let (column, value) =
-            wanted.split_once('=').ok_or_else(|| format!("--without {wanted:?} is not COLUMN=VALUE"))?;
-        let values = table.values(column).map_err(|errors| refused(&arguments.file, &errors))?;
+        let (column, value) = wanted
+            .split_once('=')
+            .ok_or_else(|| CliError::Refused(format!("--without {wanted:?} is not COLUMN=VALUE")))?;
+        let values = table.values(column).map_err(CliError::table(&arguments.file))?;
         parts.push(pooled(wanted.clone(), &|i| values[i] != value));
     }
     if arguments.without_one_armed {

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::finding::Sex;
-use super::sheet::{MAX_NAME, MAX_TEXT};
+use super::limits::{MAX_NAME, MAX_TEXT};
 use crate::field::{Checker, Part};
 
 /// How strict a caution is.

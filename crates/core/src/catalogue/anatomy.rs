@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::Region;
-use super::sheet::{MAX_ITEMS, MAX_NAME, code};
+use super::limits::{MAX_ITEMS, MAX_NAME, code};
 use crate::FieldError;
 use crate::field::{Checker, Part, parts};
 

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::Region;
-use super::sheet::{MAX_NAME, code};
+use super::limits::{MAX_NAME, code};
 use crate::field::Checker;
 use crate::{FieldError, Probability};
 

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::sheet::{MAX_NAME, MAX_TEXT};
+use super::limits::{MAX_NAME, MAX_TEXT};
 use crate::field::{Checker, Part};
 
 /// What a criterion answers when it is met.

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, HashSet};
 use serde::{Deserialize, Serialize};
 
 use super::finding::Comparison;
-use super::sheet::{MAX_ITEMS, MAX_NAME, MAX_TEXT};
+use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT};
 use crate::field::{Checker, Part, parts};
 use crate::{FieldError, FieldErrorCode};
 

@@ -7,6 +7,7 @@ mod condition;
 mod finding;
 mod interpretation;
 mod likeness;
+mod limits;
 mod procedure;
 mod region;
 mod sheet;
@@ -18,9 +19,10 @@ pub use audit::{Digest, Finding, FindingCode, Neighbours, Vocabulary, audit};
 pub use condition::{Condition, ConditionInput};
 pub use finding::{Comparison, Criterion, CriterionKind, Outcome, Sex};
 pub use interpretation::{ExampleValue, Found, Interpretation, Measure, Reading, ReadingRow, RowCondition, TableFault};
+pub use limits::name_key;
 pub use procedure::{
     Actor, Hand, HandTask, JointRange, LoadRole, Mode, Phase, Position, ProcedureStep, Target, Variant,
 };
 pub use region::Region;
-pub use sheet::{Purpose, Sheet, SheetInput, name_key};
+pub use sheet::{Purpose, Sheet, SheetInput};
 pub use status::{Status, Step};

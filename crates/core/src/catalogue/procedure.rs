@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::anatomy::{Joint, Motion};
 use super::finding::Criterion;
-use super::sheet::{MAX_ITEMS, MAX_NAME, MAX_TEXT};
+use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT};
 use crate::field::{Checker, Part, parts};
 
 /// One way of doing a test. The first of a sheet is the taught baseline; the others say how they differ from it.

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 use super::Region;
 use super::advice::{Alternative, Burden, Caution, Norm, Pitfall, Retest, UrgentReading};
 use super::interpretation::Interpretation;
+use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT, code, name_key};
 use super::procedure::Variant;
 use crate::field::{Checker, Part, parts};
 use crate::{FieldError, FieldErrorCode};
@@ -152,16 +153,6 @@ pub struct Sheet {
     pub sources: Vec<String>,
 }
 
-pub(super) const MAX_NAME: usize = 160;
-pub(super) const MAX_TEXT: usize = 10_000;
-pub(super) const MAX_ITEMS: usize = 100;
-
-/// The form in which names are compared: case and runs of white space do not make another test.
-#[must_use]
-pub fn name_key(name: &str) -> String {
-    name.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase()
-}
-
 impl Sheet {
     /// Checks a sheet by itself; whether its names are free is the store's to say.
     ///
@@ -243,23 +234,4 @@ fn check_aliases(checker: &mut Checker, name: &str, aliases: &[String]) {
             ));
         }
     }
-}
-
-pub(super) fn code<T>(
-    checker: &mut Checker,
-    field: &str,
-    value: &str,
-    parse: impl Fn(&str) -> Option<T>,
-    remedy: &str,
-) -> Option<T> {
-    let parsed = parse(value);
-    if parsed.is_none() {
-        let (code, message) = if value.is_empty() {
-            (FieldErrorCode::Missing, "Nothing is chosen.".to_owned())
-        } else {
-            (FieldErrorCode::Unknown, "This code is not known.".to_owned())
-        };
-        checker.push(FieldError::new(field, code, value, message, remedy));
-    }
-    parsed
 }

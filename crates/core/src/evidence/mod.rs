@@ -4,7 +4,9 @@ mod agreement;
 mod appraisal;
 mod duplicates;
 mod extraction;
+mod facet;
 mod grid;
+mod membership;
 mod pooled_agreement;
 mod reference;
 mod result;
@@ -27,10 +29,12 @@ pub use extraction::{
     Decision, Extraction, ExtractionInput, FieldAgreement, FieldKind, FieldPair, ReaderAgreement, compare,
     reader_agreement, settle,
 };
+pub use facet::{Facet, FacetValue};
+pub use membership::{Candidate, OfTest, WhyOut, counted_already, does_not_answer, left_out};
 pub use pooled_agreement::{AgreementMember, PooledAgreement, pool_agreements};
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};
-pub use result::{AccuracyInput, AccuracyResult, Candidate, NotPooled, Rule, Together, Unit, fits, left_out};
-pub use selection::{Facet, Member, Offered, Selection, WhyOut, facets, same_people};
+pub use result::{AccuracyInput, AccuracyResult, Rule, Together, Unit, fits};
+pub use selection::{Member, Offered, Selection, facets, same_people};
 pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Wakefulness};
 pub use snapshot::{
     Difference, Happened, NotConfirmed, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult,

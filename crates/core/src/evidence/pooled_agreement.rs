@@ -3,19 +3,18 @@
 use std::collections::HashSet;
 
 use serde::Serialize;
-use uuid::Uuid;
 
 use super::agreement::{Agreement, AgreementMeasure, Between};
 use crate::agreement::{NamedSize, Precision, Reported, ReportedKind, SizeWord, pool_reported, size_word};
 use crate::pooling::TauMethod;
-use crate::{Estimate, Level};
+use crate::{Estimate, Level, StudyId, TestId};
 
 /// The agreement results of one test that can be put together.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct PooledAgreement {
     /// The test.
-    pub test: Uuid,
+    pub test: TestId,
     /// Whose ratings are compared.
     pub between: Between,
     /// Kappa, a weighted kappa, or an intraclass correlation.
@@ -40,9 +39,9 @@ pub struct PooledAgreement {
 #[derive(Debug, Clone, Copy)]
 pub struct AgreementMember<'a> {
     /// Its test.
-    pub test: Uuid,
+    pub test: TestId,
     /// Its study.
-    pub study: Uuid,
+    pub study: StudyId,
     /// Made up.
     pub sample: bool,
     /// What it reports.
@@ -68,7 +67,7 @@ fn kind_of(measure: AgreementMeasure) -> (AgreementMeasure, ReportedKind) {
 pub fn pool_agreements(members: &[AgreementMember<'_>], level: Level) -> Vec<PooledAgreement> {
     struct Group {
         first: PooledAgreement,
-        studies: HashSet<Uuid>,
+        studies: HashSet<StudyId>,
         weighed: Vec<Reported>,
     }
     let mut groups: Vec<Group> = Vec::new();

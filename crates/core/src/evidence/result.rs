@@ -1,15 +1,14 @@
 //! One result of a study: a test, done in one way and read by one criterion, against a reference standard, and its four cells.
 
 use serde::{Deserialize, Serialize};
-use uuid::Uuid;
 
-use super::Study;
+use super::study::Study;
 use crate::accuracy::{Counts, RawCounts};
 use crate::field::Checker;
-use crate::{FieldError, FieldErrorCode};
+use crate::{FieldError, FieldErrorCode, TestId};
 
 /// What was counted.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Unit {
@@ -20,7 +19,7 @@ pub enum Unit {
 }
 
 /// When several tests together count as positive.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Rule {
@@ -38,7 +37,7 @@ pub enum Rule {
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Together {
     /// The other tests.
-    pub tests: Vec<Uuid>,
+    pub tests: Vec<TestId>,
     /// When all of them together count as positive.
     pub rule: Rule,
 }
@@ -254,60 +253,4 @@ fn together(c: &mut Checker, given: &Together) -> Option<Together> {
     }
     // Nothing but this test is this test by itself.
     (!given.tests.is_empty()).then(|| given.clone())
-}
-
-/// Why a result is not in the pool of its test.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum NotPooled {
-    /// Another result of the same people is in it; no group of people counts twice.
-    SamePeople,
-    /// It is about another target condition.
-    OtherCondition,
-    /// It is about several tests together.
-    Together,
-}
-
-/// What decides whether a result enters the pool of its test.
-#[derive(Debug, Clone, Copy)]
-pub struct Candidate<'a> {
-    /// Its study.
-    pub study: Uuid,
-    /// Which of the study's people; empty for all.
-    pub group: &'a str,
-    /// Of several results of the same people this one is chosen.
-    pub preferred: bool,
-    /// It is about another condition.
-    pub other_condition: bool,
-    /// It is about several tests.
-    pub together: bool,
-}
-
-/// Which results of one test enter its pool, in the order given. Of results of the same people only one does: the preferred one, else the
-/// first. Two named groups of one study are taken for different people; who is not in a named group may be in all of them.
-#[must_use]
-pub fn left_out(candidates: &[Candidate<'_>]) -> Vec<Option<NotPooled>> {
-    let mut out: Vec<Option<NotPooled>> = candidates
-        .iter()
-        .map(|it| match it {
-            Candidate { together: true, .. } => Some(NotPooled::Together),
-            Candidate { other_condition: true, .. } => Some(NotPooled::OtherCondition),
-            _ => None,
-        })
-        .collect();
-    let mut order: Vec<usize> = (0..candidates.len()).filter(|index| out[*index].is_none()).collect();
-    order.sort_by_key(|index| !candidates[*index].preferred);
-    let mut taken: std::collections::HashMap<Uuid, Vec<String>> = std::collections::HashMap::new();
-    for index in order {
-        let Candidate { study, group, .. } = candidates[index];
-        let groups = taken.entry(study).or_default();
-        let group = group.trim().to_lowercase();
-        if groups.iter().any(|other| other.is_empty() || group.is_empty() || *other == group) {
-            out[index] = Some(NotPooled::SamePeople);
-        } else {
-            groups.push(group);
-        }
-    }
-    out
 }

@@ -5,14 +5,13 @@ use std::fmt::Write as _;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use sha2::{Digest, Sha256};
-use uuid::Uuid;
 
-use super::selection::{Selection, WhyOut};
-use crate::FieldError;
+use super::membership::WhyOut;
+use super::selection::Selection;
 use crate::accuracy::{Counts, RawCounts};
 use crate::field::Checker;
 use crate::pooling::{ModelChoice, PoolError, PoolOptions, Pooled, pool};
-use crate::{Estimate, Ratio};
+use crate::{Estimate, FieldError, Ratio, ResultId, TestId};
 
 /// A test of a frozen pool.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -20,7 +19,7 @@ use crate::{Estimate, Ratio};
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct SnapshotTest {
     /// Its id.
-    pub id: Uuid,
+    pub id: TestId,
     /// Its name that day.
     pub name: String,
 }
@@ -31,11 +30,11 @@ pub struct SnapshotTest {
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct SnapshotResult {
     /// Its id.
-    pub id: Uuid,
+    pub id: ResultId,
     /// Its version that day.
     pub version: i32,
     /// Its test.
-    pub test: Uuid,
+    pub test: TestId,
     /// Short name of the report.
     pub report: String,
     /// Why it was not in the pool; none when it was.
@@ -103,7 +102,7 @@ pub enum NotConfirmed {
     },
     /// Its counts are no counts.
     #[error("the counts of result {0} cannot be read")]
-    Counts(Uuid),
+    Counts(ResultId),
     /// Its results cannot be pooled.
     #[error(transparent)]
     Pool(#[from] PoolError),
@@ -245,7 +244,7 @@ fn compare(at: &str, frozen: &Value, again: &Value, differing: &mut Vec<String>)
 #[derive(Debug, Clone, PartialEq)]
 pub struct StandingResult {
     /// Its id.
-    pub id: Uuid,
+    pub id: ResultId,
     /// Short name of the report.
     pub report: String,
     /// Why the same selection leaves it out now.
@@ -283,7 +282,7 @@ pub enum Happened {
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Difference {
     /// The result.
-    pub result: Uuid,
+    pub result: ResultId,
     /// Short name of its report.
     pub report: String,
     /// What happened.
@@ -294,7 +293,8 @@ pub struct Difference {
 /// What makes a frozen pool differ from the same selection now; nothing when it is up to date.
 #[must_use]
 pub fn differences(snapshot: &Snapshot, now: &[StandingResult]) -> Vec<Difference> {
-    let difference = |result: Uuid, report: &str, happened| Difference { result, report: report.to_owned(), happened };
+    let difference =
+        |result: ResultId, report: &str, happened| Difference { result, report: report.to_owned(), happened };
     let mut found = Vec::new();
     for before in snapshot.results.iter().filter(|it| it.out.is_none()) {
         let standing = now.iter().find(|it| it.id == before.id);

@@ -1,20 +1,21 @@
 //! How common the condition was where it was studied: a ratio from one kind of patients is read for another.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::HashSet;
 
 use serde::Serialize;
-use uuid::Uuid;
 
-use super::selection::{Facet, Member};
-use crate::Probability;
+use super::facet::{Facet, FacetValue};
+use super::selection::Member;
+use super::setup::{CareSetting, Design};
 use crate::accuracy::Counts;
+use crate::{Probability, StudyId};
 
 /// The people of one kind of setting.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct SpectrumPart {
-    /// Where they were examined; empty when their reports do not say.
-    pub setting: String,
+    /// Where they were examined; none when their reports do not say.
+    pub setting: Option<CareSetting>,
     /// Groups of people.
     pub studies: usize,
     /// People.
@@ -31,29 +32,28 @@ pub struct SpectrumPart {
 /// and others known not to: their share was the investigators' choice.
 #[must_use]
 pub fn spectrum(members: &[Member], counts: &[Counts]) -> Vec<SpectrumPart> {
-    let mut seen: HashSet<(Uuid, &str)> = HashSet::new();
-    let mut parts: BTreeMap<&str, SpectrumPart> = BTreeMap::new();
+    let mut seen: HashSet<(StudyId, &str)> = HashSet::new();
+    let mut parts: Vec<SpectrumPart> = Vec::new();
     for (member, counts) in members.iter().zip(counts) {
-        let chosen = member.says.get(&Facet::Design).is_some_and(|design| design == "two_groups");
+        let chosen = member.said(Facet::Design) == Some(&FacetValue::Design(Design::TwoGroups));
         let (Some(with), Some(without)) = (counts.diseased(), counts.non_diseased()) else { continue };
         if chosen || !seen.insert((member.study, member.group.as_str())) {
             continue;
         }
-        let setting = member.says.get(&Facet::Setting).map_or("", String::as_str);
-        let share = Probability::ZERO;
-        let part = parts.entry(setting).or_insert_with(|| SpectrumPart {
-            setting: setting.to_owned(),
-            studies: 0,
-            people: 0,
-            with_condition: 0,
-            share,
+        let setting = match member.said(Facet::Setting) {
+            Some(FacetValue::Setting(setting)) => Some(*setting),
+            _ => None,
+        };
+        let place = parts.iter().position(|part| part.setting == setting).unwrap_or_else(|| {
+            parts.push(SpectrumPart { setting, studies: 0, people: 0, with_condition: 0, share: Probability::ZERO });
+            parts.len() - 1
         });
+        let part = &mut parts[place];
         part.studies += 1;
         part.people += with.n + without.n;
         part.with_condition += with.n;
         part.share = Probability::of(part.with_condition, part.people);
     }
-    let mut parts: Vec<SpectrumPart> = parts.into_values().collect();
     parts.sort_by(|a, b| a.share.get().total_cmp(&b.share.get()));
     parts
 }

@@ -3,6 +3,7 @@
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
+use fantoccini::elements::Element;
 use fantoccini::wd::{Capabilities, WebDriverCompatibleCommand};
 use fantoccini::{Client, ClientBuilder, Locator};
 use hyper_util::client::legacy::connect::HttpConnector;
@@ -87,6 +88,21 @@ impl Journey {
         self.browser.goto(&format!("{}{path}", self.base)).await.unwrap();
     }
 
+    /// The first match, waited for.
+    async fn found(&self, css: &str) -> Element {
+        match self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await {
+            Ok(element) => element,
+            Err(error) => panic!("{css}: {error}\n{}", self.page().await),
+        }
+    }
+
+    /// Where the browser is and what it shows, for whoever reads why a journey failed.
+    async fn page(&self) -> String {
+        let script = "return `${location.href} says:\n${document.body.innerText}`";
+        let said = self.browser.execute(script, vec![]).await;
+        said.ok().and_then(|it| it.as_str().map(str::to_owned)).unwrap_or_default()
+    }
+
     /// Waits until the first match stands still: a hand follows what moves, a driver hits where it was.
     async fn until_still(&self, css: &str) {
         let script = "const [css, done] = arguments
@@ -107,7 +123,7 @@ impl Journey {
     pub async fn click(&self, css: &str) {
         let start = Instant::now();
         loop {
-            let element = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await.expect(css);
+            let element = self.found(css).await;
             self.until_still(css).await;
             match element.click().await {
                 Ok(()) => return,
@@ -121,7 +137,7 @@ impl Journey {
 
     /// Replaces what stands in a field.
     pub async fn fill(&self, css: &str, text: &str) {
-        let field = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await.expect(css);
+        let field = self.found(css).await;
         // Select all, so that typing replaces: clearing alone is not seen by the framework.
         field.send_keys("\u{e009}a\u{e000}").await.expect(css);
         field.send_keys(text).await.expect(css);
@@ -158,7 +174,7 @@ impl Journey {
 
     /// Text of the first match as it is seen.
     pub async fn text(&self, css: &str) -> String {
-        self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await.expect(css).text().await.expect(css)
+        self.found(css).await.text().await.expect(css)
     }
 
     pub async fn texts(&self, css: &str) -> Vec<String> {
@@ -175,7 +191,9 @@ impl Journey {
             if wish(&texts) {
                 return;
             }
-            assert!(start.elapsed() < PATIENCE, "{css} still says {texts:#?}");
+            if start.elapsed() >= PATIENCE {
+                panic!("{css} still says {texts:#?}\n{}", self.page().await);
+            }
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
     }

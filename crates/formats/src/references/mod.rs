@@ -53,6 +53,17 @@ impl ReferenceFormat {
         }
     }
 
+    /// Media type of a file.
+    #[must_use]
+    pub fn media_type(self) -> &'static str {
+        match self {
+            Self::Ris => "application/x-research-info-systems; charset=utf-8",
+            Self::Bibtex => "application/x-bibtex; charset=utf-8",
+            Self::CslJson => "application/vnd.citationstyles.csl+json",
+            Self::Pubmed => "text/plain; charset=utf-8",
+        }
+    }
+
     /// The format that a text is in, by what it begins with.
     fn of(text: &str) -> Option<Self> {
         let start = text.trim_start();

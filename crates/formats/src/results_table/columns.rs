@@ -3,87 +3,13 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 use pruvex_core::{FieldError, FieldErrorCode};
+use rust_xlsxwriter::utility::{column_name_to_number, column_number_to_name};
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::file::{Cell, Remark, Row, TableFile, letters};
-use super::write::RESULT_COLUMNS;
-
-/// Something that a column can hold.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
-pub struct TableField {
-    /// Its name, that of the column in tables written here.
-    pub name: &'static str,
-    /// What stands there.
-    pub about: &'static str,
-}
-
-/// Beyond the columns that are written: printed figures, from which the cells are rebuilt or by which they are checked.
-const PRINTED: [(&str, &str); 4] = [
-    ("sensitivity", "As printed, such as 0.78 or 78%; the cells are rebuilt from it, or checked by it"),
-    ("specificity", "As printed"),
-    ("with_condition", "How many have the condition"),
-    ("without_condition", "How many do not"),
-];
-
-/// Everything that a column can hold, in the order of the tables written here.
-pub const FIELDS: [TableField; RESULT_COLUMNS.len() + PRINTED.len()] = {
-    let mut fields = [TableField { name: "", about: "" }; RESULT_COLUMNS.len() + PRINTED.len()];
-    let mut at = 0;
-    while at < fields.len() {
-        let (name, about) =
-            if at < RESULT_COLUMNS.len() { RESULT_COLUMNS[at] } else { PRINTED[at - RESULT_COLUMNS.len()] };
-        fields[at] = TableField { name, about };
-        at += 1;
-    }
-    fields
-};
-
-/// Other words that people give to columns, without spaces and signs.
-const OTHER_NAMES: [(&str, &[&str]); 30] = [
-    ("test", &["testname", "indextest", "clinicaltest"]),
-    ("region", &["bodyregion", "joint"]),
-    ("study", &["studynumber", "studyno", "studyid", "studynr"]),
-    ("reference", &["citation", "publication", "source", "report", "article", "authoryear", "authorsyear"]),
-    ("population", &["patients", "participants", "subjects"]),
-    ("design", &["studydesign", "studytype"]),
-    ("recruitment", &["sampling", "enrolment", "enrollment"]),
-    ("setting", &["caresetting"]),
-    ("people", &["n", "samplesize", "numberofpeople", "numberofpatients", "examined"]),
-    ("age", &["meanage", "medianage", "ageyears"]),
-    ("youngest", &["minage", "ageminimum", "agemin"]),
-    ("oldest", &["maxage", "agemaximum", "agemax"]),
-    ("women", &["womenpercent", "percentwomen", "female", "females", "percentfemale", "femalepercent"]),
-    ("examiners", &["examiner", "rater", "raters"]),
-    ("criterion", &["positivecriterion", "cutoff", "threshold"]),
-    ("condition", &["targetcondition", "diagnosis", "disease"]),
-    ("group", &["subgroup"]),
-    ("reference_standard", &["goldstandard", "referencetest", "criterionstandard"]),
-    ("unit", &["unitofanalysis"]),
-    ("page", &["pages", "pageortable", "table"]),
-    ("tp", &["truepositive", "truepositives"]),
-    ("fp", &["falsepositive", "falsepositives"]),
-    ("fn", &["falsenegative", "falsenegatives"]),
-    ("tn", &["truenegative", "truenegatives"]),
-    ("note", &["notes", "comment", "comments", "remark", "remarks"]),
-    ("sample_data", &["sample", "madeup"]),
-    ("sensitivity", &["se", "sens", "sn"]),
-    ("specificity", &["sp", "spec"]),
-    ("with_condition", &["diseased", "ndiseased", "cases"]),
-    ("without_condition", &["nondiseased", "nnondiseased", "healthy", "controls"]),
-];
-
-/// A header without capitals, spaces and signs: what makes two headers the same.
-fn plain(header: &str) -> String {
-    header.chars().filter(|sign| sign.is_alphanumeric()).flat_map(char::to_lowercase).collect()
-}
-
-/// The field that a header names.
-fn named(header: &str) -> Option<&'static str> {
-    let header = plain(header);
-    let own = FIELDS.iter().map(|field| field.name).find(|name| plain(name) == header);
-    own.or_else(|| OTHER_NAMES.iter().find(|(_, names)| names.contains(&header.as_str())).map(|(name, _)| *name))
-}
+use super::cells::{Cell, Remark, TableFile};
+use super::fields::{FIELDS, TableField, named, plain};
+use super::heading::split;
 
 /// One column of a file.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -119,32 +45,6 @@ pub struct TableView {
     pub remarks: Vec<Remark>,
 }
 
-/// Rows at the top among which the columns' names are looked for.
-const LOOKED_AT: usize = 20;
-
-/// Place of the row with the columns' names: the one that names most fields, else the first with two cells.
-fn header_place(rows: &[Row]) -> usize {
-    let known = |row: &Row| row.cells.iter().filter_map(|cell| named(&cell.text())).collect::<HashSet<_>>().len();
-    let best = (0..rows.len().min(LOOKED_AT)).map(|at| (known(&rows[at]), at)).rev().max_by_key(|(known, _)| *known);
-    match best {
-        Some((known, at)) if known > 1 => at,
-        _ => rows.iter().position(|row| row.cells.iter().filter(|cell| **cell != Cell::Empty).count() > 1).unwrap_or(0),
-    }
-}
-
-/// How many of a file's columns say by their name what they hold.
-pub(super) fn known_columns(file: &TableFile) -> usize {
-    let header = file.rows.get(header_place(&file.rows));
-    header.map_or(0, |row| row.cells.iter().filter(|cell| named(&cell.text()).is_some()).count())
-}
-
-/// The row of the columns' names and those below.
-pub(super) fn split(file: &TableFile, header_row: Option<u32>) -> (&Row, &[Row]) {
-    let asked = header_row.and_then(|number| file.rows.iter().position(|row| row.number == number));
-    let place = asked.unwrap_or_else(|| header_place(&file.rows));
-    (&file.rows[place], &file.rows[place + 1..])
-}
-
 /// Looks at a file's columns. `chosen` tells what was chosen before for columns of these names, which are written without capitals,
 /// spaces and signs; nothing stands for a column that was left out. Of two columns for the same field the first has it.
 #[must_use]
@@ -175,7 +75,13 @@ pub fn view_table(file: &TableFile, header_row: Option<u32>, chosen: &HashMap<St
         };
         let field = field.filter(|field| taken.insert(field.clone()));
         let remembered = before.is_some_and(|before| before.as_deref() != named(&title));
-        columns.push(ColumnView { letter: letters(column), header: title, examples, field, remembered });
+        columns.push(ColumnView {
+            letter: column_number_to_name(u16::try_from(column).unwrap_or(u16::MAX - 1)),
+            header: title,
+            examples,
+            field,
+            remembered,
+        });
     }
     TableView {
         sheets: file.sheets.clone(),
@@ -228,8 +134,7 @@ fn place(letters: &str) -> Option<usize> {
     if letters.is_empty() || letters.len() > 3 || !letters.bytes().all(|byte| byte.is_ascii_alphabetic()) {
         return None;
     }
-    let value = letters.bytes().fold(0_usize, |sum, byte| sum * 26 + usize::from(byte.to_ascii_uppercase() - b'A') + 1);
-    Some(value - 1)
+    Some(usize::from(column_name_to_number(&letters.to_ascii_uppercase())))
 }
 
 /// What was chosen for the columns of a file, to be remembered: by their plain names.

@@ -1,14 +1,19 @@
 //! Studies and their results as a table, one row a result, for spreadsheets and statistics programs. What is written can be read again;
 //! tables of other origin are read by saying which of their columns holds what.
 
+mod cells;
 mod columns;
-mod file;
+mod fields;
+mod heading;
 mod inflate;
+mod open;
 mod read;
 mod row;
 mod write;
 
-pub use columns::{ColumnView, FIELDS, TableField, TableView, chosen_columns, read_mapping, view_table};
-pub use file::{MAX_ROWS, Remark, TableFile, open_table};
+pub use cells::{Remark, TableFile};
+pub use columns::{ColumnView, TableView, chosen_columns, read_mapping, view_table};
+pub use fields::{FIELDS, RESULT_COLUMNS, TableField};
+pub use open::{MAX_ROWS, open_table};
 pub use read::{Named, ReadResult, ReadStudy, ReadTable, read_results_table};
-pub use write::{RESULT_COLUMNS, results_template, write_results_csv, write_results_xlsx};
+pub use write::{results_template, write_results_csv, write_results_xlsx};

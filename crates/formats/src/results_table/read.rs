@@ -8,8 +8,9 @@ use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Extraction, Extractio
 use pruvex_core::{FieldError, FieldErrorCode};
 use serde_json::{Value, json};
 
-use super::columns::{Mapping, split};
-use super::file::{Cell, Merged, Remark, TableFile, address};
+use super::cells::{Cell, Merged, Remark, TableFile, address};
+use super::columns::Mapping;
+use super::heading::split;
 use super::row::{Said, cell_fault, cell_place, read_row};
 use crate::BundleTogether;
 

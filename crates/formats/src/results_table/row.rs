@@ -7,8 +7,8 @@ use pruvex_core::evidence::{Identifier, Rule, parse_identifier};
 use pruvex_core::{FieldError, FieldErrorCode};
 use serde_json::{Value, json};
 
+use super::cells::{Cell, Row, address};
 use super::columns::Mapping;
-use super::file::{Cell, Row, address};
 use crate::BundleTogether;
 
 /// How the cells of a field are read.

@@ -4,7 +4,7 @@ use pruvex_core::evidence::{AccuracyInput, Rule, StudyInput};
 use rust_xlsxwriter::{Format, Workbook, XlsxError};
 use serde_json::{Value, json};
 
-use super::columns::FIELDS;
+use super::fields::{FIELDS, RESULT_COLUMNS};
 use crate::{Bundle, BundleResult, BundleStudy, BundleTest, write_csv};
 
 /// A cell.
@@ -14,48 +14,6 @@ enum Cell {
     Number(f64),
     Empty,
 }
-
-/// Columns in their order, each with what stands in it. The names are those of the fields everywhere else.
-pub const RESULT_COLUMNS: [(&str, &str); 38] = [
-    ("test", "Name of the sheet"),
-    ("region", "Body region of the test"),
-    ("study", "Number of the study within this file; results of one study are of the same people"),
-    ("reference", "Where it was published"),
-    ("doi", "Identifier of the report, when it is on record"),
-    ("population", "Who was examined"),
-    ("design", "one_group, two_groups or retrospective"),
-    ("recruitment", "consecutive, random or convenience"),
-    ("setting", "primary_care, specialist_clinic, surgical_series, emergency, community or sports"),
-    ("country", "Where"),
-    ("first_year", "Year in which examining began"),
-    ("last_year", "Year in which it ended"),
-    ("people", "How many were examined"),
-    ("age", "Mean or median age in years"),
-    ("youngest", "Age of the youngest"),
-    ("oldest", "Age of the oldest"),
-    ("women", "Per cent"),
-    ("activity", "general, athletes or workers"),
-    ("course", "acute, chronic or mixed"),
-    ("state", "awake or anaesthetised"),
-    ("examiners", "Who examined, and how experienced they are"),
-    ("study_note", "Notes about the study as a whole"),
-    ("variant", "Variant of the test; empty for the one that is taught"),
-    ("criterion", "What counted as positive, where it is not what the sheet teaches"),
-    ("condition", "Target condition, where it is not that of the sheet"),
-    ("stage", "Stage of it"),
-    ("group", "Which of the study's people, when not all of them"),
-    ("reference_standard", "What decided who has the condition"),
-    ("unit", "person or side"),
-    ("together", "Other tests read together with this one, and when they count as positive"),
-    ("page", "Where the report prints it"),
-    ("tp", "True positives; empty like fn when people with the condition are not reported"),
-    ("fp", "False positives; empty like tn when people without the condition are not reported"),
-    ("fn", "False negatives"),
-    ("tn", "True negatives"),
-    ("preferred", "yes: of several results of the same people this one is chosen for pools"),
-    ("note", "Notes of who entered it"),
-    ("sample_data", "yes: made up for demonstration; never use it for a patient"),
-];
 
 fn cell(value: &Value) -> Cell {
     match value {

@@ -1,102 +1,27 @@
 //! One study's accuracy, live while its cells are typed, and the tables behind a rounded report.
 
-use pruvex_core::accuracy::{Counts, Fact, Methods, RawCounts, RebuildError, Rebuilt, StudyAccuracy, rebuild};
-use pruvex_core::{FieldError, FieldErrorCode};
-use pruvex_formats::{StatementError, read_statement};
+use pruvex_app::accuracy::{self as cases, ReportInput};
+use pruvex_app::people::Reader;
+use pruvex_core::accuracy::{RawCounts, Rebuilt, StudyAccuracy};
 use rocket::post;
-use rocket::serde::Deserialize;
 use rocket::serde::json::Json;
-use utoipa::ToSchema;
 
 use crate::body::JsonBody;
-use crate::off::off;
-use crate::people::Reader;
-use crate::problem::{ApiError, Problem};
+use crate::guards::By;
+use crate::problem::ApiError;
 
 /// Sensitivity, specificity, ratios and their intervals for one table; nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "accuracy", request_body = RawCounts,
-    responses((status = 200, body = StudyAccuracy), (status = 422, body = Problem)))]
+#[utoipa::path(tag = "accuracy", request_body = RawCounts,
+    responses((status = 200, body = StudyAccuracy)))]
 #[post("/accuracy", data = "<cells>")]
-pub(crate) fn study_accuracy(_by: Reader, cells: JsonBody<RawCounts>) -> Result<Json<StudyAccuracy>, ApiError> {
-    let counts = Counts::check(cells.0).map_err(ApiError::Fields)?;
-    Ok(Json(pruvex_core::accuracy::study_accuracy(&counts, Methods::default())))
+pub(crate) fn study_accuracy(by: By<Reader>, cells: JsonBody<RawCounts>) -> Result<Json<StudyAccuracy>, ApiError> {
+    Ok(Json(cases::study_accuracy(&by, cells.0)?))
 }
-
-/// What a report prints.
-#[derive(Debug, Deserialize, ToSchema)]
-#[serde(crate = "rocket::serde", deny_unknown_fields)]
-pub(crate) struct ReportInput {
-    /// At most 20.
-    statements: Vec<Statement>,
-}
-
-/// One figure as it is printed.
-#[derive(Debug, Deserialize, ToSchema)]
-#[serde(crate = "rocket::serde", deny_unknown_fields)]
-pub(crate) struct Statement {
-    /// `sens`, `spec`, `ppv`, `npv`, `accuracy`, `prevalence`, `lr+`, `lr-`, `dor`, `sens_ci`, `spec_ci`, or a number of people: `n`,
-    /// `diseased`, `nondiseased`, `positive`, `negative`.
-    name: String,
-    /// With its digits: `0.78` and `78%` are different statements.
-    value: String,
-}
-
-/// Groups of unknown size are tried up to this many people: what a bedside study examines, answered while it is typed.
-const MAX_PER_ARM: u32 = 120;
 
 /// Every 2x2 table that gives all printed figures, or those that contradict each other; nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "accuracy", request_body = ReportInput,
-    responses((status = 200, body = Rebuilt), (status = 422, body = Problem)))]
+#[utoipa::path(tag = "accuracy", request_body = ReportInput,
+    responses((status = 200, body = Rebuilt)))]
 #[post("/rebuilds", data = "<report>")]
-pub(crate) async fn rebuild_tables(_by: Reader, report: JsonBody<ReportInput>) -> Result<Json<Rebuilt>, ApiError> {
-    let statements = report.0.statements;
-    let whole = |message: String, remedy: &str| {
-        ApiError::Fields(vec![FieldError::new(
-            "statements",
-            FieldErrorCode::Invalid,
-            statements.len(),
-            message,
-            remedy,
-        )])
-    };
-    if statements.len() > 20 {
-        return Err(whole("More than 20 statements.".to_owned(), "Leave some out."));
-    }
-    let mut errors = Vec::new();
-    let mut facts: Vec<Fact> = Vec::new();
-    for (index, Statement { name, value }) in statements.iter().enumerate() {
-        match read_statement(name, value) {
-            Ok(fact) => facts.push(fact),
-            Err(StatementError::Name) => {
-                let (field, remedy) = (format!("statements[{index}].name"), "Use one of the documented names.");
-                errors.push(FieldError::new(field, FieldErrorCode::Unknown, name, "This figure is not known.", remedy));
-            }
-            Err(StatementError::Value) => {
-                let (field, message) = (format!("statements[{index}].value"), "This is not understood.");
-                let remedy = "Write it as the report prints it, such as 0.78 or 78%.";
-                errors.push(FieldError::new(field, FieldErrorCode::Invalid, value, message, remedy));
-            }
-        }
-    }
-    if !errors.is_empty() {
-        return Err(ApiError::Fields(errors));
-    }
-    let found = off(move || rebuild(&facts, MAX_PER_ARM)).await?;
-    found.map(Json).map_err(|error| {
-        let mut message = error.to_string();
-        message.replace_range(..1, &message[..1].to_uppercase());
-        let remedy = match error {
-            RebuildError::TooOpen | RebuildError::TooMany => "Then every table that fits can be found.",
-            RebuildError::TooLarge(_) => "Enter the counts themselves, if the report prints them.",
-            RebuildError::BoundsOrder { fact } => {
-                let field = format!("statements[{fact}].value");
-                let value = &statements[fact].value;
-                let message = "The lower bound of this interval is the larger one.";
-                let remedy = "Write the lower bound first.";
-                let fault = FieldError::new(field, FieldErrorCode::Invalid, value, message, remedy);
-                return ApiError::Fields(vec![fault]);
-            }
-        };
-        whole(format!("{message}."), remedy)
-    })
+pub(crate) async fn rebuild_tables(by: By<Reader>, report: JsonBody<ReportInput>) -> Result<Json<Rebuilt>, ApiError> {
+    Ok(Json(cases::rebuild_tables(&by, report.0).await?))
 }

@@ -1,11 +1,11 @@
-//! Signs of life, and the API's own description.
+//! Signs of life.
 
-use rocket::serde::json::Json;
+use std::sync::Arc;
+
+use pruvex_app::{App, AppError};
 use rocket::{Route, State, get, routes};
 
-use crate::openapi;
 use crate::problem::ApiError;
-use crate::state::AppState;
 
 /// The process runs.
 #[get("/healthz")]
@@ -15,20 +15,10 @@ fn healthz() -> &'static str {
 
 /// The database answers and its schema is in place.
 #[get("/readyz")]
-async fn readyz(state: &State<AppState>) -> Result<&'static str, ApiError> {
-    if !state.is_migrated() {
-        return Err(ApiError::DatabaseUnavailable);
-    }
-    pruvex_store::ping(&state.db).await.map_err(|_| ApiError::DatabaseUnavailable)?;
-    Ok("ready")
-}
-
-/// The OpenAPI document.
-#[get("/api/openapi.json")]
-fn document() -> Json<utoipa::openapi::OpenApi> {
-    Json(openapi::document())
+async fn readyz(app: &State<Arc<App>>) -> Result<&'static str, ApiError> {
+    if app.answers().await { Ok("ready") } else { Err(AppError::DatabaseUnavailable.into()) }
 }
 
 pub(crate) fn routes() -> Vec<Route> {
-    routes![healthz, readyz, document]
+    routes![healthz, readyz]
 }

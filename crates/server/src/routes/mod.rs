@@ -1,127 +1,133 @@
 //! Handlers, one file an area.
 
-pub(crate) mod accuracy;
-pub(crate) mod catalogue;
-pub(crate) mod checks;
-pub(crate) mod evidence;
-pub(crate) mod exchange;
+mod accuracy;
+mod catalogue;
+mod evidence;
+mod exchange;
 pub(crate) mod health;
-pub(crate) mod history;
-pub(crate) mod likelihood;
-pub(crate) mod people;
-pub(crate) mod pool_figure;
-pub(crate) mod pooling;
-pub(crate) mod pools;
-pub(crate) mod review;
-pub(crate) mod snapshots;
-pub(crate) mod table_import;
-pub(crate) mod teaching_sheet;
-pub(crate) mod unsaved;
-pub(crate) mod vocabulary;
+mod history;
+mod likelihood;
+mod people;
+mod pooling;
+mod unsaved;
+mod vocabulary;
 
-use rocket::{Route, routes};
+use rocket::Route;
+use utoipa::OpenApi;
 
-/// All routes under `/api/v1`.
-pub(crate) fn api() -> Vec<Route> {
-    routes![
-        accuracy::study_accuracy,
-        accuracy::rebuild_tables,
-        catalogue::list_regions,
-        catalogue::list_conditions,
-        catalogue::list_tests,
-        catalogue::create_test,
-        catalogue::get_test,
-        catalogue::update_test,
-        checks::check_sheet,
-        checks::list_findings,
-        checks::read_values,
-        unsaved::get_unsaved,
-        unsaved::put_unsaved,
-        unsaved::delete_unsaved,
-        vocabulary::list_structures,
-        vocabulary::list_loading_tests,
-        vocabulary::create_structure,
-        vocabulary::update_structure,
-        vocabulary::create_condition,
-        vocabulary::update_condition,
-        people::list_mail,
-        teaching_sheet::print_test,
-        review::step_test,
-        history::list_versions,
-        history::list_study_changes,
-        history::list_vocabulary_changes,
-        history::restore_test,
-        exchange::export_bundle,
-        exchange::export_list,
-        exchange::export_results,
-        exchange::import_bundle,
-        table_import::table_template,
-        table_import::table_columns,
-        table_import::begin_table_import,
-        table_import::get_table_import,
-        table_import::stop_table_import,
-        evidence::studies::list_studies,
-        evidence::studies::update_study,
-        evidence::results::list_results,
-        evidence::results::create_result,
-        evidence::results::try_result,
-        evidence::results::update_result,
-        evidence::results::delete_result,
-        evidence::results::restore_result,
-        evidence::appraisals::list_questions,
-        evidence::appraisals::suggest_judgements,
-        evidence::appraisals::save_appraisal,
-        evidence::extractions::list_extractions,
-        evidence::extractions::ask_extraction,
-        evidence::extractions::reader_agreement_of,
-        evidence::extractions::get_extraction,
-        evidence::extractions::delete_extraction,
-        evidence::extractions::save_extraction,
-        evidence::extractions::give_up_extraction,
-        evidence::extractions::settle_extraction,
-        evidence::agreements::answer_agreement,
-        evidence::agreements::list_agreements,
-        evidence::agreements::create_agreement,
-        evidence::agreements::update_agreement,
-        evidence::agreements::delete_agreement,
-        evidence::agreements::restore_agreement,
-        evidence::references::list_references,
-        evidence::references::get_reference,
-        evidence::references::list_reported_tests,
-        evidence::references::look_up_work,
-        evidence::references::list_alike_references,
-        evidence::references::create_reference,
-        evidence::references::update_reference,
-        evidence::references::delete_reference,
-        evidence::references::restore_reference,
-        evidence::references::import_references,
-        evidence::references::export_references,
-        likelihood::answer,
-        likelihood::answer_patient,
-        likelihood::explain_patient,
-        likelihood::weigh_stakes,
-        likelihood::plan_study,
-        likelihood::print_ladder,
-        people::get_session,
-        people::sign_in,
-        people::enter_demo,
-        people::sign_out,
-        people::change_password,
-        people::list_invitations,
-        people::create_invitation,
-        people::get_invitation,
-        people::accept_invitation,
-        people::revoke_invitation,
-        people::list_accounts,
-        people::update_account,
-        pooling::pool_test,
-        pools::answer_pool,
-        pools::try_pool,
-        pool_figure::print_pool,
-        snapshots::freeze_pool,
-        snapshots::list_snapshots,
-        snapshots::get_snapshot,
-        snapshots::get_snapshot_file,
-        snapshots::compare_snapshot,
-    ]
+/// Makes one list of handlers both what the router answers and what the API's description says.
+macro_rules! api {
+    ($($($part:ident)::+,)*) => {
+        /// All routes of the API, without their base.
+        pub(crate) fn api() -> Vec<Route> {
+            rocket::routes![$($($part)::+,)*]
+        }
+
+        /// What they say of themselves.
+        #[derive(OpenApi)]
+        #[openapi(paths($($($part)::+,)*))]
+        pub(crate) struct Api;
+    };
 }
+
+api![
+    accuracy::study_accuracy,
+    accuracy::rebuild_tables,
+    catalogue::list::list_regions,
+    catalogue::list::list_tests,
+    catalogue::sheets::create_test,
+    catalogue::sheets::get_test,
+    catalogue::sheets::update_test,
+    catalogue::checks::check_sheet,
+    catalogue::checks::list_findings,
+    catalogue::checks::read_values,
+    catalogue::print::print_test,
+    catalogue::review::step_test,
+    evidence::agreements::answer_agreement,
+    evidence::agreements::list_agreements,
+    evidence::agreements::create_agreement,
+    evidence::agreements::update_agreement,
+    evidence::agreements::delete_agreement,
+    evidence::agreements::restore_agreement,
+    evidence::appraisals::list_questions,
+    evidence::appraisals::suggest_judgements,
+    evidence::appraisals::save_appraisal,
+    evidence::extractions::list_extractions,
+    evidence::extractions::ask_extraction,
+    evidence::extractions::reader_agreement_of,
+    evidence::extractions::get_extraction,
+    evidence::extractions::delete_extraction,
+    evidence::extractions::save_extraction,
+    evidence::extractions::give_up_extraction,
+    evidence::extractions::settle_extraction,
+    evidence::references::list_references,
+    evidence::references::get_reference,
+    evidence::references::list_reported_tests,
+    evidence::references::look_up_work,
+    evidence::references::list_alike_references,
+    evidence::references::create_reference,
+    evidence::references::update_reference,
+    evidence::references::delete_reference,
+    evidence::references::restore_reference,
+    evidence::references::import_references,
+    evidence::references::export_references,
+    evidence::results::list_results,
+    evidence::results::create_result,
+    evidence::results::try_result,
+    evidence::results::update_result,
+    evidence::results::delete_result,
+    evidence::results::restore_result,
+    evidence::studies::list_studies,
+    evidence::studies::update_study,
+    exchange::bundle::export_bundle,
+    exchange::bundle::import_bundle,
+    exchange::tables::export_list,
+    exchange::tables::export_results,
+    exchange::table_import::table_template,
+    exchange::table_import::table_columns,
+    exchange::table_import::begin_table_import,
+    exchange::table_import::get_table_import,
+    exchange::table_import::stop_table_import,
+    history::list_versions,
+    history::list_study_changes,
+    history::list_vocabulary_changes,
+    history::restore_test,
+    likelihood::answer,
+    likelihood::answer_patient,
+    likelihood::explain_patient,
+    likelihood::weigh_stakes,
+    likelihood::plan_study,
+    likelihood::print_ladder,
+    people::get_session,
+    people::sign_in,
+    people::enter_demo,
+    people::sign_out,
+    people::change_password,
+    people::list_accounts,
+    people::update_account,
+    people::list_invitations,
+    people::create_invitation,
+    people::get_invitation,
+    people::accept_invitation,
+    people::revoke_invitation,
+    people::list_mail,
+    pooling::of_test::pool_test,
+    pooling::pool::answer_pool,
+    pooling::pool::try_pool,
+    pooling::print::print_pool,
+    pooling::snapshots::freeze_pool,
+    pooling::snapshots::list_snapshots,
+    pooling::snapshots::get_snapshot,
+    pooling::snapshots::get_snapshot_file,
+    pooling::snapshots::compare_snapshot,
+    unsaved::get_unsaved,
+    unsaved::put_unsaved,
+    unsaved::delete_unsaved,
+    vocabulary::list_structures,
+    vocabulary::list_loading_tests,
+    vocabulary::create_structure,
+    vocabulary::update_structure,
+    vocabulary::list_conditions,
+    vocabulary::create_condition,
+    vocabulary::update_condition,
+];

@@ -1,6 +1,8 @@
 //! A server on a database of its own.
 #![allow(dead_code, reason = "each test file uses a part of it")]
 
+mod contract;
+
 use pruvex_server::ServerConfig;
 use pruvex_testkit::TestDatabase;
 use rocket::http::{ContentType, Header, Status};
@@ -62,12 +64,17 @@ impl Server {
         self.database.drop().await.unwrap();
     }
 
-    /// Status and JSON of the answer; `null` when it is no JSON.
+    /// Status and JSON of the answer; `null` when it is no JSON. Every answer is compared with what its route promises.
     pub async fn send(&self, request: LocalRequest<'_>) -> (Status, Value) {
+        let (method, path) = (request.inner().method(), request.inner().uri().path().to_string());
         let response = request.dispatch().await;
         let status = response.status();
+        let media_type = response.content_type().map(|it| it.to_string());
         let text = response.into_string().await.unwrap_or_default();
-        (status, serde_json::from_str(&text).unwrap_or(Value::Null))
+        let body = serde_json::from_str(&text).ok();
+        let answer = contract::Answer { method, path: &path, status: status.code, media_type, body: body.as_ref() };
+        contract::check(&answer);
+        (status, body.unwrap_or(Value::Null))
     }
 
     pub async fn send_json(&self, request: LocalRequest<'_>, body: &Value) -> (Status, Value) {

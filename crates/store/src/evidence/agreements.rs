@@ -2,6 +2,7 @@
 
 use chrono::Utc;
 use pruvex_core::evidence::{Agreement, AgreementInput};
+use pruvex_core::{StudyId, TestId};
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder, QuerySelect,
 };
@@ -18,9 +19,9 @@ pub struct AgreementRecord {
     /// Id.
     pub id: Uuid,
     /// The test it is about.
-    pub test_id: Uuid,
+    pub test_id: TestId,
     /// The study it is of.
-    pub study_id: Uuid,
+    pub study_id: StudyId,
     /// Rises by one with every change, deletion and restoring included.
     pub version: i32,
     /// Made up; cannot be switched off.
@@ -33,9 +34,9 @@ pub struct AgreementRecord {
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_agreements(db: &impl ConnectionTrait, tests: &[Uuid]) -> Result<Vec<AgreementRecord>, StoreError> {
+pub async fn list_agreements(db: &impl ConnectionTrait, tests: &[TestId]) -> Result<Vec<AgreementRecord>, StoreError> {
     let rows = agreement::Entity::find()
-        .filter(agreement::Column::TestId.is_in(tests.iter().copied()))
+        .filter(agreement::Column::TestId.is_in(tests.iter().map(|id| id.0)))
         .filter(agreement::Column::DeletedAt.is_null())
         .order_by_asc(agreement::Column::CreatedAt)
         .order_by_asc(agreement::Column::Id)
@@ -48,19 +49,20 @@ pub async fn list_agreements(db: &impl ConnectionTrait, tests: &[Uuid]) -> Resul
 ///
 /// # Errors
 /// Database errors.
-pub async fn agreements_of(db: &impl ConnectionTrait, test: Uuid) -> Result<Vec<(Uuid, Uuid)>, StoreError> {
+pub async fn agreements_of(db: &impl ConnectionTrait, test: TestId) -> Result<Vec<(Uuid, StudyId)>, StoreError> {
     let columns = [agreement::Column::Id, agreement::Column::StudyId];
     let found = agreement::Entity::find().select_only().columns(columns);
-    Ok(found.filter(agreement::Column::TestId.eq(test)).into_tuple().all(db).await?)
+    let found = found.filter(agreement::Column::TestId.eq(test.0)).into_tuple::<(Uuid, Uuid)>();
+    Ok(found.all(db).await?.into_iter().map(|(id, study)| (id, study.into())).collect())
 }
 
 /// An agreement result that is to be added.
 #[derive(Debug, Clone, Copy)]
 pub struct NewAgreement<'a> {
     /// The test it is about, which is there.
-    pub test_id: Uuid,
+    pub test_id: TestId,
     /// The study it is of.
-    pub study_id: Uuid,
+    pub study_id: StudyId,
     /// What it reports.
     pub agreement: &'a Agreement,
     /// It is made up.
@@ -82,8 +84,8 @@ pub async fn create_agreements(
         let rows = portion.iter().map(|it| {
             Ok(agreement::ActiveModel {
                 id: Set(Uuid::now_v7()),
-                test_id: Set(it.test_id),
-                study_id: Set(it.study_id),
+                test_id: Set(it.test_id.0),
+                study_id: Set(it.study_id.0),
                 sample: Set(it.sample),
                 version: Set(1),
                 created_at: Set(Utc::now()),
@@ -105,7 +107,7 @@ pub async fn create_agreements(
 /// [`StoreError::Fields`] for faults of its study, [`StoreError::Conflict`] when that was changed meanwhile, database errors.
 pub async fn create_agreement(
     db: &impl ConnectionTrait,
-    test_id: Uuid,
+    test_id: TestId,
     of: &OfStudy,
     agreement: &Agreement,
     act: Act<'_>,
@@ -113,7 +115,7 @@ pub async fn create_agreement(
     let study = put_study(db, of, act).await?;
     let new = NewAgreement { test_id, study_id: study.id, agreement, sample: study.sample };
     let added = create_agreements(db, &[new], act).await?;
-    added.into_iter().next().ok_or(StoreError::NotFound { what: "test", id: test_id })
+    added.into_iter().next().ok_or(StoreError::not_found("test", test_id))
 }
 
 /// Saves an agreement result that was read at `version`, and its study if something is said of that; call within a transaction.
@@ -131,18 +133,18 @@ pub async fn update_agreement(
     let old = locked(db, id, version, false).await?;
     let (study_id, sample) = match of {
         Some(of) => put_study(db, of, act).await.map(|study| (study.id, study.sample))?,
-        None => (old.study_id, false),
+        None => (old.study_id.into(), false),
     };
     let changed = agreement::ActiveModel {
         id: Set(old.id),
-        study_id: Set(study_id),
+        study_id: Set(study_id.0),
         sample: Set(old.sample || sample),
         version: Set(version + 1),
         ..row(agreement)?
     };
     let saved = kept(db, changed, act).await?;
-    if old.study_id != study_id {
-        let_go(db, old.study_id, act).await?;
+    if old.study_id != study_id.0 {
+        let_go(db, old.study_id.into(), act).await?;
     }
     Ok(saved)
 }
@@ -169,9 +171,9 @@ pub async fn set_agreement_deleted(
     };
     let saved = kept(db, changed, act).await?;
     if deleted {
-        let_go(db, old.study_id, act).await?
+        let_go(db, old.study_id.into(), act).await?
     } else {
-        take_back(db, old.study_id, act).await?
+        take_back(db, old.study_id.into(), act).await?
     }
     Ok(saved)
 }
@@ -220,8 +222,8 @@ fn record(row: agreement::Model) -> Result<AgreementRecord, StoreError> {
         .map_err(|errors| damaged(errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")))?;
     Ok(AgreementRecord {
         id: row.id,
-        test_id: row.test_id,
-        study_id: row.study_id,
+        test_id: row.test_id.into(),
+        study_id: row.study_id.into(),
         version: row.version,
         sample: row.sample,
         agreement,

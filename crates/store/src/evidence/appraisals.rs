@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 
 use chrono::Utc;
+use pruvex_core::StudyId;
 use pruvex_core::evidence::{Appraisal, AppraisalInput, Aspect};
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder, QuerySelect,
@@ -20,7 +21,7 @@ pub struct AppraisalRecord {
     /// Id.
     pub id: Uuid,
     /// The study.
-    pub study_id: Uuid,
+    pub study_id: StudyId,
     /// What is appraised.
     pub aspect: Aspect,
     /// Rises by one with every save.
@@ -37,12 +38,12 @@ pub struct AppraisalRecord {
 /// Database errors.
 pub async fn appraisals_of(
     db: &impl ConnectionTrait,
-    studies: &[Uuid],
-) -> Result<HashMap<Uuid, Vec<AppraisalRecord>>, StoreError> {
-    let rows = Entity::find().filter(Column::StudyId.is_in(studies.iter().copied())).order_by_asc(Column::Aspect);
-    let mut found: HashMap<Uuid, Vec<AppraisalRecord>> = HashMap::new();
+    studies: &[StudyId],
+) -> Result<HashMap<StudyId, Vec<AppraisalRecord>>, StoreError> {
+    let rows = Entity::find().filter(Column::StudyId.is_in(studies.iter().map(|id| id.0))).order_by_asc(Column::Aspect);
+    let mut found: HashMap<StudyId, Vec<AppraisalRecord>> = HashMap::new();
     for row in rows.all(db).await? {
-        found.entry(row.study_id).or_default().push(record(row)?);
+        found.entry(row.study_id.into()).or_default().push(record(row)?);
     }
     Ok(found)
 }
@@ -53,14 +54,14 @@ pub async fn appraisals_of(
 /// Database errors.
 pub async fn create_appraisals(
     db: &impl ConnectionTrait,
-    appraisals: &[(Uuid, Aspect, &Appraisal, bool)],
+    appraisals: &[(StudyId, Aspect, &Appraisal, bool)],
     act: Act<'_>,
 ) -> Result<(), StoreError> {
     alone(db).await?;
     for portion in appraisals.chunks(PORTION) {
         let rows = portion.iter().map(|(study_id, aspect, appraisal, sample)| ActiveModel {
             id: Set(Uuid::now_v7()),
-            study_id: Set(*study_id),
+            study_id: Set(study_id.0),
             aspect: Set(aspect.code().to_owned()),
             sample: Set(*sample),
             version: Set(1),
@@ -81,7 +82,7 @@ pub async fn create_appraisals(
 /// [`StoreError::Conflict`], [`StoreError::NotFound`] without that study, database errors.
 pub async fn put_appraisal(
     db: &impl ConnectionTrait,
-    study_id: Uuid,
+    study_id: StudyId,
     aspect: Aspect,
     version: i32,
     appraisal: &Appraisal,
@@ -89,7 +90,7 @@ pub async fn put_appraisal(
 ) -> Result<AppraisalRecord, StoreError> {
     alone(db).await?;
     let study = get_studies(db, [study_id]).await?.remove(&study_id);
-    let study = study.ok_or(StoreError::NotFound { what: "study", id: study_id })?;
+    let study = study.ok_or(StoreError::not_found("study", study_id))?;
     let old = of(study_id, aspect).lock_exclusive().one(db).await?;
     let current = old.as_ref().map_or(0, |old| old.version);
     if current != version {
@@ -99,7 +100,7 @@ pub async fn put_appraisal(
         let act = Act { action: "created", ..act };
         create_appraisals(db, &[(study_id, aspect, appraisal, study.sample)], act).await?;
         let added = of(study_id, aspect).one(db).await?;
-        return added.ok_or(StoreError::NotFound { what: "study", id: study_id }).and_then(record);
+        return added.ok_or(StoreError::not_found("study", study_id)).and_then(record);
     };
     let changed = ActiveModel { id: Set(old.id), version: Set(version + 1), ..row(appraisal) };
     let record = record(changed.update(db).await?)?;
@@ -107,8 +108,8 @@ pub async fn put_appraisal(
     Ok(record)
 }
 
-fn of(study_id: Uuid, aspect: Aspect) -> sea_orm::Select<Entity> {
-    Entity::find().filter(Column::StudyId.eq(study_id)).filter(Column::Aspect.eq(aspect.code()))
+fn of(study_id: StudyId, aspect: Aspect) -> sea_orm::Select<Entity> {
+    Entity::find().filter(Column::StudyId.eq(study_id.0)).filter(Column::Aspect.eq(aspect.code()))
 }
 
 fn row(appraisal: &Appraisal) -> ActiveModel {
@@ -121,6 +122,7 @@ fn record(row: Model) -> Result<AppraisalRecord, StoreError> {
     let aspect = if row.aspect == Aspect::Agreement.code() { Aspect::Agreement } else { Aspect::Accuracy };
     let appraisal = Appraisal::check(aspect, &input)
         .map_err(|errors| damaged(errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")))?;
-    let Model { id, study_id, version, sample, .. } = row;
+    let Model { id, version, sample, .. } = row;
+    let study_id = StudyId(row.study_id);
     Ok(AppraisalRecord { id, study_id, aspect, version, sample, appraisal })
 }

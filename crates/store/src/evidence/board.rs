@@ -4,6 +4,7 @@ use std::collections::HashMap;
 
 use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::Region;
+use pruvex_core::{ResultId, TestId};
 use sea_orm::{
     ColumnTrait, ConnectionTrait, DbBackend, EntityTrait, FromQueryResult, QueryFilter, QueryOrder, QuerySelect,
     Statement,
@@ -69,9 +70,9 @@ pub struct BoardRow {
     /// The double extraction, if there is one.
     pub id: Option<Uuid>,
     /// The result, if there is one.
-    pub result_id: Option<Uuid>,
+    pub result_id: Option<ResultId>,
     /// The test it is about.
-    pub test_id: Uuid,
+    pub test_id: TestId,
     /// The reference on record.
     pub reference_id: Option<Uuid>,
     /// Text of the reference.
@@ -225,8 +226,8 @@ pub async fn list_board(db: &impl ConnectionTrait, query: &BoardQuery) -> Result
                 .and_then(|at| Progress::ALL.get(at).copied())
                 .unwrap_or(Progress::Unread),
             id: row.id,
-            result_id: row.result_id,
-            test_id: row.test_id,
+            result_id: row.result_id.map(ResultId),
+            test_id: row.test_id.into(),
             reference_id: row.reference_id,
             reference: row.reference,
             about: row.about,

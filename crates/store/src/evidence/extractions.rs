@@ -5,18 +5,19 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::{Decision, Extraction, ExtractionInput, settle};
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, ResultId, TestId};
 use pruvex_formats::BundleSettled;
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter,
-    QueryOrder, QuerySelect, SqlErr,
+    QueryOrder, QuerySelect,
 };
 use uuid::Uuid;
 
-use super::references::check_references;
+use super::reference_links::check_references;
 use super::results::{create_result, get_result, update_result};
 use super::studies::{OfStudy, create_studies, get_studies};
 use crate::StoreError;
+use crate::constraint::refused;
 use crate::entities::{account, double_extraction, extraction};
 use crate::history::{Act, Kind, alone, entered};
 
@@ -26,7 +27,7 @@ pub struct DoubleExtraction {
     /// Id.
     pub id: Uuid,
     /// The test it is about.
-    pub test_id: Uuid,
+    pub test_id: TestId,
     /// The reference on record.
     pub reference_id: Option<Uuid>,
     /// Its text, as it was put on the list.
@@ -34,7 +35,7 @@ pub struct DoubleExtraction {
     /// Which of the report's results is to be read.
     pub asked: String,
     /// The result that came of it, or that is read a second time.
-    pub result_id: Option<Uuid>,
+    pub result_id: Option<ResultId>,
     /// Made up; cannot be switched off.
     pub sample: bool,
     /// What was read, by whom, in the order they began.
@@ -84,7 +85,7 @@ pub struct Settled {
 #[derive(Debug, Clone, Copy)]
 pub struct NewDoubleExtraction<'a> {
     /// The test it is about.
-    pub test_id: Uuid,
+    pub test_id: TestId,
     /// The reference on record.
     pub reference_id: Option<Uuid>,
     /// Its text.
@@ -116,20 +117,20 @@ pub async fn create_double_extraction(
 /// [`StoreError::NotFound`], [`StoreError::Fields`] when it is on the list already, database errors.
 pub async fn ask_second_reading(
     db: &impl ConnectionTrait,
-    result_id: Uuid,
+    result_id: ResultId,
     by: Option<Uuid>,
 ) -> Result<DoubleExtraction, StoreError> {
     alone(db).await?;
     let result = get_result(db, result_id).await?;
-    let there = double_extraction::Entity::find()
-        .filter(double_extraction::Column::ResultId.eq(result_id))
+    let listed = double_extraction::Entity::find()
+        .filter(double_extraction::Column::ResultId.eq(result_id.0))
         .filter(double_extraction::Column::DeletedAt.is_null());
-    if there.one(db).await?.is_some() {
+    if listed.one(db).await?.is_some() {
         let (message, remedy) = ("This result is on the list already.", "Look for it there.");
-        return Err(refused("result_id", FieldErrorCode::Duplicate, result_id, message, remedy));
+        return Err(fault("result_id", FieldErrorCode::Duplicate, result_id, message, remedy));
     }
     let study = get_studies(db, [result.study_id]).await?.remove(&result.study_id);
-    let study = study.ok_or(StoreError::NotFound { what: "study", id: result.study_id })?.study;
+    let study = study.ok_or(StoreError::not_found("study", result.study_id))?.study;
     let new = NewDoubleExtraction {
         test_id: result.test_id,
         reference_id: study.reference_id,
@@ -138,7 +139,7 @@ pub async fn ask_second_reading(
         sample: result.sample,
     };
     let id = insert(db, new, Some(result_id), by).await?;
-    let entered = entered(db, Kind::Result, &[result_id]).await?.remove(&result_id);
+    let entered = entered(db, Kind::Result, &[result_id.0]).await?.remove(&result_id.0);
     let first = Extraction { study: study.clone(), result: result.result }.written();
     let at = entered.as_ref().map_or_else(Utc::now, |it| it.at);
     let row = reading(id, entered.and_then(|it| it.account), &first, Some(at))?;
@@ -149,29 +150,24 @@ pub async fn ask_second_reading(
 async fn insert(
     db: &impl ConnectionTrait,
     new: NewDoubleExtraction<'_>,
-    result_id: Option<Uuid>,
+    result_id: Option<ResultId>,
     by: Option<Uuid>,
 ) -> Result<Uuid, StoreError> {
     let row = double_extraction::ActiveModel {
         id: Set(Uuid::now_v7()),
-        test_id: Set(new.test_id),
+        test_id: Set(new.test_id.0),
         reference_id: Set(new.reference_id),
         reference: Set(new.reference.to_owned()),
         asked: Set(new.asked.to_owned()),
-        result_id: Set(result_id),
+        result_id: Set(result_id.map(Uuid::from)),
         sample: Set(new.sample),
         created_by: Set(by),
         created_at: Set(Utc::now()),
         updated_at: Set(Utc::now()),
         ..Default::default()
     };
-    match row.insert(db).await {
-        Ok(row) => Ok(row.id),
-        Err(error) if matches!(error.sql_err(), Some(SqlErr::ForeignKeyConstraintViolation(_))) => {
-            Err(StoreError::NotFound { what: "test", id: new.test_id })
-        }
-        Err(error) => Err(error.into()),
-    }
+    let row = row.insert(db).await.map_err(|error| refused(error, &new.test_id.to_string()))?;
+    Ok(row.id)
 }
 
 fn reading(
@@ -199,8 +195,8 @@ fn reading(
 /// [`StoreError::NotFound`], database errors.
 pub async fn get_double_extraction(db: &impl ConnectionTrait, id: Uuid) -> Result<DoubleExtraction, StoreError> {
     let row = double_extraction::Entity::find_by_id(id).filter(double_extraction::Column::DeletedAt.is_null());
-    let row = row.one(db).await?.ok_or(StoreError::NotFound { what: "double extraction", id })?;
-    records(db, vec![row]).await?.pop().ok_or(StoreError::NotFound { what: "double extraction", id })
+    let row = row.one(db).await?.ok_or(StoreError::not_found("double extraction", id))?;
+    records(db, vec![row]).await?.pop().ok_or(StoreError::not_found("double extraction", id))
 }
 
 /// How results came about that were read twice, by result.
@@ -209,13 +205,13 @@ pub async fn get_double_extraction(db: &impl ConnectionTrait, id: Uuid) -> Resul
 /// Database errors.
 pub async fn double_extractions_of(
     db: &impl ConnectionTrait,
-    results: &[Uuid],
-) -> Result<HashMap<Uuid, DoubleExtraction>, StoreError> {
+    results: &[ResultId],
+) -> Result<HashMap<ResultId, DoubleExtraction>, StoreError> {
     if results.is_empty() {
         return Ok(HashMap::new());
     }
     let rows = double_extraction::Entity::find()
-        .filter(double_extraction::Column::ResultId.is_in(results.iter().copied()))
+        .filter(double_extraction::Column::ResultId.is_in(results.iter().map(|id| id.0)))
         .filter(double_extraction::Column::DeletedAt.is_null());
     let found = records(db, rows.all(db).await?).await?;
     Ok(found.into_iter().filter_map(|it| Some((it.result_id?, it))).collect())
@@ -277,11 +273,11 @@ async fn records(
         let settled = row.settled_at.zip(decisions);
         Ok(DoubleExtraction {
             id: row.id,
-            test_id: row.test_id,
+            test_id: row.test_id.into(),
             reference_id: row.reference_id,
             reference: row.reference,
             asked: row.asked,
-            result_id: row.result_id,
+            result_id: row.result_id.map(ResultId),
             sample: row.sample,
             readings: readings.remove(&row.id).unwrap_or_default(),
             settled: settled.map(|(at, decisions)| Settled { by: named(row.settled_by, row.settler), at, decisions }),
@@ -320,7 +316,7 @@ pub async fn put_extraction(
     let mine = there.readings.iter().find(|it| it.account == Some(account));
     if mine.is_none() && there.readings.len() >= 2 {
         let (message, remedy) = ("Two people read this already.", "Settle what they read, or choose another one.");
-        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, remedy));
+        return Err(fault("extraction", FieldErrorCode::Invalid, "", message, remedy));
     }
     let current = mine.map_or(0, |it| it.version);
     if current != version {
@@ -370,7 +366,7 @@ pub async fn delete_double_extraction(db: &impl ConnectionTrait, id: Uuid) -> Re
     let own = usize::from(there.result_id.is_some());
     if there.readings.len() > own {
         let (message, remedy) = ("Somebody began to read it.", "Let them give it up first.");
-        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, remedy));
+        return Err(fault("extraction", FieldErrorCode::Invalid, "", message, remedy));
     }
     let row = double_extraction::ActiveModel {
         id: Set(id),
@@ -410,12 +406,12 @@ pub async fn settle_double_extraction(
     let there = get_double_extraction(db, id).await?;
     if there.settled.is_some() {
         let (message, remedy) = ("This is settled already.", "Correct the result on its sheet.");
-        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, remedy));
+        return Err(fault("extraction", FieldErrorCode::Invalid, "", message, remedy));
     }
     let Some(both) = there.both() else {
         let (message, remedy) =
             ("Two extractions are needed before they can be settled.", "Wait for the other reader.");
-        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, remedy));
+        return Err(fault("extraction", FieldErrorCode::Invalid, "", message, remedy));
     };
     let (first, second) = checked(id, both)?;
     let decisions = settle(&first, &second, settlement.settled, settlement.reasons).map_err(StoreError::Fields)?;
@@ -426,7 +422,7 @@ pub async fn settle_double_extraction(
         }
         (Some(_), None) => {
             let (message, remedy) = ("The version of the result is missing.", "Send the one that was read.");
-            return Err(refused("result_version", FieldErrorCode::Missing, "", message, remedy));
+            return Err(fault("result_version", FieldErrorCode::Missing, "", message, remedy));
         }
         (None, _) => {
             let of = marked(db, of, there.sample, by).await?;
@@ -435,7 +431,7 @@ pub async fn settle_double_extraction(
     };
     let row = double_extraction::ActiveModel {
         id: Set(id),
-        result_id: Set(Some(result.id)),
+        result_id: Set(Some(result.id.0)),
         decisions: Set(Some(serde_json::json!(decisions))),
         settled_by: Set(Some(by)),
         settled_at: Set(Some(Utc::now())),
@@ -451,7 +447,7 @@ async fn marked(db: &impl ConnectionTrait, of: &OfStudy, sample: bool, by: Uuid)
     match of {
         OfStudy::New(study) if sample => {
             let added = create_studies(db, &[(study, true)], Act::of("created", Some(by))).await?;
-            let added = added.into_iter().next().ok_or(StoreError::NotFound { what: "study", id: Uuid::nil() })?;
+            let added = added.into_iter().next().ok_or(StoreError::not_found("study", Uuid::nil()))?;
             Ok(OfStudy::Known { id: added.id, version: added.version, study: added.study })
         }
         of => Ok(of.clone()),
@@ -464,7 +460,7 @@ async fn open(db: &impl ConnectionTrait, id: Uuid) -> Result<DoubleExtraction, S
     let there = get_double_extraction(db, id).await?;
     if there.both().is_some() {
         let message = "Both readers have handed in; what they read stands as it is.";
-        return Err(refused("extraction", FieldErrorCode::Invalid, "", message, "Settle it."));
+        return Err(fault("extraction", FieldErrorCode::Invalid, "", message, "Settle it."));
     }
     Ok(there)
 }
@@ -473,7 +469,7 @@ async fn of_reader(db: &impl ConnectionTrait, id: Uuid, account: Uuid) -> Result
     let mine = extraction::Entity::find()
         .filter(extraction::Column::DoubleExtractionId.eq(id))
         .filter(extraction::Column::AccountId.eq(account));
-    mine.one(db).await?.ok_or(StoreError::NotFound { what: "extraction", id })
+    mine.one(db).await?.ok_or(StoreError::not_found("extraction", id))
 }
 
 pub(crate) fn checked(
@@ -490,7 +486,7 @@ pub(crate) fn checked(
     Ok((check(first)?, check(second)?))
 }
 
-fn refused(field: &str, code: FieldErrorCode, value: impl ToString, message: &str, remedy: &str) -> StoreError {
+fn fault(field: &str, code: FieldErrorCode, value: impl ToString, message: &str, remedy: &str) -> StoreError {
     StoreError::Fields(vec![FieldError::new(field, code, value, message, remedy)])
 }
 
@@ -513,7 +509,7 @@ pub(crate) struct BroughtExtraction<'a> {
     /// What is to be read.
     pub new: NewDoubleExtraction<'a>,
     /// The result that came of it.
-    pub result_id: Option<Uuid>,
+    pub result_id: Option<ResultId>,
     /// What two people read, with their names; or nothing.
     pub readings: Vec<(&'a str, &'a Extraction)>,
     /// How it was settled.
@@ -530,12 +526,12 @@ pub(crate) async fn bring_extractions(
     brought: &[BroughtExtraction<'_>],
     by: Option<Uuid>,
 ) -> Result<(), StoreError> {
-    let tests: HashSet<Uuid> = brought.iter().map(|it| it.new.test_id).collect();
+    let tests: HashSet<Uuid> = brought.iter().map(|it| it.new.test_id.0).collect();
     let listed = double_extraction::Entity::find()
         .filter(double_extraction::Column::TestId.is_in(tests))
         .filter(double_extraction::Column::DeletedAt.is_null());
-    let listed: HashSet<(Uuid, String, String)> =
-        listed.all(db).await?.into_iter().map(|row| (row.test_id, row.reference, row.asked)).collect();
+    let listed: HashSet<(TestId, String, String)> =
+        listed.all(db).await?.into_iter().map(|row| (row.test_id.into(), row.reference, row.asked)).collect();
     for BroughtExtraction { new, result_id, readings, settled } in brought {
         let key = (new.test_id, new.reference.to_owned(), new.asked.to_owned());
         if result_id.is_none() && listed.contains(&key) {
@@ -569,10 +565,10 @@ pub(crate) async fn bring_extractions(
 /// Database errors.
 pub(crate) async fn extractions_for_file(
     db: &impl ConnectionTrait,
-    tests: &[Uuid],
+    tests: &[TestId],
 ) -> Result<Vec<DoubleExtraction>, StoreError> {
     let rows = double_extraction::Entity::find()
-        .filter(double_extraction::Column::TestId.is_in(tests.iter().copied()))
+        .filter(double_extraction::Column::TestId.is_in(tests.iter().map(|id| id.0)))
         .filter(double_extraction::Column::DeletedAt.is_null())
         .order_by_asc(double_extraction::Column::Id);
     let all = records(db, rows.all(db).await?).await?;

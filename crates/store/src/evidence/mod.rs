@@ -4,7 +4,9 @@ mod agreements;
 mod appraisals;
 mod board;
 mod extractions;
+mod reference_links;
 mod references;
+mod result_rows;
 mod results;
 mod studies;
 
@@ -26,9 +28,10 @@ pub use references::{
     restore_reference, update_reference,
 };
 pub(crate) use references::{bring_references, references_of_dois};
+pub use result_rows::ResultRecord;
 pub use results::{
-    NewResult, ResultCounts, ResultRecord, create_result, create_results, get_result, list_counts, list_results,
-    results_of, set_result_deleted, tests_of, update_result,
+    NewResult, ResultCandidate, create_result, create_results, get_result, list_candidates, list_results, results_of,
+    set_result_deleted, tests_of, update_result,
 };
 pub(crate) use studies::studies_of_texts;
 pub use studies::{

@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 
 use chrono::Utc;
 use pruvex_core::evidence::{Likeness, Matcher, Reference, ReferenceInput, likeness, title_key};
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, StudyId, TestId};
 use pruvex_formats::BundleReference;
 use sea_orm::sea_query::{Expr, ExprTrait, LikeExpr};
 use sea_orm::{
@@ -101,7 +101,7 @@ pub async fn list_references(
 pub async fn get_reference(db: &impl ConnectionTrait, id: Uuid) -> Result<ReferenceRecord, StoreError> {
     let row = reference::Entity::find_by_id(id).one(db).await?;
     let row = row.filter(|row| row.deleted_at.is_none());
-    record(row.ok_or(StoreError::NotFound { what: "reference", id })?)
+    record(row.ok_or(StoreError::not_found("reference", id))?)
 }
 
 /// Those of these references that are there, in no order.
@@ -445,7 +445,7 @@ async fn locked(
     alone(db).await?;
     let row = reference::Entity::find_by_id(id).lock_exclusive().one(db).await?;
     let row = row.filter(|row| row.deleted_at.is_some() == deleted);
-    let row = row.ok_or(StoreError::NotFound { what: "reference", id })?;
+    let row = row.ok_or(StoreError::not_found("reference", id))?;
     if row.version == version { Ok(row) } else { Err(StoreError::Conflict { what: "reference", current: row.version }) }
 }
 
@@ -506,9 +506,9 @@ pub struct Citing {
     /// The reference.
     pub reference: Uuid,
     /// The study.
-    pub study: Uuid,
+    pub study: StudyId,
     /// The test that a result of it is about.
-    pub test: Uuid,
+    pub test: TestId,
 }
 
 /// What was published as these references, deleted ones left out, result by result.
@@ -521,32 +521,9 @@ pub async fn citing(db: &impl ConnectionTrait, references: &[Uuid]) -> Result<Ve
         .columns([study::Column::Id, study::Column::ReferenceId])
         .filter(study::Column::ReferenceId.is_in(references.iter().copied()))
         .filter(study::Column::DeletedAt.is_null());
-    let studies: HashMap<Uuid, Option<Uuid>> = studies.into_tuple().all(db).await?.into_iter().collect();
+    let studies = studies.into_tuple::<(Uuid, Option<Uuid>)>().all(db).await?;
+    let studies: HashMap<StudyId, Option<Uuid>> = studies.into_iter().map(|(id, of)| (id.into(), of)).collect();
     let reported = reported_from(db, &studies.keys().copied().collect::<Vec<_>>()).await?;
     let citing = |(study, test)| Some(Citing { reference: studies.get(&study).copied()??, study, test });
     Ok(reported.into_iter().filter_map(citing).collect())
-}
-
-/// Whether each of these references is on record.
-pub(super) async fn check_references(
-    db: &impl ConnectionTrait,
-    ids: impl Iterator<Item = Uuid>,
-) -> Result<(), StoreError> {
-    let wanted: HashSet<Uuid> = ids.collect();
-    if wanted.is_empty() {
-        return Ok(());
-    }
-    let known: HashSet<Uuid> = get_references(db, wanted.iter().copied()).await?.into_iter().map(|it| it.id).collect();
-    let unknown = wanted.difference(&known).map(|id| {
-        let (message, remedy) = ("This reference is not on record, or was deleted.", "Choose another one.");
-        FieldError::new("reference_id", FieldErrorCode::Unknown, id, message, remedy)
-    });
-    let errors: Vec<FieldError> = unknown.collect();
-    if errors.is_empty() { Ok(()) } else { Err(StoreError::Fields(errors)) }
-}
-
-/// The reference that a restored result goes on pointing to: one that was deleted meanwhile does not keep it away; its text still
-/// stands there.
-pub(super) async fn known_reference(db: &impl ConnectionTrait, id: Option<Uuid>) -> Result<Option<Uuid>, StoreError> {
-    Ok(get_references(db, id).await?.first().map(|it| it.id))
 }

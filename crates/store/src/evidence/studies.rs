@@ -3,8 +3,8 @@
 use std::collections::{HashMap, HashSet};
 
 use chrono::Utc;
-use pruvex_core::FieldError;
 use pruvex_core::evidence::{Study, StudyInput, fits};
+use pruvex_core::{FieldError, StudyId, TestId};
 use sea_orm::sea_query::{Expr, Func};
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, ExprTrait, IntoActiveModel,
@@ -12,8 +12,8 @@ use sea_orm::{
 };
 use uuid::Uuid;
 
-use super::references::{check_references, known_reference};
-use super::results::{counts_of, unit_of};
+use super::reference_links::{check_references, known_reference};
+use super::result_rows::{counts_of, unit_of};
 use crate::StoreError;
 use crate::entities::{accuracy_result, agreement, study};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
@@ -22,7 +22,7 @@ use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 #[derive(Debug, Clone, PartialEq)]
 pub struct StudyRecord {
     /// Id.
-    pub id: Uuid,
+    pub id: StudyId,
     /// Rises by one with every change, deletion and restoring included.
     pub version: i32,
     /// Made up; cannot be switched off.
@@ -39,7 +39,7 @@ pub enum OfStudy {
     /// One on record as it was read at a version, with what is to be said of it now.
     Known {
         /// Its id.
-        id: Uuid,
+        id: StudyId,
         /// The version that was read.
         version: i32,
         /// What it says now.
@@ -53,9 +53,9 @@ pub enum OfStudy {
 /// Database errors.
 pub async fn get_studies(
     db: &impl ConnectionTrait,
-    ids: impl IntoIterator<Item = Uuid>,
-) -> Result<HashMap<Uuid, StudyRecord>, StoreError> {
-    let ids: HashSet<Uuid> = ids.into_iter().collect();
+    ids: impl IntoIterator<Item = StudyId>,
+) -> Result<HashMap<StudyId, StudyRecord>, StoreError> {
+    let ids: HashSet<Uuid> = ids.into_iter().map(Uuid::from).collect();
     if ids.is_empty() {
         return Ok(HashMap::new());
     }
@@ -107,22 +107,25 @@ pub(crate) async fn studies_of_texts(
 ///
 /// # Errors
 /// Database errors.
-pub async fn reported_from(db: &impl ConnectionTrait, studies: &[Uuid]) -> Result<Vec<(Uuid, Uuid)>, StoreError> {
+pub async fn reported_from(
+    db: &impl ConnectionTrait,
+    studies: &[StudyId],
+) -> Result<Vec<(StudyId, TestId)>, StoreError> {
     let results = accuracy_result::Entity::find()
         .select_only()
         .columns([accuracy_result::Column::StudyId, accuracy_result::Column::TestId])
-        .filter(accuracy_result::Column::StudyId.is_in(studies.iter().copied()))
+        .filter(accuracy_result::Column::StudyId.is_in(studies.iter().map(|id| id.0)))
         .filter(accuracy_result::Column::DeletedAt.is_null())
         .order_by_asc(accuracy_result::Column::CreatedAt);
     let agreements = agreement::Entity::find()
         .select_only()
         .columns([agreement::Column::StudyId, agreement::Column::TestId])
-        .filter(agreement::Column::StudyId.is_in(studies.iter().copied()))
+        .filter(agreement::Column::StudyId.is_in(studies.iter().map(|id| id.0)))
         .filter(agreement::Column::DeletedAt.is_null())
         .order_by_asc(agreement::Column::CreatedAt);
     let mut pairs: Vec<(Uuid, Uuid)> = results.into_tuple().all(db).await?;
     pairs.extend(agreements.into_tuple::<(Uuid, Uuid)>().all(db).await?);
-    Ok(pairs)
+    Ok(pairs.into_iter().map(|(study, test)| (study.into(), test.into())).collect())
 }
 
 /// Adds studies, in this order, each with whether it is made up; call within a transaction, together with their results.
@@ -160,26 +163,26 @@ pub async fn create_studies(
 /// errors.
 pub async fn update_study(
     db: &impl ConnectionTrait,
-    id: Uuid,
+    id: StudyId,
     version: i32,
     study: &Study,
     act: Act<'_>,
 ) -> Result<StudyRecord, StoreError> {
     let old = locked(db, id).await?;
     if old.deleted_at.is_some() {
-        return Err(StoreError::NotFound { what: "study", id });
+        return Err(StoreError::not_found("study", id));
     }
     if old.version != version {
         return Err(StoreError::Conflict { what: "study", current: old.version });
     }
     check_references(db, study.reference_id.into_iter()).await?;
     let results = accuracy_result::Entity::find()
-        .filter(accuracy_result::Column::StudyId.eq(id))
+        .filter(accuracy_result::Column::StudyId.eq(id.0))
         .filter(accuracy_result::Column::DeletedAt.is_null());
     for result in results.all(db).await? {
         fits(study, unit_of(&result), counts_of(&result)?).map_err(|error| StoreError::Fields(vec![error]))?;
     }
-    let changed = study::ActiveModel { id: Set(id), version: Set(version + 1), ..row(study) };
+    let changed = study::ActiveModel { id: Set(id.0), version: Set(version + 1), ..row(study) };
     kept(db, changed.update(db).await?, act).await
 }
 
@@ -193,11 +196,11 @@ pub(super) async fn put_study(
     let put = match of {
         OfStudy::New(study) => create_studies(db, &[(study, false)], Act { action: "created", ..act })
             .await
-            .and_then(|added| added.into_iter().next().ok_or(StoreError::NotFound { what: "study", id: Uuid::nil() })),
+            .and_then(|added| added.into_iter().next().ok_or(StoreError::not_found("study", Uuid::nil()))),
         OfStudy::Known { id, version, study } => {
-            let there = get_studies(db, [*id]).await?.remove(id);
-            match there.filter(|there| there.version == *version && there.study == *study) {
-                Some(there) => Ok(there),
+            let existing = get_studies(db, [*id]).await?.remove(id);
+            match existing.filter(|it| it.version == *version && it.study == *study) {
+                Some(existing) => Ok(existing),
                 None => update_study(db, *id, *version, study, act).await,
             }
         }
@@ -211,7 +214,7 @@ pub(super) async fn put_study(
 }
 
 /// Marks a study as deleted when nothing is reported from it any more.
-pub(super) async fn let_go(db: &impl ConnectionTrait, id: Uuid, act: Act<'_>) -> Result<(), StoreError> {
+pub(super) async fn let_go(db: &impl ConnectionTrait, id: StudyId, act: Act<'_>) -> Result<(), StoreError> {
     let old = locked(db, id).await?;
     if old.deleted_at.is_some() || !reported_from(db, &[id]).await?.is_empty() {
         return Ok(());
@@ -224,7 +227,7 @@ pub(super) async fn let_go(db: &impl ConnectionTrait, id: Uuid, act: Act<'_>) ->
 
 /// Brings a study back with its result, if it went with it. A reference that was deleted meanwhile does not keep it away; its text
 /// still stands there.
-pub(super) async fn take_back(db: &impl ConnectionTrait, id: Uuid, act: Act<'_>) -> Result<(), StoreError> {
+pub(super) async fn take_back(db: &impl ConnectionTrait, id: StudyId, act: Act<'_>) -> Result<(), StoreError> {
     let old = locked(db, id).await?;
     if old.deleted_at.is_none() {
         return Ok(());
@@ -244,10 +247,10 @@ async fn kept(db: &impl ConnectionTrait, row: study::Model, act: Act<'_>) -> Res
     Ok(record)
 }
 
-async fn locked(db: &impl ConnectionTrait, id: Uuid) -> Result<study::Model, StoreError> {
+async fn locked(db: &impl ConnectionTrait, id: StudyId) -> Result<study::Model, StoreError> {
     alone(db).await?;
-    let row = study::Entity::find_by_id(id).lock_exclusive().one(db).await?;
-    row.ok_or(StoreError::NotFound { what: "study", id })
+    let row = study::Entity::find_by_id(id.0).lock_exclusive().one(db).await?;
+    row.ok_or(StoreError::not_found("study", id))
 }
 
 fn row(study: &Study) -> study::ActiveModel {
@@ -268,5 +271,5 @@ fn record(row: study::Model) -> Result<StudyRecord, StoreError> {
     let (reference, reference_id, population, note) = (row.reference, row.reference_id, row.population, row.note);
     let study = Study::check(&StudyInput { reference, reference_id, population, setup, note })
         .map_err(|errors| damaged(errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")))?;
-    Ok(StudyRecord { id: row.id, version: row.version, sample: row.sample, study })
+    Ok(StudyRecord { id: row.id.into(), version: row.version, sample: row.sample, study })
 }

@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 
 use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
 use pruvex_core::evidence::{AccuracyResult, Study, Together};
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, ResultId, StudyId, TestId};
 use pruvex_formats::{
     Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
     BundleStudy, BundleTest, BundleTogether,
@@ -14,7 +14,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::there::There;
+use super::existing::Existing;
 use crate::StoreError;
 use crate::catalogue::{TestRecord, create_tests, get_tests, list_tests, named_tests, taken_names, update_test};
 use crate::condition::{list_conditions, put_condition};
@@ -143,7 +143,7 @@ async fn bring(
     let mut outcomes: Vec<Outcome> = Vec::with_capacity(bundle.tests.len());
     for (index, test) in bundle.tests.iter().enumerate() {
         let outcome = match known.remove(&name_key(&test.sheet.name)) {
-            None => Outcome { id: Uuid::nil(), fate: Fate::New, written: true },
+            None => Outcome { id: TestId::default(), fate: Fate::New, written: true },
             Some(record) if record.sheet == test.sheet => Outcome { id: record.id, fate: Fate::Same, written: false },
             Some(TestRecord { id, version, .. }) => {
                 let written = meeting.replaces(&test.sheet.name);
@@ -166,7 +166,7 @@ async fn bring(
     let fresh: Vec<usize> = (0..outcomes.len()).filter(|index| outcomes[*index].fate == Fate::New).collect();
     let sheets: Vec<(&Sheet, bool)> =
         fresh.iter().map(|index| &bundle.tests[*index]).map(|test| (&test.sheet, test.sample)).collect();
-    let named: Vec<(Uuid, &Sheet)> = sheets.iter().map(|(sheet, _)| (Uuid::nil(), *sheet)).collect();
+    let named: Vec<(TestId, &Sheet)> = sheets.iter().map(|(sheet, _)| (TestId::default(), *sheet)).collect();
     errors.extend(taken_names(db, &named).await?.into_iter().map(|(position, error)| (fresh[position], error)));
     if !errors.is_empty() {
         errors.sort_by_key(|(index, _)| *index);
@@ -183,7 +183,7 @@ async fn bring(
 
 /// What became of a test's sheet.
 struct Outcome {
-    id: Uuid,
+    id: TestId,
     fate: Fate,
     written: bool,
 }
@@ -226,11 +226,11 @@ async fn bring_results(
     act: Act<'_>,
 ) -> Result<(Vec<ImportedTest>, usize), StoreError> {
     let names = named_together(db, bundle, outcomes).await?;
-    let met: Vec<Uuid> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
-    let there = There::read(db, bundle.studies.iter().map(|it| &it.study), &met).await?;
-    let mut results: Vec<(Uuid, &BundleResult, AccuracyResult)> = Vec::new();
+    let met: Vec<TestId> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
+    let there = Existing::read(db, bundle.studies.iter().map(|it| &it.study), &met).await?;
+    let mut results: Vec<(TestId, &BundleResult, AccuracyResult)> = Vec::new();
     let mut places: HashMap<(usize, usize), usize> = HashMap::new();
-    let mut agreements: Vec<(Uuid, &BundleAgreement)> = Vec::new();
+    let mut agreements: Vec<(TestId, &BundleAgreement)> = Vec::new();
     let mut tests = Vec::with_capacity(outcomes.len());
     for (index, (test, Outcome { id, fate, written })) in bundle.tests.iter().zip(outcomes).enumerate() {
         let (before, agreed) = (results.len(), agreements.len());
@@ -288,7 +288,7 @@ async fn bring_results(
             sample: it.sample || made_up(it.study),
         })
         .collect();
-    let added_results: Vec<Uuid> = create_results(db, &new, act).await?.into_iter().map(|it| it.id).collect();
+    let added_results: Vec<ResultId> = create_results(db, &new, act).await?.into_iter().map(|it| it.id).collect();
     let result = |index, number| places.get(&(index, number)).and_then(|place| added_results.get(*place)).copied();
     bring_extractions(db, &brought(bundle, outcomes, works, result), act.by).await?;
     let new: Vec<NewAgreement<'_>> = agreements
@@ -309,7 +309,7 @@ fn brought<'a>(
     bundle: &'a Bundle,
     outcomes: &[Outcome],
     works: &[Uuid],
-    result: impl Fn(usize, usize) -> Option<Uuid>,
+    result: impl Fn(usize, usize) -> Option<ResultId>,
 ) -> Vec<BroughtExtraction<'a>> {
     let of_test = |(index, (test, Outcome { id, .. })): (usize, (&'a BundleTest, &Outcome))| {
         let one = |it: &'a BundleExtraction| {
@@ -339,12 +339,12 @@ fn brought<'a>(
 async fn bring_appraisals(
     db: &impl ConnectionTrait,
     bundle: &Bundle,
-    studies: &HashMap<usize, Uuid>,
+    studies: &HashMap<usize, StudyId>,
     act: Act<'_>,
 ) -> Result<(), StoreError> {
-    let ids: Vec<Uuid> = studies.values().copied().collect();
+    let ids: Vec<StudyId> = studies.values().copied().collect();
     let there = appraisals_of(db, &ids).await?;
-    let mut places: Vec<(&usize, &Uuid)> = studies.iter().collect();
+    let mut places: Vec<(&usize, &StudyId)> = studies.iter().collect();
     places.sort();
     let fresh = places.into_iter().flat_map(|(place, id)| {
         let BundleStudy { appraisals, sample, .. } = &bundle.studies[*place];
@@ -360,7 +360,7 @@ async fn named_together(
     db: &impl ConnectionTrait,
     bundle: &Bundle,
     outcomes: &[Outcome],
-) -> Result<HashMap<String, Uuid>, StoreError> {
+) -> Result<HashMap<String, TestId>, StoreError> {
     let mut wanted: Vec<(String, &str)> = Vec::new();
     for (index, test) in bundle.tests.iter().enumerate() {
         for (number, result) in test.results.iter().enumerate() {
@@ -373,7 +373,7 @@ async fn named_together(
         return Ok(HashMap::new());
     }
     let known = named_tests(db, wanted.iter().map(|(_, name)| *name)).await?;
-    let mut names: HashMap<String, Uuid> = known.into_iter().map(|(key, record)| (key, record.id)).collect();
+    let mut names: HashMap<String, TestId> = known.into_iter().map(|(key, record)| (key, record.id)).collect();
     for (test, outcome) in bundle.tests.iter().zip(outcomes) {
         names.extend(test.sheet.names().map(|name| (name_key(name), outcome.id)));
     }
@@ -404,8 +404,8 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
     let of = found.iter().map(|it| it.study_id).chain(rated.iter().map(|it| it.study_id));
     let mut studies: Vec<StudyRecord> = get_studies(db, of).await?.into_values().collect();
     studies.sort_by_key(|record| record.id);
-    let place: HashMap<Uuid, usize> = studies.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
-    let study = |id: Uuid| place.get(&id).copied().unwrap_or_default();
+    let place: HashMap<StudyId, usize> = studies.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
+    let study = |id: StudyId| place.get(&id).copied().unwrap_or_default();
     // References belong to no region: those that its studies were published as, or all with the whole catalogue.
     let references = match region {
         Some(_) => get_references(db, studies.iter().filter_map(|record| record.study.reference_id)).await?,
@@ -413,9 +413,9 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
     };
     let others = found.iter().filter_map(|it| it.result.together.as_ref()).flat_map(|it| it.tests.iter().copied());
     let others = get_tests(db, &others.collect::<Vec<_>>()).await?;
-    let names: HashMap<Uuid, &str> = others.iter().map(|test| (test.id, test.sheet.name.as_str())).collect();
-    let mut results: HashMap<Uuid, Vec<BundleResult>> = HashMap::new();
-    let mut numbers: HashMap<Uuid, usize> = HashMap::new();
+    let names: HashMap<TestId, &str> = others.iter().map(|test| (test.id, test.sheet.name.as_str())).collect();
+    let mut results: HashMap<TestId, Vec<BundleResult>> = HashMap::new();
+    let mut numbers: HashMap<ResultId, usize> = HashMap::new();
     for ResultRecord { id, test_id, study_id, mut result, sample, .. } in found {
         let together = result.together.take().map(|Together { tests, rule }| BundleTogether {
             tests: tests.iter().filter_map(|id| names.get(id).map(|name| (*name).to_owned())).collect(),
@@ -427,12 +427,12 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         of_test.push(result);
     }
     let works: HashMap<Uuid, usize> = references.iter().enumerate().map(|(place, it)| (it.id, place)).collect();
-    let mut extractions: HashMap<Uuid, Vec<BundleExtraction>> = HashMap::new();
+    let mut extractions: HashMap<TestId, Vec<BundleExtraction>> = HashMap::new();
     for it in extractions_for_file(db, &ids).await? {
         let test_id = it.test_id;
         extractions.entry(test_id).or_default().extend(bundled_extraction(it, &works, &numbers)?);
     }
-    let mut agreements: HashMap<Uuid, Vec<BundleAgreement>> = HashMap::new();
+    let mut agreements: HashMap<TestId, Vec<BundleAgreement>> = HashMap::new();
     for AgreementRecord { test_id, study_id, agreement, sample, .. } in rated {
         let agreement = BundleAgreement { study: study(study_id), agreement, sample };
         agreements.entry(test_id).or_default().push(agreement);
@@ -482,7 +482,7 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
 fn bundled_extraction(
     of: DoubleExtraction,
     works: &HashMap<Uuid, usize>,
-    numbers: &HashMap<Uuid, usize>,
+    numbers: &HashMap<ResultId, usize>,
 ) -> Result<Option<BundleExtraction>, StoreError> {
     let result = of.result_id.and_then(|id| numbers.get(&id).copied());
     if of.result_id.is_some() && result.is_none() {

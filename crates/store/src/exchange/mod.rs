@@ -1,8 +1,8 @@
 //! Files into the database, all of them or nothing, and out of it.
 
 mod bundle;
+mod existing;
 mod table;
-mod there;
 
 pub use bundle::{Fate, Imported, ImportedTest, Meeting, export, import};
 pub use table::{ImportPhase, ImportedTable, TableRow, TestResults, chosen_columns_of, import_table, remember_columns};

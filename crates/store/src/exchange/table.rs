@@ -7,7 +7,7 @@ use pruvex_core::Probability;
 use pruvex_core::accuracy::Arm;
 use pruvex_core::catalogue::name_key;
 use pruvex_core::evidence::{AccuracyResult, Study, Together};
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, StudyId, TestId};
 use pruvex_formats::{Named, ReadTable};
 use sea_orm::sea_query::OnConflict;
 use sea_orm::{
@@ -17,7 +17,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::there::There;
+use super::existing::Existing;
 use crate::StoreError;
 use crate::catalogue::{TestRecord, tests_by_any_name};
 use crate::entities::column_choice;
@@ -130,13 +130,13 @@ pub async fn import_table(
 struct Plan<'a> {
     table: &'a ReadTable,
     /// By place in the table, those that are on record.
-    known: HashMap<usize, Uuid>,
+    known: HashMap<usize, StudyId>,
     /// Places of studies that are made up on record.
     made_up: HashSet<usize>,
     /// References of studies, by place in the table.
     works: HashMap<usize, Uuid>,
     /// Results that come in: their test, place of their study, and what they say.
-    fresh: Vec<(Uuid, usize, AccuracyResult, bool)>,
+    fresh: Vec<(TestId, usize, AccuracyResult, bool)>,
     outcome: ImportedTable,
 }
 
@@ -159,9 +159,9 @@ impl<'a> Plan<'a> {
         if !errors.is_empty() {
             return Err(StoreError::Fields(errors));
         }
-        let met: HashSet<Uuid> = tests.values().map(|test| test.id).collect();
-        let met: Vec<Uuid> = met.into_iter().collect();
-        let there = There::read(db, table.studies.iter().map(|it| &it.study), &met).await?;
+        let met: HashSet<TestId> = tests.values().map(|test| test.id).collect();
+        let met: Vec<TestId> = met.into_iter().collect();
+        let there = Existing::read(db, table.studies.iter().map(|it| &it.study), &met).await?;
         let works = table.studies.iter().enumerate();
         let works = works.filter_map(|(place, it)| Some((place, *references.get(&it.doi)?))).collect();
         let outcome = ImportedTable {
@@ -176,7 +176,7 @@ impl<'a> Plan<'a> {
         };
         let mut plan =
             Self { table, known: HashMap::new(), made_up: HashSet::new(), works, fresh: Vec::new(), outcome };
-        let mut places: HashMap<Uuid, usize> = HashMap::new();
+        let mut places: HashMap<TestId, usize> = HashMap::new();
         for (done, it) in table.results.iter().enumerate() {
             if done % PORTION == 0 && !step(ImportPhase::Comparing, done, total) {
                 return Ok(None);

@@ -61,9 +61,9 @@ const total = computed(() => tests.data.value?.total ?? 0)
 const asked = computed(() => rows.value.filter((row) => row.condition === condition.value?.name))
 const others = computed(() => rows.value.filter((row) => row.condition !== condition.value?.name))
 const answers = useAnswers(preTest, () =>
-  asked.value.flatMap((row) => (row.summary ? [{ key: row.id, summary: row.summary }] : [])),
+  asked.value.flatMap((row) => (row.summary ? [{ test: row.id, figures: row.figures }] : [])),
 )
-const answerOf = computed(() => new Map((answers.data.value ?? []).map((answer) => [answer.key, answer])))
+const answerOf = computed(() => new Map((answers.data.value ?? []).map((answer) => [answer.test, answer])))
 
 const tally = computed(() => {
   const count = (kinds: TestRow['evidence'][]) =>

@@ -101,9 +101,9 @@ const MARKS = [0, 25, 50, 75, 100]
             </span>
             <ResultTrace class="about" :result="result" />
             <span v-if="result.left_out" class="about why">
-              {{ text.result.leftOut[result.left_out] }}
+              {{ text.result.leftOut[result.left_out.code] }}
               <v-btn
-                v-if="editable && result.left_out === 'same_people'"
+                v-if="editable && result.left_out.code === 'same_people'"
                 class="no-print"
                 size="small"
                 data-test="prefer-result"

@@ -11,7 +11,7 @@ const strict: ResultView = {
   id: 'q',
   version: 7,
   criterion: 'Much weaker',
-  left_out: 'same_people',
+  left_out: { code: 'same_people' },
 }
 const several: ResultView = {
   ...result,
@@ -21,7 +21,7 @@ const several: ResultView = {
     { id: 'b', name: 'Thumb press' },
     { id: 'c', name: 'Pinch' },
   ],
-  left_out: 'together',
+  left_out: { code: 'together' },
 }
 
 async function section(rights: Parameters<typeof enter>[0], answers: Record<string, unknown> = {}) {

@@ -5,14 +5,13 @@ import type { TableView } from '@/shared/api/types'
 import { columnChoices, columnLabel } from './columnLabel'
 
 // The columns as the program that writes and reads them has them.
-const folder = '../crates/formats/src/results_table'
-const source = (file: string) => readFileSync(`${folder}/${file}.rs`, 'utf8')
-const listed = (text: string, name: string) => {
-  const list = text.slice(text.indexOf(`const ${name}:`))
+const source = readFileSync('../crates/formats/src/results_table/fields.rs', 'utf8')
+const listed = (name: string) => {
+  const list = source.slice(source.indexOf(`const ${name}:`))
   const entries = list.slice(0, list.indexOf('];')).matchAll(/^ {4}\("([a-z_]+)"/gm)
   return [...entries].map(([, field]) => field ?? '')
 }
-const fields = [...listed(source('write'), 'RESULT_COLUMNS'), ...listed(source('columns'), 'PRINTED')]
+const fields = [...listed('RESULT_COLUMNS'), ...listed('PRINTED')]
 
 describe('what a column can hold', () => {
   it('has its own words for every column that is read', () => {

@@ -10,7 +10,7 @@ const pooled = {
   lr_negative: share(0.3),
   warnings: [{ code: 'perfect_arm', arm: 'diseased', n: 30, upper: 0.11 }],
 }
-const answer = { evidence: 'one_study', sample: true, pooled } as unknown as PooledAnswer
+const answer = { evidence: 'one_study', sample: true, figures: 'f', pooled } as unknown as PooledAnswer
 
 async function panel(target: string, given: PooledAnswer | null) {
   enter(['read'])
@@ -18,7 +18,7 @@ async function panel(target: string, given: PooledAnswer | null) {
     'GET /regions': [{ region: 'hand_wrist', tests: 1 }],
     'GET /conditions': [{ region: 'hand_wrist', name: 'Weakness', tests: 1, pre_test: 0.3, setting: '' }],
     'POST /likelihood/answers': [
-      { key: 'a', after_positive: share(0.6), after_negative: null, frequencies: null },
+      { test: 'a', changed: false, after_positive: share(0.6), after_negative: null, frequencies: null },
     ],
   })
   const query = { region: 'hand_wrist', condition: 'Weakness' }
@@ -43,7 +43,12 @@ describe('what a result means, on a sheet', () => {
     const other = await panel('Numbness', answer)
     await eventually(() => expect(other.text()).toContain('The question is about Weakness'))
     expect(other.find('[data-test=after-positive]').exists()).toBe(false)
-    const none = await panel('Weakness', { evidence: 'not_studied', sample: false, pooled: null })
+    const none = await panel('Weakness', {
+      evidence: 'not_studied',
+      sample: false,
+      figures: '',
+      pooled: null,
+    })
     await eventually(() => expect(none.text()).toContain('Without a study a result cannot be turned'))
     const waiting = await panel('Weakness', null)
     expect(waiting.find('[data-test=answer]').exists()).toBe(false)

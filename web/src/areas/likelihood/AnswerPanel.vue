@@ -7,6 +7,7 @@ import { useAnswers } from '@/shared/api/queries'
 import type { PooledAnswer } from '@/shared/api/types'
 import { percent, percentInterval, percentPoint } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import StateNotice from '@/shared/layout/StateNotice.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
@@ -16,9 +17,9 @@ const props = defineProps<{ id: string; target: string; answer: PooledAnswer | n
 const { condition: asked, preTest, carried } = useQuestion()
 const fits = computed(() => !asked.value || asked.value.name === props.target)
 const answers = useAnswers(preTest, () =>
-  props.answer?.pooled && fits.value ? [{ key: props.id, summary: props.answer.pooled }] : [],
+  props.answer?.pooled && fits.value ? [{ test: props.id, figures: props.answer.figures }] : [],
 )
-const found = computed(() => answers.data.value?.find((entry) => entry.key === props.id) ?? null)
+const found = computed(() => answers.data.value?.find((entry) => entry.test === props.id) ?? null)
 const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
 </script>
 
@@ -30,6 +31,14 @@ const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
     </h2>
     <p v-if="!fits" class="small">{{ text.answer.otherCondition(asked?.name ?? '', target) }}</p>
     <p v-else-if="!answer.pooled" class="small">{{ text.answer.none }}</p>
+    <StateNotice
+      v-else-if="answers.isError.value && !found"
+      tone="error"
+      :title="text.answer.failed"
+      :detail="answers.error.value?.message"
+    >
+      <v-btn @click="answers.refetch()">{{ text.layout.retry }}</v-btn>
+    </StateNotice>
     <template v-else-if="found">
       <div class="pair">
         <div class="raises">

@@ -42,7 +42,7 @@ async function page(query: Record<string, string>, list: unknown = rows) {
     ],
     'GET /tests': list,
     'POST /likelihood/answers': [
-      { key: 'a', after_positive: ratio(0.4), after_negative: null, frequencies: null },
+      { test: 'a', changed: false, after_positive: ratio(0.4), after_negative: null, frequencies: null },
     ],
   })
   const mountedPage = await mounted(LadderPage, {}, {}, { region: 'hand_wrist', ...query })

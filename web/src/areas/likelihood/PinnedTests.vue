@@ -20,11 +20,11 @@ const words = text.likelihood.ladder
 const { condition, preTest } = useQuestion()
 const asked = (row: TestRow) => row.condition === condition.value?.name
 const answers = useAnswers(preTest, () =>
-  props.rows.flatMap((row) => (row.summary && asked(row) ? [{ key: row.id, summary: row.summary }] : [])),
+  props.rows.flatMap((row) => (row.summary && asked(row) ? [{ test: row.id, figures: row.figures }] : [])),
 )
 function after(row: TestRow, result: 'after_positive' | 'after_negative'): string {
   if (!asked(row)) return words.otherQuestion
-  const found = answers.data.value?.find((answer) => answer.key === row.id)?.[result]
+  const found = answers.data.value?.find((answer) => answer.test === row.id)?.[result]
   return found ? `${percentPoint(found)} (${percentInterval(found)})` : text.unknown
 }
 const lines = computed(() => {

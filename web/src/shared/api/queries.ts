@@ -5,6 +5,7 @@ import { outage } from '../outage'
 import { api, data } from './client'
 import type {
   AppraisalInput,
+  AskedTest,
   Aspect,
   CitationStyle,
   Domain,
@@ -20,7 +21,6 @@ import type {
   Sort,
   Stakes,
   StudyPlan,
-  Summary,
 } from './types'
 
 /** Nobody writes into an answer, so that its parts need not be watched: that alone took as long as drawing hundreds of rows. */
@@ -288,25 +288,18 @@ export function useReportedTests(id: MaybeRefOrGetter<string>, enabled: MaybeRef
   })
 }
 
-export interface AskedTest {
-  key: string
-  summary: Summary
-}
-
-/** What results of these tests mean at the pre-test probability. */
+/**
+ * What results of these tests mean at the pre-test probability, by the figures that were read of them. When the server
+ * has others by now, whatever shows the old ones is asked anew.
+ */
 export function useAnswers(preTest: MaybeRefOrGetter<number>, tests: MaybeRefOrGetter<AskedTest[]>) {
   return useQuery({
     queryKey: ['answers', computed(() => toValue(preTest)), computed(() => toValue(tests))],
     queryFn: async () => {
-      const asked = toValue(tests).map(({ key, summary }) => ({
-        key,
-        sensitivity: summary.sensitivity,
-        specificity: summary.specificity,
-        lr_positive: summary.lr_positive,
-        lr_negative: summary.lr_negative,
-      }))
-      const body = { pre_test: toValue(preTest), tests: asked }
-      return data(await api.POST('/api/v1/likelihood/answers', { body }))
+      const body = { pre_test: toValue(preTest), tests: toValue(tests) }
+      const answers = data(await api.POST('/api/v1/likelihood/answers', { body }))
+      if (answers.some((answer) => answer.changed)) void refresh()
+      return answers
     },
     enabled: computed(() => toValue(tests).length > 0),
     placeholderData: keepPreviousData,

@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+  '/api/v1/accuracy': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Sensitivity, specificity, ratios and their intervals for one table; nothing is stored. */
+    post: operations['study_accuracy']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/rebuilds': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Every 2x2 table that gives all printed figures, or those that contradict each other; nothing is stored. */
+    post: operations['rebuild_tables']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/regions': {
     parameters: {
       query?: never
@@ -15,24 +49,6 @@ export interface paths {
     get: operations['list_regions']
     put?: never
     post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/conditions': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** All target conditions by name. */
-    get: operations['list_conditions']
-    put?: never
-    /** Adds a target condition. */
-    post: operations['create_condition']
     delete?: never
     options?: never
     head?: never
@@ -126,103 +142,15 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/unsaved/{what}/{id}': {
+  '/api/v1/tests/{id}/sheet.pdf': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** What you were writing there; `null` when nothing is kept. */
-    get: operations['get_unsaved']
-    /** Keeps what you are writing. */
-    put: operations['put_unsaved']
-    post?: never
-    /** Forgets it. */
-    delete: operations['delete_unsaved']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/structures': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** The vocabulary of one region or of all, head to foot, by name. */
-    get: operations['list_structures']
-    put?: never
-    /** Adds a structure. */
-    post: operations['create_structure']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/structures/{id}/tests': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Tests that load a structure, under any of its names, with the role. */
-    get: operations['list_loading_tests']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/structures/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    /** Saves a structure that was read at the version in `If-Match`. */
-    put: operations['update_structure']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/conditions/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    /** Saves a target condition that was read at the version in `If-Match`; its tests follow a new name. */
-    put: operations['update_condition']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/mail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** What would have been mailed since the server started; nothing is sent. */
-    get: operations['list_mail']
+    /** The sheet typeset on A4, with its likelihood ratios and cautions: as it was signed off for those who may not see drafts. */
+    get: operations['print_test']
     put?: never
     post?: never
     delete?: never
@@ -248,61 +176,7 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/tests/{id}/history': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Every version of a sheet, the newest first. */
-    get: operations['list_versions']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/tests/{id}/results/history': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Every change of a test's results, of accuracy and of agreement, of their studies and of what was judged of these, deleted ones
-     *     included, the newest first.
-     */
-    get: operations['list_study_changes']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/vocabulary/history': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** What people changed in the vocabulary of structures and conditions, the newest first. */
-    get: operations['list_vocabulary_changes']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/tests/{id}/restore': {
+  '/api/v1/agreements/answer': {
     parameters: {
       query?: never
       header?: never
@@ -311,101 +185,51 @@ export interface paths {
     }
     get?: never
     put?: never
-    /** Brings the text of an earlier version back, as a new version. */
-    post: operations['restore_test']
+    /** What figures say that are being entered. Nothing is stored. */
+    post: operations['answer_agreement']
     delete?: never
     options?: never
     head?: never
     patch?: never
     trace?: never
   }
-  '/api/v1/tests/{id}/sheet.pdf': {
+  '/api/v1/tests/{id}/agreements': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** The sheet typeset on A4, with its likelihood ratios and cautions: as it was signed off for those who may not see drafts. */
-    get: operations['print_test']
+    /** A test's agreement results in the order they were entered. */
+    get: operations['list_agreements']
     put?: never
+    /** Adds an agreement result to a test. */
+    post: operations['create_agreement']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/agreements/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Corrects an agreement result that was read at the version in `If-Match`. */
+    put: operations['update_agreement']
     post?: never
-    delete?: never
+    /** Deletes an agreement result; it can be restored. */
+    delete: operations['delete_agreement']
     options?: never
     head?: never
     patch?: never
     trace?: never
   }
-  '/api/v1/bundle': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** A region's sheets and studies as an exchange bundle, or all; retired sheets are left out. */
-    get: operations['export_bundle']
-    put?: never
-    /** Imports a bundle, all of it or nothing, as drafts; or says what that would do. */
-    post: operations['import_bundle']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/tests.csv': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** The catalogue's list as a table, with the same parameters. */
-    get: operations['export_list']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/results/table/{format}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** A region's studies and results as a table, one row a result, or all. */
-    get: operations['export_results']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/table-imports/template': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** A workbook to be filled in, with every column that is understood. */
-    get: operations['table_template']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/table-imports/columns': {
+  '/api/v1/agreements/{id}/restore': {
     parameters: {
       query?: never
       header?: never
@@ -414,150 +238,8 @@ export interface paths {
     }
     get?: never
     put?: never
-    /** The columns of a table, and what they are taken to hold. */
-    post: operations['table_columns']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/table-imports': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Begins to import a table, all of it or nothing; or to compare it with what is on record. Answers at once: how it goes on is asked for. */
-    post: operations['begin_table_import']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/table-imports/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** How one of your imports goes on. */
-    get: operations['get_table_import']
-    put?: never
-    post?: never
-    /** Stops one of your imports. The answer says how it ended: nothing was changed, or it was done before. */
-    delete: operations['stop_table_import']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/studies': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Studies that were published as a reference, or under its text: a further result may be of the same people. */
-    get: operations['list_studies']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/studies/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    /** Corrects a study that was read at the version in `If-Match`, for all of its results. */
-    put: operations['update_study']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/tests/{id}/results': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** A test's results of accuracy in the order they were entered. */
-    get: operations['list_results']
-    put?: never
-    /** Adds a result to a test, with its study if that is new. */
-    post: operations['create_result']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/tests/{id}/results/effect': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * What adding a result, or correcting the one named, would change in the test's pooled answer. It is tried and taken back: every rule of
-     *     saving holds here too.
-     */
-    post: operations['try_result']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/results/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    /** Corrects a result that was read at the version in `If-Match`, and its study. */
-    put: operations['update_result']
-    post?: never
-    /** Deletes a result; it can be restored. */
-    delete: operations['delete_result']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/results/{id}/restore': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Brings a deleted result back: the undo of a deletion. */
-    post: operations['restore_result']
+    /** Brings a deleted agreement result back: the undo of a deletion. */
+    post: operations['restore_agreement']
     delete?: never
     options?: never
     head?: never
@@ -703,76 +385,6 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/agreements/answer': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** What figures say that are being entered. Nothing is stored. */
-    post: operations['answer_agreement']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/tests/{id}/agreements': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** A test's agreement results in the order they were entered. */
-    get: operations['list_agreements']
-    put?: never
-    /** Adds an agreement result to a test. */
-    post: operations['create_agreement']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/agreements/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    /** Corrects an agreement result that was read at the version in `If-Match`. */
-    put: operations['update_agreement']
-    post?: never
-    /** Deletes an agreement result; it can be restored. */
-    delete: operations['delete_agreement']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/agreements/{id}/restore': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Brings a deleted agreement result back: the undo of a deletion. */
-    post: operations['restore_agreement']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
   '/api/v1/references': {
     parameters: {
       query?: never
@@ -912,75 +524,25 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/accuracy': {
+  '/api/v1/tests/{id}/results': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    get?: never
+    /** A test's results of accuracy in the order they were entered. */
+    get: operations['list_results']
     put?: never
-    /** Sensitivity, specificity, ratios and their intervals for one table; nothing is stored. */
-    post: operations['study_accuracy']
+    /** Adds a result to a test, with its study if that is new. */
+    post: operations['create_result']
     delete?: never
     options?: never
     head?: never
     patch?: never
     trace?: never
   }
-  '/api/v1/rebuilds': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Every 2x2 table that gives all printed figures, or those that contradict each other; nothing is stored. */
-    post: operations['rebuild_tables']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/tests/{id}/pooled': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Summary sensitivity, specificity and ratios of a test's studies, with the model used and why. */
-    get: operations['pool_test']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pools/answer': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** What results of tests answer together, which of them are in and why each other one is not. */
-    post: operations['answer_pool']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pools/sensitivity': {
+  '/api/v1/tests/{id}/results/effect': {
     parameters: {
       query?: never
       header?: never
@@ -990,25 +552,60 @@ export interface paths {
     get?: never
     put?: never
     /**
-     * How much the answer of a pool depends on the model, on single results and on the risk of bias. Whoever asks this of the same tests anew
-     *     before it is answered ends it: 409.
+     * What adding a result, or correcting the one named, would change in the test's pooled answer. It is tried and taken back: every rule of
+     *     saving holds here too.
      */
-    post: operations['try_pool']
+    post: operations['try_result']
     delete?: never
     options?: never
     head?: never
     patch?: never
     trace?: never
   }
-  '/api/v1/pools/figure/{format}': {
+  '/api/v1/results/{id}': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** The pool in print: the paired forest and the studies in ROC space as `pdf`, `svg` or `png`, or the figures behind them as `csv`. */
-    get: operations['print_pool']
+    get?: never
+    /** Corrects a result that was read at the version in `If-Match`, and its study. */
+    put: operations['update_result']
+    post?: never
+    /** Deletes a result; it can be restored. */
+    delete: operations['delete_result']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/results/{id}/restore': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Brings a deleted result back: the undo of a deletion. */
+    post: operations['restore_result']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/studies': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Studies that were published as a reference, or under its text: a further result may be of the same people. */
+    get: operations['list_studies']
     put?: never
     post?: never
     delete?: never
@@ -1017,33 +614,50 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/snapshots': {
+  '/api/v1/studies/{id}': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** The frozen pools, of a region, of a test or all, the newest first, as far as their tests may be seen. */
-    get: operations['list_snapshots']
-    put?: never
-    /** Freezes a pool as it is now. */
-    post: operations['freeze_pool']
+    get?: never
+    /** Corrects a study that was read at the version in `If-Match`, for all of its results. */
+    put: operations['update_study']
+    post?: never
     delete?: never
     options?: never
     head?: never
     patch?: never
     trace?: never
   }
-  '/api/v1/snapshots/{id}': {
+  '/api/v1/bundle': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** A frozen pool as it was. */
-    get: operations['get_snapshot']
+    /** A region's sheets and studies as an exchange bundle, or all; retired sheets are left out. */
+    get: operations['export_bundle']
+    put?: never
+    /** Imports a bundle, all of it or nothing, as drafts; or says what that would do. */
+    post: operations['import_bundle']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The catalogue's list as a table, with the same parameters. */
+    get: operations['export_list']
     put?: never
     post?: never
     delete?: never
@@ -1052,15 +666,15 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/snapshots/{id}/file': {
+  '/api/v1/results/table/{format}': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** A frozen pool as a file that `pruvex verify` confirms. */
-    get: operations['get_snapshot_file']
+    /** A region's studies and results as a table, one row a result, or all. */
+    get: operations['export_results']
     put?: never
     post?: never
     delete?: never
@@ -1069,17 +683,140 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/snapshots/{id}/difference': {
+  '/api/v1/table-imports/template': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** How a frozen pool differs from the same selection now, and by which thresholds its ratios lie. */
-    get: operations['compare_snapshot']
+    /** A workbook to be filled in, with every column that is understood. */
+    get: operations['table_template']
     put?: never
     post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/table-imports/columns': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** The columns of a table, and what they are taken to hold. */
+    post: operations['table_columns']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/table-imports': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Begins to import a table, all of it or nothing; or to compare it with what is on record. Answers at once: how it goes on is asked for. */
+    post: operations['begin_table_import']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/table-imports/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** How one of your imports goes on. */
+    get: operations['get_table_import']
+    put?: never
+    post?: never
+    /** Stops one of your imports. The answer says how it ended: nothing was changed, or it was done before. */
+    delete: operations['stop_table_import']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests/{id}/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Every version of a sheet, the newest first. */
+    get: operations['list_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests/{id}/results/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Every change of a test's results, of accuracy and of agreement, of their studies and of what was judged of these, deleted ones
+     *     included, the newest first.
+     */
+    get: operations['list_study_changes']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/vocabulary/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What people changed in the vocabulary of structures and conditions, the newest first. */
+    get: operations['list_vocabulary_changes']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/tests/{id}/restore': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Brings the text of an earlier version back, as a new version. */
+    post: operations['restore_test']
     delete?: never
     options?: never
     head?: never
@@ -1244,6 +981,40 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/accounts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Everybody's accounts. */
+    get: operations['list_accounts']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/accounts/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Changes an account's role, or ends or gives back its access. What it wrote stays. */
+    put: operations['update_account']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/invitations': {
     parameters: {
       query?: never
@@ -1313,15 +1084,15 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/accounts': {
+  '/api/v1/mail': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** Everybody's accounts. */
-    get: operations['list_accounts']
+    /** What would have been mailed since the server started; nothing is sent. */
+    get: operations['list_mail']
     put?: never
     post?: never
     delete?: never
@@ -1330,7 +1101,24 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/accounts/{id}': {
+  '/api/v1/tests/{id}/pooled': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Summary sensitivity, specificity and ratios of a test's studies, with the model used and why. */
+    get: operations['pool_test']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/pools/answer': {
     parameters: {
       query?: never
       header?: never
@@ -1338,8 +1126,220 @@ export interface paths {
       cookie?: never
     }
     get?: never
-    /** Changes an account's role, or ends or gives back its access. What it wrote stays. */
-    put: operations['update_account']
+    put?: never
+    /** What results of tests answer together, which of them are in and why each other one is not. */
+    post: operations['answer_pool']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/pools/sensitivity': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * How much the answer of a pool depends on the model, on single results and on the risk of bias. Whoever asks this of the same tests anew
+     *     before it is answered ends it: 409.
+     */
+    post: operations['try_pool']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/pools/figure/{format}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The pool in print: the paired forest and the studies in ROC space as `pdf`, `svg` or `png`, or the figures behind them as `csv`. */
+    get: operations['print_pool']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/snapshots': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The frozen pools, of a region, of a test or all, the newest first, as far as their tests may be seen. */
+    get: operations['list_snapshots']
+    put?: never
+    /** Freezes a pool as it is now. */
+    post: operations['freeze_pool']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/snapshots/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A frozen pool as it was. */
+    get: operations['get_snapshot']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/snapshots/{id}/file': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A frozen pool as a file that `pruvex verify` confirms. */
+    get: operations['get_snapshot_file']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/snapshots/{id}/difference': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** How a frozen pool differs from the same selection now, and by which thresholds its ratios lie. */
+    get: operations['compare_snapshot']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/unsaved/{what}/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What you were writing there; `null` when nothing is kept. */
+    get: operations['get_unsaved']
+    /** Keeps what you are writing. */
+    put: operations['put_unsaved']
+    post?: never
+    /** Forgets it. */
+    delete: operations['delete_unsaved']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/structures': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The vocabulary of one region or of all, head to foot, by name. */
+    get: operations['list_structures']
+    put?: never
+    /** Adds a structure. */
+    post: operations['create_structure']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/structures/{id}/tests': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Tests that load a structure, under any of its names, with the role. */
+    get: operations['list_loading_tests']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/structures/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Saves a structure that was read at the version in `If-Match`. */
+    put: operations['update_structure']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/conditions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** All target conditions by name. */
+    get: operations['list_conditions']
+    put?: never
+    /** Adds a target condition. */
+    post: operations['create_condition']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/conditions/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Saves a target condition that was read at the version in `If-Match`; its tests follow a new name. */
+    put: operations['update_condition']
     post?: never
     delete?: never
     options?: never
@@ -1551,11 +1551,7 @@ export interface components {
     }
     /** @description An agreement result and its study, as they are to be saved. */
     AgreementBody: {
-      /**
-       * Format: uuid
-       * @description The study on record that it is of; without it `study` is a new one.
-       */
-      study_id?: string | null
+      study_id?: components['schemas']['StudyId'] | null
       /**
        * Format: int32
        * @description The version at which that study was read.
@@ -1682,11 +1678,50 @@ export interface components {
       width: number
     }
     /** @description An agreement result with what its figures say. */
-    AgreementView: components['schemas']['AgreementInput'] & {
+    AgreementView: {
+      /**
+       * @description Whose ratings are compared.
+       * @default examiners
+       */
+      between: components['schemas']['Between']
+      /**
+       * @description What was rated: which finding, by which criterion.
+       * @default
+       */
+      finding: string
+      /**
+       * @description Who examined, and how experienced they are.
+       * @default
+       */
+      examiners: string
+      /**
+       * @description Time between the examinations.
+       * @default
+       */
+      interval: string
+      /**
+       * @description Where the report prints it: page, table.
+       * @default
+       */
+      page: string
+      /**
+       * @description Notes of who extracted it.
+       * @default
+       */
+      note: string
+      /**
+       * @description What the report gives.
+       * @default {
+       *       "kind": "table",
+       *       "rows": [],
+       *       "weights": "none"
+       *     }
+       */
+      figures: components['schemas']['FiguresInput']
+    } & {
       /** Format: uuid */
       id: string
-      /** Format: uuid */
-      test_id: string
+      test_id: components['schemas']['TestId']
       /** Format: int32 */
       version: number
       /** @description Made up, for demonstration. */
@@ -1713,7 +1748,9 @@ export interface components {
     }
     /** @description What a result of one test means. */
     Answer: {
-      key: string
+      test: components['schemas']['TestId']
+      /** @description Its figures are others by now, or it is not in the catalogue any more: read it again. */
+      changed: boolean
       after_positive?: components['schemas']['Estimate_Probability'] | null
       after_negative?: components['schemas']['Estimate_Probability'] | null
       frequencies?: components['schemas']['NaturalFrequencies'] | null
@@ -1729,7 +1766,15 @@ export interface components {
       }
     }
     /** @description An appraisal of a study. */
-    AppraisalView: components['schemas']['AppraisalInput'] & {
+    AppraisalView: {
+      /**
+       * @description By domain; a domain that is not there was not appraised.
+       * @default {}
+       */
+      domains: {
+        [key: string]: components['schemas']['DomainAppraisal']
+      }
+    } & {
       aspect: components['schemas']['Aspect']
       /** Format: int32 */
       version: number
@@ -1759,11 +1804,8 @@ export interface components {
       | {
           /** @description To be read by two people. */
           report: {
-            /**
-             * Format: uuid
-             * @description The test.
-             */
-            test_id: string
+            /** @description The test. */
+            test_id: components['schemas']['TestId']
             /**
              * Format: uuid
              * @description The reference on record.
@@ -1776,13 +1818,17 @@ export interface components {
       | {
           /** @description On record; who entered it is the first reader. */
           result: {
-            /**
-             * Format: uuid
-             * @description The result.
-             */
-            result_id: string
+            /** @description The result. */
+            result_id: components['schemas']['ResultId']
           }
         }
+    /** @description A test whose figures were read before. */
+    AskedTest: {
+      /** @description Which. */
+      test: components['schemas']['TestId']
+      /** @description The version of its figures that was read. */
+      figures: string
+    }
     /**
      * @description What is appraised.
      * @enum {string}
@@ -1851,11 +1897,7 @@ export interface components {
        * @description The double extraction; `null` for a result that nobody was asked to read again.
        */
       id?: string | null
-      /**
-       * Format: uuid
-       * @description The result on record.
-       */
-      result_id?: string | null
+      result_id?: components['schemas']['ResultId'] | null
       test: components['schemas']['ReportedTest']
       /** @description Short name of the reference, or the beginning of its text. */
       report: string
@@ -2003,11 +2045,7 @@ export interface components {
     }
     /** @description A sheet and the test it belongs to. */
     CheckInput: {
-      /**
-       * Format: uuid
-       * @description `null` while it is not stored.
-       */
-      test?: string | null
+      test?: components['schemas']['TestId'] | null
       sheet: components['schemas']['SheetInput']
     }
     /**
@@ -2257,11 +2295,8 @@ export interface components {
     Design: 'one_group' | 'two_groups' | 'retrospective'
     /** @description A result that makes a frozen pool differ from today's. */
     Difference: components['schemas']['Happened'] & {
-      /**
-       * Format: uuid
-       * @description The result.
-       */
-      result: string
+      /** @description The result. */
+      result: components['schemas']['ResultId']
       /** @description Short name of its report. */
       report: string
     }
@@ -2578,8 +2613,7 @@ export interface components {
       | 'near_duplicate'
     /** @description A result that was found. A test that could not be done is none. */
     FindingInput: {
-      /** Format: uuid */
-      test: string
+      test: components['schemas']['TestId']
       positive: boolean
     }
     /** @description What was measured or found. */
@@ -3049,8 +3083,7 @@ export interface components {
     LoadRole: 'tension' | 'compressed' | 'contracted' | 'lengthened' | 'palpated' | 'neural_tension'
     /** @description A test that loads a structure. */
     LoadingTest: {
-      /** Format: uuid */
-      id: string
+      id: components['schemas']['TestId']
       name: string
       region: components['schemas']['Region']
       variant: string
@@ -3304,11 +3337,6 @@ export interface components {
       level: number
     }
     /**
-     * @description Why a result is not in the pool of its test.
-     * @enum {string}
-     */
-    NotPooled: 'same_people' | 'other_condition' | 'together'
-    /**
      * @description Why small-study effects are not tested.
      * @enum {string}
      */
@@ -3361,7 +3389,6 @@ export interface components {
     Offered: {
       /** @description As it was first written; empty for "not said". */
       value: string
-      /** @description Results. */
       results: number
     }
     /**
@@ -3441,16 +3468,11 @@ export interface components {
        * @description How far the tests know of each other's results, from 0 to 0.99.
        */
       correlation?: number
-      /**
-       * Format: uuid
-       * @description The test that is looked at.
-       */
-      focus?: string | null
+      focus?: components['schemas']['TestId'] | null
     }
     /** @description What a test would tell of this patient now. */
     PatientTest: {
-      /** Format: uuid */
-      test: string
+      test: components['schemas']['TestId']
       name: string
       evidence: components['schemas']['Evidence']
       /** @description At least one study behind the figures is made up. */
@@ -3538,11 +3560,13 @@ export interface components {
     /** @description What is pooled. */
     PoolInput: {
       /** @description Whose results. */
-      tests: string[]
+      tests: components['schemas']['TestId'][]
       /** @description About which target condition; without it that of the first test. */
       condition?: string | null
+      /** @description Which results of these tests. */
       selection?: components['schemas']['Selection']
       by?: components['schemas']['Facet'] | null
+      /** @description By which model. */
       model?: components['schemas']['ModelChoice']
     }
     /** @description The results of one value of a facet, pooled by themselves. */
@@ -3572,8 +3596,7 @@ export interface components {
     }
     /** @description A result of the pool's tests. */
     PoolRow: {
-      /** Format: uuid */
-      result: string
+      result: components['schemas']['ResultId']
       out?: components['schemas']['WhyOut'] | null
       /** @description Its share of what is known. */
       weight: components['schemas']['Weight']
@@ -3656,11 +3679,8 @@ export interface components {
     }
     /** @description The agreement results of one test that can be put together. */
     PooledAgreement: {
-      /**
-       * Format: uuid
-       * @description The test.
-       */
-      test: string
+      /** @description The test. */
+      test: components['schemas']['TestId']
       /** @description Whose ratings are compared. */
       between: components['schemas']['Between']
       /** @description Kappa, a weighted kappa, or an intraclass correlation. */
@@ -3693,6 +3713,8 @@ export interface components {
       /** @description At least one made-up study is in it. */
       sample: boolean
       pooled?: components['schemas']['Pooled'] | null
+      /** @description Version of these figures: another one as soon as they are others. */
+      figures: string
     }
     /**
      * @description How the patient is placed.
@@ -3815,16 +3837,7 @@ export interface components {
       /** @description Pre-test probability. */
       pre_test: components['schemas']['Probability']
       /** @description At most 5 000 tests. */
-      tests: components['schemas']['QuestionTest'][]
-    }
-    /** @description A test's summary point, as the pool gave it. */
-    QuestionTest: {
-      /** @description Comes back with the answer. */
-      key: string
-      sensitivity?: components['schemas']['Estimate_Probability'] | null
-      specificity?: components['schemas']['Estimate_Probability'] | null
-      lr_positive?: components['schemas']['Estimate_Ratio'] | null
-      lr_negative?: components['schemas']['Estimate_Ratio'] | null
+      tests: components['schemas']['AskedTest'][]
     }
     /**
      * @description Interval for a likelihood ratio.
@@ -4222,8 +4235,7 @@ export interface components {
     ReportedKind: 'kappa' | 'icc'
     /** @description A test of which a result is reported. */
     ReportedTest: {
-      /** Format: uuid */
-      id: string
+      id: components['schemas']['TestId']
       name: string
     }
     /** @description Which version to bring back. */
@@ -4233,11 +4245,7 @@ export interface components {
     }
     /** @description A result and its study, as they are to be saved. */
     ResultBody: {
-      /**
-       * Format: uuid
-       * @description The study on record that it is of; without it `study` is a new one.
-       */
-      study_id?: string | null
+      study_id?: components['schemas']['StudyId'] | null
       /**
        * Format: int32
        * @description The version at which that study was read.
@@ -4257,14 +4265,17 @@ export interface components {
       /** @description Frozen pools that are as the evidence stands, and would not be any more. */
       stale: components['schemas']['NamedSnapshot'][]
     }
+    /**
+     * Format: uuid
+     * @description A result of accuracy.
+     */
+    ResultId: string
     /** @description The result on record that is read a second time, at the versions to settle from. */
     ResultOnRecord: {
-      /** Format: uuid */
-      id: string
+      id: components['schemas']['ResultId']
       /** Format: int32 */
       version: number
-      /** Format: uuid */
-      study_id: string
+      study_id: components['schemas']['StudyId']
       /** Format: int32 */
       study_version: number
     }
@@ -4278,17 +4289,15 @@ export interface components {
     }
     /** @description A result with its study and the accuracy that its counts give. */
     ResultView: components['schemas']['AccuracyResult'] & {
-      /** Format: uuid */
-      id: string
-      /** Format: uuid */
-      test_id: string
+      id: components['schemas']['ResultId']
+      test_id: components['schemas']['TestId']
       /** Format: int32 */
       version: number
       /** @description Made up, for demonstration. */
       sample: boolean
       /** @description The other tests that were read together with this one, as far as they may be seen. */
       others: components['schemas']['ReportedTest'][]
-      left_out?: components['schemas']['NotPooled'] | null
+      left_out?: components['schemas']['WhyOut'] | null
       study: components['schemas']['StudyView']
       accuracy: components['schemas']['StudyAccuracy']
       trace?: components['schemas']['ResultTrace'] | null
@@ -4444,7 +4453,7 @@ export interface components {
        * @description Results that were switched off by hand.
        * @default []
        */
-      off: string[]
+      off: components['schemas']['ResultId'][]
     }
     /** @description Who is signed in, and what the sign-in page offers. */
     SessionView: {
@@ -4461,11 +4470,7 @@ export interface components {
     }
     /** @description What stands, and why. */
     SettlementBody: {
-      /**
-       * Format: uuid
-       * @description The study on record that it is of; without it the study is a new one.
-       */
-      study_id?: string | null
+      study_id?: components['schemas']['StudyId'] | null
       /**
        * Format: int32
        * @description The version at which that study was read.
@@ -4706,11 +4711,10 @@ export interface components {
       | 'same_procedure'
       | 'fitting_measure'
     /** @description What a width costs. */
-    SizeForWidth_AccuracyStudySize: {
+    SizeForWidth_Option_AccuracyStudySize: {
       /** Format: double */
       width: number
-      /** @description The people that a study of accuracy needs. */
-      size?: {
+      size: null | {
         /**
          * Format: int64
          * @description With the condition, so that sensitivity's interval is narrow enough.
@@ -4729,11 +4733,10 @@ export interface components {
       }
     }
     /** @description What a width costs. */
-    SizeForWidth_u64: {
+    SizeForWidth_Option_u64: {
       /** Format: double */
       width: number
-      /** Format: int64 */
-      size?: number
+      size: null | number
     }
     /**
      * @description A word for the size of a coefficient.
@@ -4824,21 +4827,15 @@ export interface components {
     }
     /** @description A result of a frozen pool's tests. */
     SnapshotResult: {
-      /**
-       * Format: uuid
-       * @description Its id.
-       */
-      id: string
+      /** @description Its id. */
+      id: components['schemas']['ResultId']
       /**
        * Format: int32
        * @description Its version that day.
        */
       version: number
-      /**
-       * Format: uuid
-       * @description Its test.
-       */
-      test: string
+      /** @description Its test. */
+      test: components['schemas']['TestId']
       /** @description Short name of the report. */
       report: string
       out?: components['schemas']['WhyOut'] | null
@@ -4861,11 +4858,8 @@ export interface components {
     }
     /** @description A test of a frozen pool. */
     SnapshotTest: {
-      /**
-       * Format: uuid
-       * @description Its id.
-       */
-      id: string
+      /** @description Its id. */
+      id: components['schemas']['TestId']
       /** @description Its name that day. */
       name: string
     }
@@ -4888,8 +4882,7 @@ export interface components {
     Sort: 'lr_positive' | 'lr_negative' | 'evidence' | 'name'
     /** @description The people of one kind of setting. */
     SpectrumPart: {
-      /** @description Where they were examined; empty when their reports do not say. */
-      setting: string
+      setting?: components['schemas']['CareSetting'] | null
       /** @description Groups of people. */
       studies: number
       /**
@@ -5063,6 +5056,11 @@ export interface components {
       /** @description What has to be said beside the figures. */
       notes: components['schemas']['Note'][]
     }
+    /**
+     * Format: uuid
+     * @description A study: people examined once, however many results were reported of them.
+     */
+    StudyId: string
     /** @description A study as a person or a file wrote it. */
     StudyInput: {
       /**
@@ -5166,8 +5164,8 @@ export interface components {
     }
     /** @description How many people the planned studies need, for the width asked for first and for others to compare with. */
     StudySizes: {
-      accuracy: components['schemas']['SizeForWidth_AccuracyStudySize'][]
-      agreement: components['schemas']['SizeForWidth_u64'][]
+      accuracy: components['schemas']['SizeForWidth_Option_AccuracyStudySize'][]
+      agreement: components['schemas']['SizeForWidth_Option_u64'][]
     }
     /**
      * @description How much studies differ, by where the true values of a new one are expected.
@@ -5176,8 +5174,7 @@ export interface components {
     StudySpread: 'not_known' | 'none_estimated' | 'moderate' | 'wide' | 'across_one'
     /** @description A study. */
     StudyView: components['schemas']['Study'] & {
-      /** Format: uuid */
-      id: string
+      id: components['schemas']['StudyId']
       /** Format: int32 */
       version: number
       /** @description Made up, for demonstration. */
@@ -5256,10 +5253,14 @@ export interface components {
        */
       phase: string
     }
+    /**
+     * Format: uuid
+     * @description A test of the catalogue.
+     */
+    TestId: string
     /** @description What limits the figures of one test. */
     TestLimits: {
-      /** Format: uuid */
-      test: string
+      test: components['schemas']['TestId']
       limits: components['schemas']['Limit'][]
     }
     /** @description What a table brings to one test. */
@@ -5273,8 +5274,7 @@ export interface components {
     }
     /** @description One row of the list. */
     TestRow: {
-      /** Format: uuid */
-      id: string
+      id: components['schemas']['TestId']
       name: string
       aliases: string[]
       region: components['schemas']['Region']
@@ -5304,6 +5304,8 @@ export interface components {
       /** @description At least one study behind the figures is made up. */
       sample: boolean
       summary?: components['schemas']['Summary'] | null
+      /** @description Version of these figures: another one as soon as they are others. */
+      figures: string
       ahead_positive?: components['schemas']['Estimate_Ratio'] | null
       ahead_negative?: components['schemas']['Estimate_Ratio'] | null
       /** @description What must be said beside the figures. */
@@ -5311,8 +5313,7 @@ export interface components {
     }
     /** @description A sheet with its id and version. */
     TestView: components['schemas']['Sheet'] & {
-      /** Format: uuid */
-      id: string
+      id: components['schemas']['TestId']
       /** Format: int32 */
       version: number
       /** @description Where it stands. */
@@ -5365,7 +5366,7 @@ export interface components {
     /** @description The tests that were read together with the one that the result stands at. */
     Together: {
       /** @description The other tests. */
-      tests: string[]
+      tests: components['schemas']['TestId'][]
       /** @description When all of them together count as positive. */
       rule: components['schemas']['Rule']
     }
@@ -5672,8 +5673,7 @@ export interface components {
         }
     /** @description The pool without one of its results. */
     WithoutResult: components['schemas']['LeftOut'] & {
-      /** Format: uuid */
-      result: string
+      result: components['schemas']['ResultId']
     }
     /**
      * @description Who proposed the words.
@@ -5717,6 +5717,180 @@ export interface components {
 }
 export type $defs = Record<string, never>
 export interface operations {
+  study_accuracy: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RawCounts']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StudyAccuracy']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  rebuild_tables: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReportInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Rebuilt']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   list_regions: {
     parameters: {
       query?: never
@@ -5726,6 +5900,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -5734,54 +5909,40 @@ export interface operations {
           'application/json': components['schemas']['RegionView'][]
         }
       }
-    }
-  }
-  list_conditions: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
+      /** @description Bad Request */
+      400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ConditionView'][]
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  create_condition: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ConditionInput']
-      }
-    }
-    responses: {
-      201: {
+      /** @description Unauthorized */
+      401: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ConditionView']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      422: {
+      /** @description Forbidden */
+      403: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -5789,29 +5950,29 @@ export interface operations {
   list_tests: {
     parameters: {
       query?: {
-        /** @description only this region */
+        /** @description Only this region. */
         region?: components['schemas']['Region']
-        /** @description only tests for the condition of this name */
+        /** @description Only tests for the condition of this name. */
         condition?: string
-        /** @description part of a name, a name typed nearly right, or words of the sheet */
+        /** @description Part of a name, a name typed nearly right, or words of the sheet. */
         search?: string
-        /** @description only tests for this purpose */
+        /** @description Only tests for this purpose. */
         purpose?: components['schemas']['Purpose']
-        /** @description only tests done in this position */
+        /** @description Only tests done in this position. */
         position?: components['schemas']['Position']
-        /** @description none or some */
+        /** @description `none` or `some`. */
         equipment?: string
-        /** @description at most this irritating, 0 to 3 */
+        /** @description At most this irritating, 0 to 3. */
         irritation?: number
-        /** @description only with so much behind it */
+        /** @description Only with so much behind it. */
         evidence?: components['schemas']['Evidence']
-        /** @description only sheets that stand there */
+        /** @description Only sheets that stand there. */
         status?: components['schemas']['Status']
-        /** @description only sheets in which the checks found something, or nothing */
+        /** @description Only sheets in which the checks found something, or nothing. */
         findings?: boolean
-        /** @description the best match first when searching, else lr_positive */
+        /** @description The best match first when searching, else `lr_positive`. */
         sort?: components['schemas']['Sort']
-        /** @description the other way round */
+        /** @description The other way round. */
         reverse?: boolean
         /** @description only so many of them, 1 to 5000 */
         limit?: number
@@ -5822,6 +5983,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           /** @description how many there are without the limit */
@@ -5832,12 +5994,40 @@ export interface operations {
           'application/json': components['schemas']['TestRow'][]
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -5855,6 +6045,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description Created */
       201: {
         headers: {
           [name: string]: unknown
@@ -5863,12 +6054,67 @@ export interface operations {
           'application/json': components['schemas']['TestView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -5884,6 +6130,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -5892,12 +6139,49 @@ export interface operations {
           'application/json': components['schemas']['TestView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -5906,7 +6190,7 @@ export interface operations {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -5920,6 +6204,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -5928,28 +6213,94 @@ export interface operations {
           'application/json': components['schemas']['TestView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -5967,6 +6318,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -5975,12 +6327,67 @@ export interface operations {
           'application/json': components['schemas']['SheetCheck']
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -5996,6 +6403,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -6004,12 +6412,49 @@ export interface operations {
           'application/json': components['schemas']['Finding'][]
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -6027,6 +6472,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -6035,542 +6481,67 @@ export interface operations {
           'application/json': components['schemas']['Reading']
         }
       }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  get_unsaved: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
-        what: string
-        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['UnsavedView'] | null
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  put_unsaved: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
-        what: string
-        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['UnsavedInput']
-      }
-    }
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  delete_unsaved: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
-        what: string
-        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_structures: {
-    parameters: {
-      query?: {
-        /** @description only this region */
-        region?: components['schemas']['Region']
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StructureRow'][]
-        }
-      }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  create_structure: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['StructureInput']
-      }
-    }
-    responses: {
-      201: {
+      /** @description Unauthorized */
+      401: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['StructureView']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_loading_tests: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LoadingTest'][]
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  update_structure: {
-    parameters: {
-      query?: never
-      header: {
-        /** @description ETag that was read */
-        'If-Match': string
-      }
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['StructureInput']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StructureView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      412: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  update_condition: {
-    parameters: {
-      query?: never
-      header: {
-        /** @description ETag that was read */
-        'If-Match': string
-      }
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ConditionInput']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ConditionView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      412: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_mail: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Mail'][]
-        }
-      }
+      /** @description Forbidden */
       403: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  step_test: {
-    parameters: {
-      query?: never
-      header: {
-        /** @description ETag that was read */
-        'If-Match': string
-      }
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['StepInput']
-      }
-    }
-    responses: {
-      200: {
+      /** @description Payload Too Large */
+      413: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['TestView']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      403: {
+      /** @description Unsupported Media Type */
+      415: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      412: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  list_versions: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
+      /** @description Service Unavailable */
+      503: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['RevisionView'][]
-        }
-      }
-      403: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_study_changes: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ChangeView'][]
-        }
-      }
-      403: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_vocabulary_changes: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ChangeView'][]
-        }
-      }
-      403: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  restore_test: {
-    parameters: {
-      query?: never
-      header: {
-        /** @description ETag that was read */
-        'If-Match': string
-      }
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RestoreInput']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TestView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      412: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -6594,383 +6565,62 @@ export interface operations {
         headers: {
           [name: string]: unknown
         }
-        content?: never
+        content: {
+          'application/pdf': number[]
+        }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  export_bundle: {
-    parameters: {
-      query?: {
-        /** @description only this region */
-        region?: components['schemas']['Region']
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description an exchange bundle; see its schema */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  import_bundle: {
-    parameters: {
-      query?: {
-        /** @description change nothing */
-        preview?: boolean
-        /** @description refuse, keep or replace tests that say something else here */
-        changed?: string
-        /** @description names of the only ones to replace; the others are kept */
-        replace?: string[]
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** @description an exchange bundle; see its schema */
-    requestBody: {
-      content: {
-        'application/json': string
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Imported']
-        }
-      }
-      413: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  export_list: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description CSV with a header row */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  export_results: {
-    parameters: {
-      query?: {
-        /** @description only this region */
-        region?: components['schemas']['Region']
-      }
-      header?: never
-      path: {
-        /** @description csv or xlsx */
-        format: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description CSV with a header row, or an Office Open XML workbook */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  table_template: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description an Office Open XML workbook */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-    }
-  }
-  table_columns: {
-    parameters: {
-      query?: {
-        /** @description place of a workbook's sheet, from 0 */
-        sheet?: number
-        /** @description row of the columns' names, from 1 */
-        header?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** @description a workbook (.xlsx) or CSV */
-    requestBody: {
-      content: {
-        'application/octet-stream': number[]
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TableView']
-        }
-      }
-      413: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  begin_table_import: {
-    parameters: {
-      query: {
-        /** @description for each column what it holds, such as `A:test,C:tp` */
-        columns: string
-        /** @description change nothing */
-        preview?: boolean
-        /** @description place of a workbook's sheet, from 0 */
-        sheet?: number
-        /** @description row of the columns' names, from 1 */
-        header?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** @description a workbook (.xlsx) or CSV */
-    requestBody: {
-      content: {
-        'application/octet-stream': number[]
-      }
-    }
-    responses: {
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ImportView']
-        }
-      }
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      413: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  get_table_import: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ImportView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  stop_table_import: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ImportView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_studies: {
-    parameters: {
-      query?: {
-        /** @description Reference on record */
-        reference_id?: string
-        /** @description Text of the reference, when it is not on record */
-        reference?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['KnownStudy'][]
-        }
-      }
-      400: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  update_study: {
+  step_test: {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -6980,45 +6630,199 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['StudyInput']
+        'application/json': components['schemas']['StepInput']
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['StudyView']
+          'application/json': components['schemas']['TestView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  list_results: {
+  answer_agreement: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FiguresInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AgreementAnswer']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_agreements: {
     parameters: {
       query?: never
       header?: never
@@ -7029,25 +6833,63 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ResultView'][]
+          'application/json': components['schemas']['AgreementView'][]
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  create_result: {
+  create_agreement: {
     parameters: {
       query?: never
       header?: never
@@ -7058,101 +6900,107 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['ResultBody']
+        'application/json': components['schemas']['AgreementBody']
       }
     }
     responses: {
+      /** @description Created */
       201: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ResultView']
+          'application/json': components['schemas']['AgreementView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  try_result: {
-    parameters: {
-      query?: {
-        /** @description The result to be corrected */
-        correcting?: string
-      }
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ResultBody']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ResultEffect']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      412: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  update_result: {
+  update_agreement: {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -7162,49 +7010,116 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['ResultBody']
+        'application/json': components['schemas']['AgreementBody']
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ResultView']
+          'application/json': components['schemas']['AgreementView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  delete_result: {
+  delete_agreement: {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -7214,37 +7129,94 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ResultView']
+          'application/json': components['schemas']['AgreementView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  restore_result: {
+  restore_agreement: {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that the deletion answered */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -7254,28 +7226,85 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ResultView']
+          'application/json': components['schemas']['AgreementView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7289,12 +7318,49 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
           'application/json': components['schemas']['AskedAspect'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7314,6 +7380,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7324,12 +7391,76 @@ export interface operations {
           }
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7338,7 +7469,7 @@ export interface operations {
     parameters: {
       query?: never
       header: {
-        /** @description Version that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -7353,6 +7484,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7361,28 +7493,94 @@ export interface operations {
           'application/json': components['schemas']['AppraisalView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7411,6 +7609,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7419,12 +7618,40 @@ export interface operations {
           'application/json': components['schemas']['BoardView']
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7442,6 +7669,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description Created */
       201: {
         headers: {
           [name: string]: unknown
@@ -7450,20 +7678,76 @@ export interface operations {
           'application/json': components['schemas']['DoubleExtractionView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7480,6 +7764,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7488,12 +7773,40 @@ export interface operations {
           'application/json': components['schemas']['ReaderAgreement']
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7509,6 +7822,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7517,12 +7831,49 @@ export interface operations {
           'application/json': components['schemas']['DoubleExtractionView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7538,26 +7889,65 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description No Content */
       204: {
         headers: {
           [name: string]: unknown
         }
         content?: never
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7566,7 +7956,7 @@ export interface operations {
     parameters: {
       query?: never
       header: {
-        /** @description Version that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -7580,6 +7970,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7588,28 +7979,94 @@ export interface operations {
           'application/json': components['schemas']['DoubleExtractionView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7618,7 +8075,7 @@ export interface operations {
     parameters: {
       query?: never
       header: {
-        /** @description Version that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -7628,6 +8085,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7636,28 +8094,76 @@ export interface operations {
           'application/json': components['schemas']['DoubleExtractionView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7677,6 +8183,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7685,261 +8192,85 @@ export interface operations {
           'application/json': components['schemas']['DoubleExtractionView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  answer_agreement: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FiguresInput']
-      }
-    }
-    responses: {
-      200: {
+      /** @description Service Unavailable */
+      503: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['AgreementAnswer']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_agreements: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AgreementView'][]
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  create_agreement: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AgreementBody']
-      }
-    }
-    responses: {
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AgreementView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  update_agreement: {
-    parameters: {
-      query?: never
-      header: {
-        /** @description ETag that was read */
-        'If-Match': string
-      }
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AgreementBody']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AgreementView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      412: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  delete_agreement: {
-    parameters: {
-      query?: never
-      header: {
-        /** @description ETag that was read */
-        'If-Match': string
-      }
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AgreementView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      412: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  restore_agreement: {
-    parameters: {
-      query?: never
-      header: {
-        /** @description ETag that the deletion answered */
-        'If-Match': string
-      }
-      path: {
-        id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AgreementView']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      412: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7964,6 +8295,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -7972,12 +8304,40 @@ export interface operations {
           'application/json': components['schemas']['ReferenceList']
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -7995,6 +8355,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description Created */
       201: {
         headers: {
           [name: string]: unknown
@@ -8003,12 +8364,67 @@ export interface operations {
           'application/json': components['schemas']['ReferenceView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8024,6 +8440,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8032,12 +8449,49 @@ export interface operations {
           'application/json': components['schemas']['ReferenceView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8046,7 +8500,7 @@ export interface operations {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -8060,6 +8514,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8068,28 +8523,94 @@ export interface operations {
           'application/json': components['schemas']['ReferenceView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8098,7 +8619,7 @@ export interface operations {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -8108,6 +8629,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8116,20 +8638,76 @@ export interface operations {
           'application/json': components['schemas']['ReferenceView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8145,6 +8723,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8153,12 +8732,49 @@ export interface operations {
           'application/json': components['schemas']['ReportedTest'][]
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8175,6 +8791,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8183,28 +8800,58 @@ export interface operations {
           'application/json': components['schemas']['Reference']
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Bad Gateway */
       502: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8225,6 +8872,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8233,12 +8881,67 @@ export interface operations {
           'application/json': components['schemas']['AlikeReference'][]
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8247,7 +8950,7 @@ export interface operations {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that the deletion answered */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -8257,6 +8960,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8265,28 +8969,76 @@ export interface operations {
           'application/json': components['schemas']['ReferenceView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8310,6 +9062,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8318,20 +9071,58 @@ export interface operations {
           'application/json': components['schemas']['ReferenceFile']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
       413: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8339,7 +9130,9 @@ export interface operations {
   export_references: {
     parameters: {
       query?: {
+        /** @description RIS unless told otherwise */
         format?: components['schemas']['ReferenceFormat']
+        /** @description words that must be found */
         search?: string
       }
       header?: never
@@ -8353,19 +9146,1807 @@ export interface operations {
         headers: {
           [name: string]: unknown
         }
-        content?: never
+        content: {
+          'application/x-research-info-systems': string
+          'application/x-bibtex': string
+          'application/vnd.citationstyles.csl+json': string
+          'text/plain': string
+        }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  study_accuracy: {
+  list_results: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_result: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ResultBody']
+      }
+    }
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Failed */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  try_result: {
+    parameters: {
+      query?: {
+        /** @description The result to be corrected */
+        correcting?: string
+      }
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ResultBody']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultEffect']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_result: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ResultBody']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Failed */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  delete_result: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Failed */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  restore_result: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Failed */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_studies: {
+    parameters: {
+      query?: {
+        /** @description Reference on record */
+        reference_id?: string
+        /** @description Text of the reference, when it is not on record */
+        reference?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KnownStudy'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_study: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StudyInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StudyView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Failed */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  export_bundle: {
+    parameters: {
+      query?: {
+        /** @description only this region */
+        region?: components['schemas']['Region']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description an exchange bundle; see its schema */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': Record<string, never>
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  import_bundle: {
+    parameters: {
+      query?: {
+        /** @description change nothing */
+        preview?: boolean
+        /** @description refuse, keep or replace tests that say something else here */
+        changed?: string
+        /** @description names of the only ones to replace; the others are kept */
+        replace?: string[]
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description an exchange bundle; see its schema */
+    requestBody: {
+      content: {
+        'application/json': string
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Imported']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  export_list: {
+    parameters: {
+      query?: {
+        /** @description Only this region. */
+        region?: components['schemas']['Region']
+        /** @description Only tests for the condition of this name. */
+        condition?: string
+        /** @description Part of a name, a name typed nearly right, or words of the sheet. */
+        search?: string
+        /** @description Only tests for this purpose. */
+        purpose?: components['schemas']['Purpose']
+        /** @description Only tests done in this position. */
+        position?: components['schemas']['Position']
+        /** @description `none` or `some`. */
+        equipment?: string
+        /** @description At most this irritating, 0 to 3. */
+        irritation?: number
+        /** @description Only with so much behind it. */
+        evidence?: components['schemas']['Evidence']
+        /** @description Only sheets that stand there. */
+        status?: components['schemas']['Status']
+        /** @description Only sheets in which the checks found something, or nothing. */
+        findings?: boolean
+        /** @description The best match first when searching, else `lr_positive`. */
+        sort?: components['schemas']['Sort']
+        /** @description The other way round. */
+        reverse?: boolean
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description CSV with a header row */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/csv': string
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  export_results: {
+    parameters: {
+      query?: {
+        /** @description only this region */
+        region?: components['schemas']['Region']
+      }
+      header?: never
+      path: {
+        /** @description csv or xlsx */
+        format: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description CSV with a header row, or an Office Open XML workbook */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/csv': string
+          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': number[]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  table_template: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description an Office Open XML workbook */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': number[]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  table_columns: {
+    parameters: {
+      query?: {
+        /** @description place of a workbook's sheet, from 0 */
+        sheet?: number
+        /** @description row of the columns' names, from 1 */
+        header?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description a workbook (.xlsx) or CSV */
+    requestBody: {
+      content: {
+        'application/octet-stream': number[]
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TableView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  begin_table_import: {
+    parameters: {
+      query: {
+        /** @description for each column what it holds, such as `A:test,C:tp` */
+        columns: string
+        /** @description change nothing */
+        preview?: boolean
+        /** @description place of a workbook's sheet, from 0 */
+        sheet?: number
+        /** @description row of the columns' names, from 1 */
+        header?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description a workbook (.xlsx) or CSV */
+    requestBody: {
+      content: {
+        'application/octet-stream': number[]
+      }
+    }
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImportView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_table_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImportView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_table_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImportView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RevisionView'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_study_changes: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ChangeView'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_vocabulary_changes: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ChangeView'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  restore_test: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RestoreInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TestView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Failed */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer: {
     parameters: {
       query?: never
       header?: never
@@ -8374,29 +10955,85 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['RawCounts']
+        'application/json': components['schemas']['Question']
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['StudyAccuracy']
+          'application/json': components['schemas']['Answer'][]
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  rebuild_tables: {
+  answer_patient: {
     parameters: {
       query?: never
       header?: never
@@ -8405,24 +11042,1397 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['ReportInput']
+        'application/json': components['schemas']['PatientInput']
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Rebuilt']
+          'application/json': components['schemas']['PatientAnswer']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  explain_patient: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PatientInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PatientBackground']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  weigh_stakes: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Stakes']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ActionThreshold']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  plan_study: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StudyPlan']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StudySizes']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  print_ladder: {
+    parameters: {
+      query?: {
+        /** @description Only this region. */
+        region?: components['schemas']['Region']
+        /** @description Only tests for the condition of this name. */
+        condition?: string
+        /** @description Part of a name, a name typed nearly right, or words of the sheet. */
+        search?: string
+        /** @description Only tests for this purpose. */
+        purpose?: components['schemas']['Purpose']
+        /** @description Only tests done in this position. */
+        position?: components['schemas']['Position']
+        /** @description `none` or `some`. */
+        equipment?: string
+        /** @description At most this irritating, 0 to 3. */
+        irritation?: number
+        /** @description Only with so much behind it. */
+        evidence?: components['schemas']['Evidence']
+        /** @description Only sheets that stand there. */
+        status?: components['schemas']['Status']
+        /** @description Only sheets in which the checks found something, or nothing. */
+        findings?: boolean
+        /** @description The best match first when searching, else `lr_positive`. */
+        sort?: components['schemas']['Sort']
+        /** @description The other way round. */
+        reverse?: boolean
+        /** @description condition (unless told otherwise), region or none */
+        group?: string
+        /** @description with the range of the next study */
+        ahead?: boolean
+      }
+      header?: never
+      path: {
+        /** @description pdf, svg or png */
+        format: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description a file */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/pdf': number[]
+          'image/svg+xml': number[]
+          'image/png': number[]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_session: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  sign_in: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SignInInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too Many Requests */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  sign_out: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  enter_demo: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DemoInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_password: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PasswordInput']
+      }
+    }
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too Many Requests */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_accounts: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AccountView'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_account: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AccountChange']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AccountView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Failed */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_invitations: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['InvitationView'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_invitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InvitationInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['InvitationView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_invitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        /** @description what the link holds */
+        secret: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['InvitationView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Gone */
+      410: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  accept_invitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        /** @description what the link holds */
+        secret: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AccountInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Gone */
+      410: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  revoke_invitation: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_mail: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Mail'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8438,6 +12448,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8446,12 +12457,49 @@ export interface operations {
           'application/json': components['schemas']['PooledAnswer']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8469,6 +12517,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8477,20 +12526,76 @@ export interface operations {
           'application/json': components['schemas']['PoolAnswer']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8508,6 +12613,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8516,28 +12622,85 @@ export interface operations {
           'application/json': components['schemas']['PoolSensitivity']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Conflict */
       409: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8562,30 +12725,56 @@ export interface operations {
         headers: {
           [name: string]: unknown
         }
-        content?: never
+        content: {
+          'application/pdf': number[]
+          'image/svg+xml': number[]
+          'image/png': number[]
+          'text/csv': string
+        }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      422: {
+      /** @description Service Unavailable */
+      503: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8593,6 +12782,7 @@ export interface operations {
   list_snapshots: {
     parameters: {
       query?: {
+        /** @description only of this region */
         region?: components['schemas']['Region']
         /** @description only those that it is in */
         test?: string
@@ -8603,6 +12793,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8611,12 +12802,40 @@ export interface operations {
           'application/json': components['schemas']['SnapshotRow'][]
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8634,6 +12853,7 @@ export interface operations {
       }
     }
     responses: {
+      /** @description Created */
       201: {
         headers: {
           [name: string]: unknown
@@ -8642,20 +12862,76 @@ export interface operations {
           'application/json': components['schemas']['SnapshotView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8671,6 +12947,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8679,12 +12956,49 @@ export interface operations {
           'application/json': components['schemas']['SnapshotView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8700,6 +13014,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8708,12 +13023,49 @@ export interface operations {
           'application/json': components['schemas']['SnapshotFile']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -8734,6 +13086,7 @@ export interface operations {
     }
     requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
@@ -8742,317 +13095,350 @@ export interface operations {
           'application/json': components['schemas']['SnapshotDifference']
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  answer: {
+  get_unsaved: {
     parameters: {
       query?: never
       header?: never
-      path?: never
+      path: {
+        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
+        what: string
+        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
+        id: string
+      }
       cookie?: never
     }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Question']
-      }
-    }
+    requestBody?: never
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Answer'][]
+          'application/json': components['schemas']['UnsavedView'] | null
         }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  answer_patient: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PatientInput']
-      }
-    }
-    responses: {
-      200: {
+      /** @description Unauthorized */
+      401: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['PatientAnswer']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  put_unsaved: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
+        what: string
+        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['UnsavedInput']
+      }
+    }
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  explain_patient: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PatientInput']
-      }
-    }
-    responses: {
-      200: {
+      /** @description Service Unavailable */
+      503: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['PatientBackground']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+    }
+  }
+  delete_unsaved: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        /** @description sheet, result, agreement, accuracy-appraisal, agreement-appraisal or reference */
+        what: string
+        /** @description the record's id (of an appraisal its study's); of a new one its test's id, or `new` */
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      422: {
+      /** @description Unauthorized */
+      401: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  weigh_stakes: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Stakes']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ActionThreshold']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  plan_study: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['StudyPlan']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StudySizes']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  print_ladder: {
+  list_structures: {
     parameters: {
       query?: {
-        /** @description condition (unless told otherwise), region or none */
-        group?: string
-        /** @description with the range of the next study */
-        ahead?: boolean
         /** @description only this region */
         region?: components['schemas']['Region']
-        /** @description only tests for the condition of this name */
-        condition?: string
       }
       header?: never
-      path: {
-        /** @description pdf, svg or png */
-        format: string
-      }
+      path?: never
       cookie?: never
     }
     requestBody?: never
     responses: {
-      /** @description a file */
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
-        content?: never
+        content: {
+          'application/json': components['schemas']['StructureRow'][]
+        }
       }
+      /** @description Bad Request */
       400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  get_session: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SessionView']
-        }
-      }
-    }
-  }
-  sign_in: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SignInInput']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SessionView']
-        }
-      }
+      /** @description Unauthorized */
       401: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      429: {
+      /** @description Forbidden */
+      403: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  sign_out: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      204: {
+      /** @description Service Unavailable */
+      503: {
         headers: {
           [name: string]: unknown
         }
-        content?: never
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
       }
     }
   }
-  enter_demo: {
+  create_structure: {
     parameters: {
       query?: never
       header?: never
@@ -9061,202 +13447,85 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['DemoInput']
+        'application/json': components['schemas']['StructureInput']
       }
     }
     responses: {
-      200: {
+      /** @description Created */
+      201: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['SessionView']
+          'application/json': components['schemas']['StructureView']
         }
       }
-      404: {
+      /** @description Bad Request */
+      400: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  change_password: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PasswordInput']
-      }
-    }
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
+      /** @description Unauthorized */
       401: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_invitations: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['InvitationView'][]
-        }
-      }
+      /** @description Forbidden */
       403: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-    }
-  }
-  create_invitation: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['InvitationInput']
-      }
-    }
-    responses: {
-      200: {
+      /** @description Payload Too Large */
+      413: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['InvitationView']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
-      403: {
+      /** @description Unsupported Media Type */
+      415: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  get_invitation: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        secret: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['InvitationView']
-        }
-      }
-      410: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  accept_invitation: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        secret: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AccountInput']
-      }
-    }
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SessionView']
-        }
-      }
-      410: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  revoke_invitation: {
+  list_loading_tests: {
     parameters: {
       query?: never
       header?: never
@@ -9267,62 +13536,67 @@ export interface operations {
     }
     requestBody?: never
     responses: {
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      403: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  list_accounts: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['AccountView'][]
+          'application/json': components['schemas']['LoadingTest'][]
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
       403: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
   }
-  update_account: {
+  update_structure: {
     parameters: {
       query?: never
       header: {
-        /** @description ETag that was read */
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
         'If-Match': string
       }
       path: {
@@ -9332,48 +13606,369 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['AccountChange']
+        'application/json': components['schemas']['StructureInput']
       }
     }
     responses: {
+      /** @description OK */
       200: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['AccountView']
+          'application/json': components['schemas']['StructureView']
         }
       }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
       403: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Not Found */
       404: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Precondition Failed */
       412: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
       422: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_conditions: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ConditionView'][]
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_condition: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ConditionInput']
+      }
+    }
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ConditionView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  update_condition: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ConditionInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ConditionView']
+        }
+      }
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Failed */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Payload Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Precondition Required */
+      428: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }

@@ -1,4 +1,4 @@
-//! What was published: references, studies, and their results of accuracy and of agreement.
+//! References, studies, their results, their appraisals, and double extraction.
 
 pub(crate) mod agreements;
 pub(crate) mod appraisals;

@@ -1,0 +1,20 @@
+//! The catalogue: the list with its likelihood ratios, sheets, their checks, their way to the readers, and their print.
+
+mod cache;
+mod checks;
+mod list;
+mod print;
+mod review;
+mod row;
+mod sheets;
+
+pub(crate) use cache::{Catalogue, CatalogueCache};
+pub(crate) use list::rows_of;
+pub(crate) use sheets::visible_test;
+
+pub use checks::{CheckInput, ReadingInput, SheetCheck, check_sheet, list_findings, read_values};
+pub use list::{ListFilter, ListedTests, RegionView, Sort, list_regions, list_tests};
+pub use print::print_test;
+pub use review::{StepInput, step_test};
+pub use row::TestRow;
+pub use sheets::{TestView, create_test, get_test, update_test};

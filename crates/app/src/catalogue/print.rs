@@ -1,0 +1,47 @@
+//! A sheet for paper.
+
+use pruvex_core::{Probability, TestId};
+use pruvex_formats::{TeachingSheet, teaching_sheet};
+
+use super::visible_test;
+use crate::blocking::blocking;
+use crate::people::Reader;
+use crate::pooling::backed;
+use crate::{App, AppError, FileContent, media, today};
+
+/// The sheet typeset on A4, with its likelihood ratios and cautions: as it was signed off for those who may not see drafts.
+///
+/// # Errors
+/// No such test that this person may see.
+pub async fn print_test(
+    app: &App,
+    by: &Reader,
+    id: TestId,
+    pre_test: Option<Probability>,
+) -> Result<FileContent, AppError> {
+    let record = visible_test(&app.db, id, by.account()).await?;
+    let backed = backed(app, record.id, &record.sheet.condition).await?;
+    let printed = today();
+    let name = format!("{}.pdf", file_name(&record.sheet.name));
+    let set = blocking(move || {
+        teaching_sheet(&TeachingSheet {
+            sheet: &record.sheet,
+            version: record.version,
+            status: record.status,
+            sample: record.sample || backed.as_ref().is_some_and(|backed| backed.sample),
+            pooled: backed.as_ref().and_then(|backed| backed.pooled.as_deref()),
+            pre_test,
+            printed: &printed,
+        })
+    });
+    let bytes = set.await?.map_err(AppError::internal)?;
+    Ok(FileContent::new(bytes, name, media::PDF))
+}
+
+/// A name that every file system and every header takes.
+fn file_name(name: &str) -> String {
+    let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
+    let words: String = name.chars().map(plain).take(80).collect();
+    let words: Vec<&str> = words.split('-').filter(|word| !word.is_empty()).collect();
+    if words.is_empty() { "sheet".to_owned() } else { words.join("-") }
+}

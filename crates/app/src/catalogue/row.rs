@@ -1,0 +1,112 @@
+//! A test as it stands in the list.
+
+use pruvex_core::catalogue::{LoadRole, Position, Purpose, Region, Status, name_key};
+use pruvex_core::pooling::{Summary, Warning};
+use pruvex_core::{Estimate, Ratio, TestId};
+use pruvex_store::catalogue::TestRecord;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+use crate::pooling::{Backed, Evidence, figures_version};
+
+/// One row of the list.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct TestRow {
+    pub id: TestId,
+    pub name: String,
+    pub aliases: Vec<String>,
+    pub region: Region,
+    pub purpose: Purpose,
+    pub condition: String,
+    pub positive_finding: String,
+    /// How the patient is placed in the taught variant.
+    pub position: Option<Position>,
+    /// What the taught variant needs.
+    pub equipment: Vec<String>,
+    /// How irritating it is, 0 to 3.
+    pub irritation: Option<f64>,
+    /// Studies that count.
+    pub studies: usize,
+    /// People in them.
+    pub patients: u64,
+    pub evidence: Evidence,
+    /// Where the sheet stands.
+    pub status: Status,
+    /// How many things the checks found; 0 for those who see no drafts.
+    pub findings: usize,
+    /// At least one study behind the figures is made up.
+    pub sample: bool,
+    /// `null` when not studied.
+    pub summary: Option<Summary>,
+    /// Version of these figures: another one as soon as they are others.
+    pub figures: String,
+    /// Prediction interval of LR+: where the true ratio of the next study is expected. `null` with fewer than three studies.
+    pub ahead_positive: Option<Estimate<Ratio>>,
+    /// The same of LR-.
+    pub ahead_negative: Option<Estimate<Ratio>>,
+    /// What must be said beside the figures.
+    pub warnings: Vec<Warning>,
+    #[serde(skip)]
+    pub(crate) targets: Vec<RowTarget>,
+    /// The row as it is answered, written once: a list of hundreds is put together for every reader.
+    #[serde(skip)]
+    pub(crate) json: String,
+}
+
+/// A structure that a test loads.
+#[derive(Debug, Clone)]
+pub(crate) struct RowTarget {
+    /// Compared form of its name.
+    pub key: String,
+    pub role: Option<LoadRole>,
+    /// Name of the variant.
+    pub variant: String,
+    /// Name of the phase, or empty.
+    pub phase: String,
+}
+
+impl TestRow {
+    pub(crate) fn new(test: TestRecord, backed: Option<&Backed>) -> Self {
+        let TestRecord { id, status, sheet, .. } = test;
+        let targets = sheet.variants.iter().flat_map(|variant| {
+            variant.targets.iter().map(|target| RowTarget {
+                key: name_key(&target.structure),
+                role: target.role,
+                variant: variant.name.clone(),
+                phase: target.phase.clone(),
+            })
+        });
+        let pooled = backed.and_then(|backed| backed.pooled.as_ref());
+        Self {
+            json: String::new(),
+            targets: targets.collect(),
+            position: sheet.baseline().and_then(|variant| variant.position),
+            equipment: sheet.baseline().map(|variant| variant.equipment.clone()).unwrap_or_default(),
+            irritation: sheet.burden.irritation,
+            id,
+            status,
+            findings: 0,
+            name: sheet.name,
+            aliases: sheet.aliases,
+            region: sheet.region,
+            purpose: sheet.purpose,
+            condition: sheet.condition,
+            positive_finding: sheet.positive_finding,
+            studies: pooled.map_or(0, |pooled| pooled.k),
+            patients: pooled.map_or(0, |pooled| pooled.diseased + pooled.non_diseased),
+            evidence: backed.map_or(Evidence::NotStudied, |backed| backed.evidence),
+            sample: backed.is_some_and(|backed| backed.sample),
+            figures: figures_version(pooled.map(|pooled| &pooled.summary)),
+            summary: pooled.map(|pooled| pooled.summary),
+            ahead_positive: backed.and_then(|backed| backed.ahead.lr_positive),
+            ahead_negative: backed.and_then(|backed| backed.ahead.lr_negative),
+            warnings: pooled.map(|pooled| pooled.warnings.clone()).unwrap_or_default(),
+        }
+    }
+
+    /// With the row as it is answered.
+    pub(crate) fn written(mut self) -> Self {
+        self.json = serde_json::to_string(&self).unwrap_or_default();
+        self
+    }
+}

@@ -1,0 +1,203 @@
+//! What can be answered instead of what was asked for.
+
+use pruvex_core::people::Right;
+use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_store::StoreError;
+use tracing::{error, warn};
+use uuid::Uuid;
+
+/// Why a use case did not do what was asked; nothing was changed then.
+#[derive(Debug)]
+pub enum AppError {
+    /// Fields of what was handed in break rules.
+    Fields(Vec<FieldError>),
+    /// Fields of what was asked for do: a filter, an order, an address.
+    Asked(Vec<FieldError>),
+    /// No such record.
+    NotFound {
+        /// What kind of record.
+        what: &'static str,
+        /// Which.
+        id: String,
+    },
+    /// Somebody else saved first.
+    Conflict {
+        /// What kind of record.
+        what: &'static str,
+        /// The version saved meanwhile.
+        current: i32,
+    },
+    /// Nobody is signed in.
+    NotSignedIn,
+    /// Somebody is who may not do this.
+    NotAllowed {
+        /// What they lack.
+        right: Right,
+    },
+    /// A login or password that is wrong; which of them is not told.
+    SignInFailed,
+    /// Too many of those.
+    TooManyAttempts,
+    /// An invitation that was used, taken back, or is too old.
+    InvitationGone,
+    /// This is no demonstration, or whoever asks is not at this machine.
+    NoDemonstration,
+    /// Another import of the same person is under way.
+    ImportRunning,
+    /// The same person asked for another computation instead.
+    Superseded,
+    /// No registry of works is set up.
+    NoRegistry,
+    /// The registry does not answer, or not as it should.
+    RegistryFailed,
+    /// The registry knows no such work.
+    WorkUnknown,
+    /// The database is away.
+    DatabaseUnavailable,
+    /// No database can be at the address that was set up.
+    DatabaseUrl(String),
+    /// Our fault; details are in the log only.
+    Internal,
+}
+
+impl From<StoreError> for AppError {
+    fn from(cause: StoreError) -> Self {
+        match cause {
+            StoreError::NotFound { what, id } => Self::not_found(what, id),
+            StoreError::Conflict { what, current } => Self::Conflict { what, current },
+            StoreError::Fields(errors) => Self::Fields(errors),
+            StoreError::Unavailable(cause) => {
+                warn!(%cause, "database not reachable");
+                Self::DatabaseUnavailable
+            }
+            StoreError::Damaged { .. } | StoreError::Unexpected(_) => {
+                error!(%cause, "request failed");
+                Self::Internal
+            }
+        }
+    }
+}
+
+impl AppError {
+    /// No record of this kind has this id.
+    pub fn not_found(what: &'static str, id: impl Into<Uuid>) -> Self {
+        Self::NotFound { what, id: id.into().to_string() }
+    }
+
+    /// One field of what was handed in breaks a rule.
+    pub(crate) fn field(
+        field: impl Into<String>,
+        code: FieldErrorCode,
+        value: impl ToString,
+        message: impl Into<String>,
+        remedy: impl Into<String>,
+    ) -> Self {
+        Self::Fields(vec![FieldError::new(field, code, value, message, remedy)])
+    }
+
+    /// Something that cannot fail did; the log says what.
+    pub(crate) fn internal(cause: impl std::fmt::Display) -> Self {
+        error!(%cause, "request failed");
+        Self::Internal
+    }
+
+    /// The kind, for programs.
+    #[must_use]
+    pub fn code(&self) -> &'static str {
+        match self {
+            Self::Fields(_) => "fields_invalid",
+            Self::Asked(_) => "query_invalid",
+            Self::NotFound { .. } => "not_found",
+            Self::Conflict { .. } => "changed_meanwhile",
+            Self::NotSignedIn => "not_signed_in",
+            Self::NotAllowed { .. } => "not_allowed",
+            Self::SignInFailed => "sign_in_failed",
+            Self::TooManyAttempts => "too_many_attempts",
+            Self::InvitationGone => "invitation_gone",
+            Self::NoDemonstration => "no_such_address",
+            Self::ImportRunning => "import_running",
+            Self::Superseded => "superseded",
+            Self::NoRegistry => "no_registry",
+            Self::RegistryFailed => "registry_failed",
+            Self::WorkUnknown => "work_unknown",
+            Self::DatabaseUnavailable => "database_unavailable",
+            Self::DatabaseUrl(_) => "database_url",
+            Self::Internal => "internal",
+        }
+    }
+
+    /// The kind in a few words, and what happened and what to do.
+    #[must_use]
+    pub fn words(&self) -> (&'static str, String) {
+        match self {
+            Self::Fields(errors) | Self::Asked(errors) => {
+                let detail = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
+                ("Some fields need attention", detail)
+            }
+            Self::NotFound { what, id } => ("Not found", format!("There is no {what} {id}, or it was deleted.")),
+            Self::Conflict { what, current } => (
+                "Somebody else saved first",
+                format!("This {what} is at version {current} by now. Nothing was changed; load it and compare."),
+            ),
+            Self::NotSignedIn => ("Not signed in", "Sign in and send it again. Nothing was changed.".to_owned()),
+            Self::NotAllowed { right } => {
+                let what = match right {
+                    Right::Read => "read here",
+                    Right::ReadDrafts => "see drafts and histories",
+                    Right::SignOff => "sign sheets off",
+                    Right::WriteSheets => "write sheets",
+                    Right::WriteStudies => "enter or change studies",
+                    Right::ManageAccounts => "keep the accounts",
+                };
+                ("Not allowed", format!("Your role does not let you {what}. Ask an administrator if it should."))
+            }
+            Self::SignInFailed => ("Name or password is wrong", "Check both and try again.".to_owned()),
+            Self::TooManyAttempts => (
+                "Too many failed attempts",
+                "Wait a quarter of an hour, or ask an administrator for a new invitation.".to_owned(),
+            ),
+            Self::InvitationGone => (
+                "This invitation is no longer open",
+                "It was used, taken back, or is older than seven days. Ask an administrator for a new one.".to_owned(),
+            ),
+            Self::NoDemonstration => ("Not found", "There is no demonstration to enter here.".to_owned()),
+            Self::Superseded => {
+                ("Another choice of yours is computed instead", "Ask again once that is done.".to_owned())
+            }
+            Self::ImportRunning => (
+                "An import of yours is under way",
+                "Wait for its end, or stop it. Nothing was changed by this one.".to_owned(),
+            ),
+            Self::NoRegistry => (
+                "No registry is set up",
+                "Works cannot be looked up here. Type the reference in, or ask whoever runs the server.".to_owned(),
+            ),
+            Self::RegistryFailed => (
+                "The registry does not answer",
+                "It took too long, or answered something else. Try again, or type the reference in.".to_owned(),
+            ),
+            Self::WorkUnknown => (
+                "The registry knows no such work",
+                "Check the identifier's signs one by one, or type the reference in.".to_owned(),
+            ),
+            Self::DatabaseUnavailable => (
+                "The database does not answer",
+                "Nothing was changed. This usually passes; try again in a moment.".to_owned(),
+            ),
+            Self::DatabaseUrl(cause) => ("The database's URL cannot be used", format!("{cause}.")),
+            Self::Internal => {
+                ("Something went wrong on our side", "Nothing was changed. The log holds the details.".to_owned())
+            }
+        }
+    }
+}
+
+/// What went wrong and what to do, as one sentence after the other.
+impl std::fmt::Display for AppError {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let (what, more) = self.words();
+        write!(f, "{what}. {more}")
+    }
+}
+
+impl std::error::Error for AppError {}

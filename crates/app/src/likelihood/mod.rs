@@ -1,0 +1,15 @@
+//! What results mean at a pre-test probability, and what is done about it.
+
+mod answers;
+mod background;
+mod ladder;
+mod patient;
+mod plan;
+
+pub use answers::{Answer, AskedTest, Question, answer};
+pub use background::{PatientBackground, SpectrumRow, TestLimits, explain_patient};
+pub use ladder::{Grouping, print_ladder};
+pub use patient::{FindingInput, PatientAnswer, PatientInput, PatientTest, SharedStructures, answer_patient};
+pub use plan::{
+    AccuracyPlan, ActionThreshold, AgreementPlan, SizeForWidth, Stakes, StudyPlan, StudySizes, plan_study, weigh_stakes,
+};

@@ -1,0 +1,274 @@
+//! A patient: from the pre-test probability over the results found to what is done.
+
+use std::collections::HashSet;
+
+use pruvex_core::catalogue::{Region, name_key};
+use pruvex_core::combine::{MAX_TESTS, TestAccuracy, expected_information};
+use pruvex_core::likelihood::{
+    BenefitPoint, Chain, Crossing, Finding, NaturalFrequencies, Thresholds, Zone, after_result, chain,
+    natural_frequencies, net_benefit_curve, supported_accuracy, supported_ratio,
+};
+use pruvex_core::people::Role;
+use pruvex_core::pooling::Warning;
+use pruvex_core::{Estimate, FieldErrorCode, Level, Probability, Ratio, TestId};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::catalogue::{Catalogue, TestRow};
+use crate::people::Reader;
+use crate::pooling::Evidence;
+use crate::{App, AppError};
+
+/// A patient: how probable the condition is, what was found so far, and from where on something is done.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PatientInput {
+    pub(super) region: Region,
+    /// Name of the target condition.
+    pub(super) condition: String,
+    pub(super) pre_test: Probability,
+    /// From where to where the pre-test probability may lie, with 95 % confidence; without it, it is taken as known.
+    #[serde(default)]
+    range: Option<[Probability; 2]>,
+    #[serde(default)]
+    thresholds: Option<Thresholds>,
+    /// Results in the order in which they were found.
+    #[serde(default)]
+    findings: Vec<FindingInput>,
+    /// How far the tests know of each other's results, from 0 to 0.99.
+    #[serde(default)]
+    correlation: f64,
+    /// The test that is looked at.
+    #[serde(default)]
+    pub(super) focus: Option<TestId>,
+}
+
+/// A result that was found. A test that could not be done is none.
+#[derive(Debug, Clone, Copy, Deserialize, Serialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FindingInput {
+    test: TestId,
+    positive: bool,
+}
+
+/// Structures that two tests load: their results depend on each other.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct SharedStructures {
+    /// The two results, by position.
+    findings: [usize; 2],
+    structures: Vec<String>,
+}
+
+/// What a test would tell of this patient now.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PatientTest {
+    test: TestId,
+    name: String,
+    evidence: Evidence,
+    /// At least one study behind the figures is made up.
+    sample: bool,
+    lr_positive: Option<Estimate<Ratio>>,
+    lr_negative: Option<Estimate<Ratio>>,
+    /// Probability if it is positive, starting from where the results so far end.
+    after_positive: Option<Estimate<Probability>>,
+    after_negative: Option<Estimate<Probability>>,
+    /// Whether that leads across a threshold.
+    crossing_positive: Option<Crossing>,
+    crossing_negative: Option<Crossing>,
+    /// What must be said beside the figures.
+    warnings: Vec<Warning>,
+    /// Information expected of it, in bits.
+    information: Option<f64>,
+    /// Probabilities before it at which it can change what is done.
+    useful: Vec<[Probability; 2]>,
+    /// The same by the bounds of both ratios that are least favourable.
+    useful_surely: Vec<[Probability; 2]>,
+}
+
+/// What is known of this patient.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PatientAnswer {
+    /// The probability before testing that it starts from.
+    pre_test: Estimate<Probability>,
+    /// The results that it follows.
+    findings: Vec<FindingInput>,
+    chain: Chain,
+    /// What the pre-test probability asks for; `null` without thresholds.
+    before: Option<Zone>,
+    /// For each result, whether it and those before it lead across a threshold.
+    crossings: Vec<Option<Crossing>>,
+    /// What makes results depend on each other.
+    shared: Vec<SharedStructures>,
+    /// All tests for the condition.
+    tests: Vec<PatientTest>,
+    /// Where the dependent results would lead; `null` without thresholds.
+    dependent_zone: Option<Zone>,
+    /// The probability at which the test that is looked at is weighed: now, or before its own result if that was found.
+    focus_at: Probability,
+    /// Out of 1 000 people at that probability, tested with it.
+    frequencies: Option<NaturalFrequencies>,
+    /// What acting on it is worth at every threshold, at the same probability.
+    benefit: Vec<BenefitPoint>,
+}
+
+impl PatientInput {
+    pub(super) fn pre_test(&self) -> Result<Estimate<Probability>, AppError> {
+        let [lower, upper] = self.range.unwrap_or([self.pre_test; 2]);
+        if lower <= self.pre_test && self.pre_test <= upper {
+            return Ok(Estimate { estimate: self.pre_test, lower, upper });
+        }
+        let value = format!("{} to {}", lower.get(), upper.get());
+        let message = format!("The pre-test probability {} does not lie in its range.", self.pre_test.get());
+        let remedy = "Give a range from a lower to a higher probability that includes it.";
+        Err(AppError::field("range", FieldErrorCode::Invalid, value, message, remedy))
+    }
+
+    /// The rows of the tests for the condition, and of the results found.
+    pub(super) fn rows<'a>(
+        &self,
+        catalogue: &'a Catalogue,
+        role: Role,
+    ) -> Result<(Vec<&'a TestRow>, Vec<&'a TestRow>), AppError> {
+        let condition = name_key(&self.condition);
+        let rows: Vec<&TestRow> = catalogue
+            .rows(role)
+            .iter()
+            .map(AsRef::as_ref)
+            .filter(|row: &&TestRow| row.region == self.region && name_key(&row.condition) == condition)
+            .collect();
+        let refused = |field: String, value: String, message: &str, remedy: &str| {
+            AppError::field(field, FieldErrorCode::Invalid, value, message, remedy)
+        };
+        let count = self.findings.len();
+        if count > MAX_TESTS {
+            let message = "More results than can be put together.";
+            return Err(refused("findings".to_owned(), count.to_string(), message, "Give at most 12."));
+        }
+        let mut seen = HashSet::new();
+        let found = |(nth, finding): (usize, &FindingInput)| {
+            let (at, id) = (format!("findings.{nth}.test"), finding.test.to_string());
+            if !seen.insert(finding.test) {
+                let message = "This test is given twice; its second result tells nothing that the first did not.";
+                return Err(refused(at, id, message, "Give each test once."));
+            }
+            let row = rows.iter().find(|row| row.id == finding.test).copied();
+            row.ok_or_else(|| {
+                let message = "No test for this condition has this id.";
+                refused(at, id, message, "Take a test for the condition that is asked about.")
+            })
+        };
+        let found = self.findings.iter().enumerate().map(found).collect::<Result<Vec<_>, _>>()?;
+        Ok((rows, found))
+    }
+
+    pub(super) fn chain(&self, pre_test: Estimate<Probability>, found: &[&TestRow]) -> Result<Chain, AppError> {
+        self.chain_of(found.len(), pre_test, found)
+    }
+
+    /// Of the first results only.
+    fn chain_of(&self, first: usize, pre_test: Estimate<Probability>, found: &[&TestRow]) -> Result<Chain, AppError> {
+        let findings: Vec<Finding> = found
+            .iter()
+            .zip(&self.findings)
+            .take(first)
+            .map(|(row, it)| Finding { summary: row.summary.unwrap_or_default(), positive: it.positive })
+            .collect();
+        chain(pre_test, &findings, self.correlation, Level::default()).map_err(|error| {
+            let (value, remedy) = (self.correlation, "Use a number from 0 to 0.99.");
+            AppError::field("correlation", FieldErrorCode::Invalid, value, format!("{error}."), remedy)
+        })
+    }
+}
+
+fn shared(found: &[&TestRow], catalogue: &Catalogue) -> Vec<SharedStructures> {
+    let keys = |row: &TestRow| row.targets.iter().map(|target| target.key.clone()).collect::<HashSet<String>>();
+    let name = |key: &String| {
+        let known = catalogue.structures.iter().map(|record| &record.structure.name);
+        known.into_iter().find(|name| name_key(name) == *key).unwrap_or(key).clone()
+    };
+    let mut shared = Vec::new();
+    for second in 1..found.len() {
+        for first in 0..second {
+            let mut structures: Vec<String> = keys(found[first]).intersection(&keys(found[second])).map(name).collect();
+            structures.sort();
+            if !structures.is_empty() {
+                shared.push(SharedStructures { findings: [first, second], structures });
+            }
+        }
+    }
+    shared
+}
+
+fn patient_test(row: &TestRow, now: Estimate<Probability>, thresholds: Option<Thresholds>) -> PatientTest {
+    let summary = row.summary.unwrap_or_default();
+    let after = |lr: Option<Estimate<Ratio>>| after_result(now, lr?, Level::default());
+    let (after_positive, after_negative) = (after(summary.lr_positive), after(summary.lr_negative));
+    let crossing = |after: Option<Estimate<Probability>>| Some(thresholds?.crossing(now.estimate, after?));
+    let useful = |positive: fn(Estimate<Ratio>) -> Ratio, negative: fn(Estimate<Ratio>) -> Ratio| {
+        let both = thresholds.zip(summary.lr_positive.zip(summary.lr_negative));
+        both.map(|(of, (plus, minus))| of.useful_ranges(positive(plus), negative(minus))).unwrap_or_default()
+    };
+    PatientTest {
+        test: row.id,
+        name: row.name.clone(),
+        evidence: row.evidence,
+        sample: row.sample,
+        lr_positive: summary.lr_positive,
+        lr_negative: summary.lr_negative,
+        after_positive,
+        after_negative,
+        crossing_positive: crossing(after_positive),
+        crossing_negative: crossing(after_negative),
+        warnings: row.warnings.clone(),
+        information: accuracy(row).map(|of| expected_information(now.estimate, of)),
+        useful: useful(supported_ratio, supported_ratio),
+        useful_surely: useful(|plus| plus.lower, |minus| minus.upper),
+    }
+}
+
+fn accuracy(row: &TestRow) -> Option<TestAccuracy> {
+    supported_accuracy(row.summary.as_ref()?)
+}
+
+/// From the pre-test probability over the results found so far to what is done, and what each other test would still tell.
+///
+/// # Errors
+/// A range, a result or a correlation that cannot be.
+pub async fn answer_patient(app: &App, by: &Reader, input: PatientInput) -> Result<PatientAnswer, AppError> {
+    let pre_test = input.pre_test()?;
+    let catalogue = app.catalogue().await?;
+    let (rows, found) = input.rows(&catalogue, by.role())?;
+    let chain = input.chain(pre_test, &found)?;
+    let now = chain.end;
+    let focus = input.focus.and_then(|id| rows.iter().find(|row| row.id == id).copied());
+    let own = input.findings.iter().position(|it| Some(it.test) == input.focus);
+    let focus_at = match own {
+        // A test is not weighed by what it said itself.
+        Some(nth) => input.chain_of(nth, pre_test, &found)?.end.estimate,
+        None => now.estimate,
+    };
+    let dependent = chain.dependence.and_then(|it| it.dependent);
+    Ok(PatientAnswer {
+        pre_test,
+        before: input.thresholds.map(|it| it.zone(pre_test.estimate)),
+        crossings: chain
+            .steps
+            .iter()
+            .map(|step| Some(input.thresholds?.crossing(pre_test.estimate, step.after?)))
+            .collect(),
+        shared: shared(&found, &catalogue),
+        tests: rows.iter().map(|row| patient_test(row, now, input.thresholds)).collect(),
+        dependent_zone: input.thresholds.zip(dependent).map(|(of, p)| of.zone(p)),
+        focus_at,
+        frequencies: focus
+            .and_then(|row| row.summary.as_ref())
+            .and_then(|it| it.sensitivity.zip(it.specificity))
+            .map(|(se, sp)| natural_frequencies(1_000, focus_at, se.estimate, sp.estimate)),
+        benefit: focus
+            .and_then(accuracy)
+            .map(|of| net_benefit_curve(focus_at, of.sensitivity, of.specificity))
+            .unwrap_or_default(),
+        chain,
+        findings: input.findings,
+    })
+}

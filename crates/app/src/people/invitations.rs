@@ -1,0 +1,132 @@
+//! Joining by invitation.
+
+use chrono::{DateTime, Utc};
+use pruvex_core::FieldErrorCode;
+use pruvex_core::people::{AccountInput, NewAccount, Role};
+use pruvex_store::people::{self as store, Invitation};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::password::hash_password;
+use super::sessions::begin_session;
+use super::{Administrator, Mail, Secret, SignedIn};
+use crate::app::commit;
+use crate::fields::short_text;
+use crate::{App, AppError};
+
+/// Whom to invite.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct InvitationInput {
+    role: Role,
+    /// For whom, in your own words.
+    #[serde(default)]
+    note: String,
+    /// Where the link is to be mailed to; empty when you pass it on yourself.
+    #[serde(default)]
+    mail_to: String,
+}
+
+/// An open invitation. The link is shown once, to the one who made it.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct InvitationView {
+    id: Uuid,
+    role: Role,
+    note: String,
+    expires_at: DateTime<Utc>,
+    /// Path of the page on which it is accepted; `null` in lists, since the secret is not kept.
+    path: Option<String>,
+}
+
+impl InvitationView {
+    fn of(invitation: Invitation, secret: Option<&Secret>) -> Self {
+        let Invitation { id, role, note, expires_at } = invitation;
+        Self { id, role, note, expires_at, path: secret.map(Secret::join_path) }
+    }
+}
+
+/// Invitations that can still be used.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_invitations(app: &App, _by: &Administrator) -> Result<Vec<InvitationView>, AppError> {
+    let open = store::list_invitations(&app.db).await?;
+    Ok(open.into_iter().map(|invitation| InvitationView::of(invitation, None)).collect())
+}
+
+/// Invites somebody: answers the link, which is shown this once. `site` is the address at which the inviter sees the application.
+///
+/// # Errors
+/// A note that is too long, an address that is none.
+pub async fn create_invitation(
+    app: &App,
+    by: &Administrator,
+    input: InvitationInput,
+    site: &str,
+) -> Result<InvitationView, AppError> {
+    let note = short_text("note", &input.note)?;
+    let to = short_text("mail_to", &input.mail_to)?;
+    let plausible = to.split_once('@').is_some_and(|(who, place)| !who.is_empty() && place.contains('.'));
+    if !to.is_empty() && (!plausible || to.contains(char::is_whitespace)) {
+        let (message, remedy) = ("This is no mail address.", "Write it as name@example.org, or leave it empty.");
+        return Err(AppError::field("mail_to", FieldErrorCode::Invalid, &to, message, remedy));
+    }
+    let secret = Secret::random();
+    let invitation = store::create_invitation(&app.db, secret.hash(), input.role, &note, Some(by.id())).await?;
+    if !to.is_empty() {
+        let link = format!("{site}{}", secret.join_path());
+        let until = invitation.expires_at.format("%-d %B %Y");
+        let text = format!(
+            "{} invites you to join Pruvex as {}.\n\nOpen this link once, until {until}:\n{link}\n\nIf you did not expect this, ignore it.",
+            by.account().name,
+            invitation.role.code().replace('_', " "),
+        );
+        app.outbox.send(&to, "You are invited to Pruvex", text);
+    }
+    Ok(InvitationView::of(invitation, Some(&secret)))
+}
+
+/// What would have been mailed since the start; nothing is sent.
+#[must_use]
+pub fn list_mail(app: &App, _by: &Administrator) -> Vec<Mail> {
+    app.outbox.list()
+}
+
+/// Takes an invitation back.
+///
+/// # Errors
+/// No such invitation.
+pub async fn revoke_invitation(app: &App, _by: &Administrator, id: Uuid) -> Result<(), AppError> {
+    Ok(store::revoke_invitation(&app.db, id).await?)
+}
+
+/// What an invitation offers, to whoever has its secret.
+///
+/// # Errors
+/// [`AppError::InvitationGone`].
+pub async fn get_invitation(app: &App, secret: &str) -> Result<InvitationView, AppError> {
+    let secret = Secret::parse(secret).ok_or(AppError::InvitationGone)?;
+    let invitation = store::find_invitation(&app.db, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
+    Ok(InvitationView::of(invitation, None))
+}
+
+/// Accepts an invitation: makes the account and signs it in.
+///
+/// # Errors
+/// [`AppError::InvitationGone`], a name or password that breaks rules, a login that is taken.
+pub async fn accept_invitation(app: &App, secret: &str, input: AccountInput) -> Result<SignedIn, AppError> {
+    let secret = Secret::parse(secret).ok_or(AppError::InvitationGone)?;
+    // Hashing costs: only for those who hold an invitation.
+    store::find_invitation(&app.db, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
+    let new = NewAccount::check(&input).map_err(AppError::Fields)?;
+    let hash = hash_password(new.password).await?;
+    let transaction = app.begin().await?;
+    let invitation = store::find_invitation(&transaction, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
+    if !store::use_invitation(&transaction, invitation.id).await? {
+        return Err(AppError::InvitationGone);
+    }
+    let account = store::create_account(&transaction, &new.login, &new.name, invitation.role, Some(hash)).await?;
+    commit(transaction).await?;
+    begin_session(app, account).await
+}

@@ -1,0 +1,26 @@
+//! Who asks, and what they may do: sessions, invitations, accounts.
+
+mod accounts;
+mod first_administrator;
+mod invitations;
+mod outbox;
+mod password;
+mod rights;
+mod secret;
+mod sessions;
+
+pub(crate) use first_administrator::first_administrator;
+pub(crate) use outbox::Outbox;
+pub(crate) use secret::Secret;
+
+pub use accounts::{AccountChange, AccountView, list_accounts, update_account};
+pub use invitations::{
+    InvitationInput, InvitationView, accept_invitation, create_invitation, get_invitation, list_invitations, list_mail,
+    revoke_invitation,
+};
+pub use outbox::Mail;
+pub use rights::{Administrator, DraftReader, Holder, Operator, Reader, SheetWriter, StudyWriter};
+pub use sessions::{
+    DemoInput, PasswordInput, SessionView, SignInInput, SignedIn, authorise, change_password, enter_demo, get_session,
+    sign_in, sign_out,
+};

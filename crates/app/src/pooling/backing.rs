@@ -1,0 +1,102 @@
+//! What stands behind a test: the pooled answer of its studies.
+
+use std::sync::Arc;
+
+use moka::sync::Cache;
+use pruvex_core::accuracy::Counts;
+use pruvex_core::evidence::{OfTest, left_out};
+use pruvex_core::pooling::{PoolOptions, Pooled, Prediction, Summary, pool, prediction};
+use pruvex_store::evidence::ResultCandidate;
+use serde::Serialize;
+use sha2::{Digest, Sha256};
+use utoipa::ToSchema;
+
+/// How much stands behind a test.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Evidence {
+    /// No study: unknown, which is not the same as useless.
+    NotStudied,
+    /// One study.
+    OneStudy,
+    /// Two or three studies.
+    FewStudies,
+    /// Four studies or more.
+    SeveralStudies,
+}
+
+impl Evidence {
+    /// Their codes.
+    pub const CODES: [&'static str; 4] = ["not_studied", "one_study", "few_studies", "several_studies"];
+
+    /// The one with this code.
+    #[must_use]
+    pub fn from_code(code: &str) -> Option<Self> {
+        let all = [Self::NotStudied, Self::OneStudy, Self::FewStudies, Self::SeveralStudies];
+        Self::CODES.iter().position(|known| *known == code).map(|index| all[index])
+    }
+
+    pub(crate) fn of(studies: usize) -> Self {
+        match studies {
+            0 => Self::NotStudied,
+            1 => Self::OneStudy,
+            2 | 3 => Self::FewStudies,
+            _ => Self::SeveralStudies,
+        }
+    }
+}
+
+/// Pooled answers by the counts they rest on. A pool depends on nothing else, so nothing ever has to be taken back: studies that
+/// change have other counts.
+pub(crate) struct Pools(Cache<Vec<Counts>, Option<Arc<Pooled>>>);
+
+impl Pools {
+    /// For so many answers: a large catalogue, and a few thousand that are no longer asked for. At about 2 kB each that is 40 MB.
+    pub fn new() -> Self {
+        Self(Cache::new(20_000))
+    }
+
+    pub fn of(&self, counts: &Vec<Counts>) -> Option<Arc<Pooled>> {
+        self.0.get_with_by_ref(counts, || pool(counts, PoolOptions::default()).ok().map(Arc::new))
+    }
+}
+
+/// A test's studies pooled, with what stands behind them.
+#[derive(Clone)]
+pub(crate) struct Backed {
+    pub evidence: Evidence,
+    /// At least one made-up study is in it.
+    pub sample: bool,
+    pub pooled: Option<Arc<Pooled>>,
+    /// Where the next study is expected.
+    pub ahead: Prediction,
+}
+
+/// Names a test's figures, so that it can be told whether they are still the same.
+pub(crate) fn figures_version(summary: Option<&Summary>) -> String {
+    let Some(summary) = summary else { return String::new() };
+    let written = serde_json::to_vec(summary).unwrap_or_default();
+    Sha256::digest(written)[..8].iter().fold(String::new(), |text, byte| format!("{text}{byte:02x}"))
+}
+
+/// Pools those of a test's results that are about the condition of its sheet; none without any. Takes tens of milliseconds when a set is
+/// large or nasty.
+pub(crate) fn back<'a>(
+    pools: &Pools,
+    results: impl IntoIterator<Item = &'a ResultCandidate>,
+    condition: &str,
+) -> Option<Backed> {
+    let results: Vec<&ResultCandidate> = results.into_iter().collect();
+    let of_test: Vec<OfTest<'_>> = results.iter().map(|it| it.of_test()).collect();
+    let why = left_out(&of_test, condition);
+    let part: Vec<&ResultCandidate> =
+        results.into_iter().zip(why).filter(|(_, why)| why.is_none()).map(|(it, _)| it).collect();
+    if part.is_empty() {
+        return None;
+    }
+    let counts: Vec<Counts> = part.iter().map(|it| it.counts).collect();
+    let pooled = pools.of(&counts);
+    let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
+    let sample = part.iter().any(|it| it.sample);
+    Some(Backed { evidence: Evidence::of(counts.len()), sample, pooled, ahead })
+}

@@ -1,0 +1,64 @@
+//! The pool of one test, as its sheet shows it.
+
+use std::sync::Arc;
+
+use pruvex_core::TestId;
+use pruvex_core::pooling::Pooled;
+use pruvex_store::evidence::{ResultCandidate, list_candidates};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+use super::backing::{Backed, Evidence, back, figures_version};
+use crate::blocking::blocking;
+use crate::catalogue::visible_test;
+use crate::people::Reader;
+use crate::{App, AppError};
+
+/// The pooled answer of one test.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PooledAnswer {
+    /// How much stands behind it.
+    evidence: Evidence,
+    /// At least one made-up study is in it.
+    sample: bool,
+    /// `null` when there is no study.
+    pooled: Option<Pooled>,
+    /// Version of these figures: another one as soon as they are others.
+    figures: String,
+}
+
+impl From<Option<Backed>> for PooledAnswer {
+    fn from(backed: Option<Backed>) -> Self {
+        match backed {
+            None => Self { evidence: Evidence::NotStudied, sample: false, pooled: None, figures: String::new() },
+            Some(Backed { evidence, sample, pooled, .. }) => {
+                let figures = figures_version(pooled.as_ref().map(|pooled| &pooled.summary));
+                Self { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)), figures }
+            }
+        }
+    }
+}
+
+/// Summary sensitivity, specificity and ratios of a test's studies, with the model used and why.
+///
+/// # Errors
+/// No such test that this person may see.
+pub async fn pool_test(app: &App, by: &Reader, id: TestId) -> Result<PooledAnswer, AppError> {
+    let test = visible_test(&app.db, id, by.account()).await?;
+    Ok(backed(app, id, &test.sheet.condition).await?.into())
+}
+
+/// What stands behind one test, for the condition of its sheet; none without a study.
+pub(crate) async fn backed(app: &App, test: TestId, condition: &str) -> Result<Option<Backed>, AppError> {
+    backed_by(app, list_candidates(&app.db, Some(&[test])).await?, condition).await
+}
+
+/// What these results of one test would stand behind; none without any.
+pub(crate) async fn backed_by(
+    app: &App,
+    results: Vec<ResultCandidate>,
+    condition: &str,
+) -> Result<Option<Backed>, AppError> {
+    let (pools, condition) = (Arc::clone(&app.pools), condition.to_owned());
+    blocking(move || back(&pools, &results, &condition)).await
+}

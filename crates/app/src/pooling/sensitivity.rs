@@ -1,0 +1,118 @@
+//! How much the answer of a pool depends on choices and on single results.
+
+use std::sync::Arc;
+
+use pruvex_core::ResultId;
+use pruvex_core::accuracy::Counts;
+use pruvex_core::pooling::{
+    Correction, LeftOut, ModelChoice, PoolOptions, Pooled, SmallStudyError, SmallStudyTest, each_left_out,
+    small_study_effects,
+};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+use super::gather::{PoolInput, gather, high_risk, pool_with};
+use crate::blocking::blocking;
+use crate::people::Reader;
+use crate::{App, AppError};
+
+/// The pool without one of its results.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct WithoutResult {
+    result: ResultId,
+    #[serde(flatten)]
+    rest: LeftOut,
+}
+
+/// The same results by one model.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ModelAlternative {
+    /// What was asked for; the answer says what could be fitted.
+    choice: ModelChoice,
+    pooled: Option<Pooled>,
+}
+
+/// Part of the results pooled by themselves.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PartPooled {
+    /// How many results are left out of it.
+    left_out: usize,
+    /// `null` when none remains.
+    pooled: Option<Pooled>,
+}
+
+/// Why small-study effects are not tested.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum NotTested {
+    /// Too few results for the test to be relied on.
+    TooFew,
+    /// All are equally large.
+    NoSpread,
+}
+
+/// How much a pool's answer depends on choices and on single results.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PoolSensitivity {
+    /// In the order of the pool; empty below two results.
+    without: Vec<WithoutResult>,
+    alternatives: Vec<ModelAlternative>,
+    /// Without results of studies at high risk of bias.
+    without_high_risk: PartPooled,
+    /// Without results that report one group only.
+    without_one_armed: PartPooled,
+    small_studies: Option<SmallStudyTest>,
+    small_studies_untested: Option<NotTested>,
+}
+
+/// How much the answer of a pool depends on the model, on single results and on the risk of bias. Whoever asks this of the same tests anew
+/// before it is answered ends it.
+///
+/// # Errors
+/// As [`super::answer_pool`]; [`AppError::Superseded`].
+pub async fn try_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolSensitivity, AppError> {
+    let gathered = gather(&input, by.account(), &app.db).await?;
+    let pools = Arc::clone(&app.pools);
+    let computation = app.supersede.begin(by.id(), &input.tests);
+    let tried = blocking(move || {
+        let out = input.selection.why_out(&gathered.members, None);
+        let places: Vec<usize> = gathered.kept(&out).collect();
+        let counts: Vec<Counts> = places.iter().map(|index| gathered.counts[*index]).collect();
+        let options = PoolOptions { model: input.model, ..PoolOptions::default() };
+        let mut without = Vec::new();
+        if let Ok(each) = each_left_out(&counts, options) {
+            for rest in each {
+                if computation.is_called_off() {
+                    return Err(AppError::Superseded);
+                }
+                without.extend(rest);
+            }
+        }
+        let choices = [ModelChoice::Bivariate, ModelChoice::Independent, ModelChoice::Fixed, ModelChoice::NormalReml];
+        let part = |keep: &dyn Fn(usize) -> bool| {
+            let rest: Vec<Counts> =
+                places.iter().filter(|index| keep(**index)).map(|index| gathered.counts[*index]).collect();
+            PartPooled { left_out: places.len() - rest.len(), pooled: pool_with(&pools, &rest, input.model).ok() }
+        };
+        let armed = |index: usize| gathered.counts[index].has_both_arms();
+        let small = small_study_effects(&counts, Correction::default());
+        Ok(PoolSensitivity {
+            without: without
+                .into_iter()
+                .filter_map(|rest| Some(WithoutResult { result: gathered.members[*places.get(rest.study)?].id, rest }))
+                .collect(),
+            alternatives: choices
+                .into_iter()
+                .map(|choice| ModelAlternative { choice, pooled: pool_with(&pools, &counts, choice).ok() })
+                .collect(),
+            without_high_risk: part(&|index| !high_risk(&gathered.members[index])),
+            without_one_armed: part(&armed),
+            small_studies_untested: small.as_ref().err().map(|error| match error {
+                SmallStudyError::TooFew(_) => NotTested::TooFew,
+                SmallStudyError::NoSpread => NotTested::NoSpread,
+            }),
+            small_studies: small.ok(),
+        })
+    });
+    tried.await?
+}

@@ -1,0 +1,8 @@
+//! The binary, as somebody at a terminal meets it. One program for all of it: it is linked once, and its tests run side by side.
+#![allow(clippy::unwrap_used, reason = "a failed step is a failed test")]
+
+mod backup;
+mod compute;
+mod import;
+mod pool;
+mod serve;

@@ -1,0 +1,34 @@
+//! How long texts and lists may be, how names are compared, and how a choice is read.
+
+use crate::field::Checker;
+use crate::{FieldError, FieldErrorCode};
+
+pub(super) const MAX_NAME: usize = 160;
+pub(super) const MAX_TEXT: usize = 10_000;
+pub(super) const MAX_ITEMS: usize = 100;
+
+/// The form in which names are compared: case and runs of white space do not make another test.
+#[must_use]
+pub fn name_key(name: &str) -> String {
+    name.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase()
+}
+
+/// A choice by its code; missing and unknown ones are faults.
+pub(super) fn code<T>(
+    checker: &mut Checker,
+    field: &str,
+    value: &str,
+    parse: impl Fn(&str) -> Option<T>,
+    remedy: &str,
+) -> Option<T> {
+    let parsed = parse(value);
+    if parsed.is_none() {
+        let (code, message) = if value.is_empty() {
+            (FieldErrorCode::Missing, "Nothing is chosen.".to_owned())
+        } else {
+            (FieldErrorCode::Unknown, "This code is not known.".to_owned())
+        };
+        checker.push(FieldError::new(field, code, value, message, remedy));
+    }
+    parsed
+}

@@ -1,0 +1,30 @@
+//! The computation and the rules, compared with reference values and held to laws. One program for all of it: it is linked once, and its tests run side by side.
+#![allow(clippy::unwrap_used, clippy::expect_used, reason = "a failed step is a failed test")]
+
+mod accuracy;
+mod accuracy_laws;
+mod accuracy_results;
+mod agreement;
+mod agreement_results;
+mod any_input;
+mod appraisal;
+mod audit;
+mod catalogue;
+mod combine;
+mod common;
+mod comparison;
+mod decisions;
+mod evidence;
+mod extraction;
+mod interpretation;
+mod likelihood;
+mod people;
+mod pooling;
+mod quantity;
+mod rebuild;
+mod roc_space;
+mod selection;
+mod simulation;
+mod snapshot;
+mod study_setup;
+mod univariate;

@@ -1,0 +1,30 @@
+//! A sheet for paper.
+
+use pruvex_app::catalogue as cases;
+use pruvex_app::people::Reader;
+use pruvex_core::{Probability, TestId};
+use rocket::get;
+
+use crate::file::Download;
+use crate::guards::By;
+use crate::params::{Id, choice};
+use crate::problem::ApiError;
+use crate::ready::Ready;
+
+/// The sheet typeset on A4, with its likelihood ratios and cautions: as it was signed off for those who may not see drafts.
+#[utoipa::path(tag = "catalogue",
+    params(("pre_test" = Option<f64>, Query, description = "probability at which the results are read, above 0 and below 1")),
+    responses((status = 200, description = "a PDF", body = Vec<u8>, content_type = "application/pdf")))]
+#[get("/tests/<id>/sheet.pdf?<pre_test>")]
+pub(crate) async fn print_test(
+    by: By<Reader>,
+    id: Result<Id<TestId>, ApiError>,
+    pre_test: Option<&str>,
+    app: Ready<'_>,
+) -> Result<Download, ApiError> {
+    let pre_test = choice("pre_test", pre_test, &["a number above 0 and below 1"], |text| {
+        let inside = |p: &Probability| p.get() > 0.0 && p.get() < 1.0;
+        text.parse().ok().and_then(|p| Probability::new(p).ok()).filter(inside)
+    })?;
+    Ok(Download::inline(cases::print_test(&app, &by, id?.0, pre_test).await?))
+}

@@ -1,0 +1,58 @@
+//! Bundles and tables out of the catalogue, and bundles into it.
+
+use std::collections::HashSet;
+
+use pruvex_app::exchange::{self as cases, Imported, Importer, Meeting};
+use pruvex_app::people::{DraftReader, SheetWriter};
+use pruvex_core::catalogue::{Region, name_key};
+use rocket::serde::json::Json;
+use rocket::{get, post};
+
+use crate::file::{Download, Upload};
+use crate::guards::By;
+use crate::params::{choice, region, yes_no};
+use crate::problem::ApiError;
+use crate::ready::Ready;
+
+/// A region's sheets and studies as an exchange bundle, or all; retired sheets are left out.
+#[utoipa::path(tag = "exchange",
+    params(("region" = Option<Region>, Query, description = "only this region")),
+    responses((status = 200, description = "an exchange bundle; see its schema", body = Object)))]
+#[get("/bundle?<region>")]
+pub(crate) async fn export_bundle(
+    by: By<DraftReader>,
+    region: Option<&str>,
+    app: Ready<'_>,
+) -> Result<Download, ApiError> {
+    Ok(Download::attachment(cases::export_bundle(&app, &by, self::region(region)?).await?))
+}
+
+/// Imports a bundle, all of it or nothing, as drafts; or says what that would do.
+#[utoipa::path(tag = "exchange",
+    request_body(content = String, content_type = "application/json", description = "an exchange bundle; see its schema"),
+    params(
+        ("preview" = Option<bool>, Query, description = "change nothing"),
+        ("changed" = Option<String>, Query, description = "refuse, keep or replace tests that say something else here"),
+        ("replace" = Option<Vec<String>>, Query, description = "names of the only ones to replace; the others are kept"),
+    ),
+    responses((status = 200, body = Imported)))]
+#[post("/bundle?<preview>&<changed>&<replace>", data = "<file>")]
+pub(crate) async fn import_bundle(
+    by: By<SheetWriter>,
+    preview: Option<&str>,
+    changed: Option<&str>,
+    replace: Vec<String>,
+    file: Upload,
+    app: Ready<'_>,
+) -> Result<Json<Imported>, ApiError> {
+    let preview = yes_no("preview", preview)?.unwrap_or(false);
+    let meeting = choice("changed", changed, &["refuse", "keep", "replace"], |code| match code {
+        "refuse" => Some(Meeting::Refuse),
+        "keep" => Some(Meeting::Keep),
+        "replace" => Some(Meeting::Replace),
+        _ => None,
+    })?;
+    let chosen: HashSet<String> = replace.iter().map(|name| name_key(name)).collect();
+    let meeting = if chosen.is_empty() { meeting.unwrap_or(Meeting::Refuse) } else { Meeting::Chosen(chosen) };
+    Ok(Json(cases::import_bundle(&app, &Importer::Writer(&by), file.0, &meeting, preview).await?))
+}

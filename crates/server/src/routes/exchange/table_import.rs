@@ -1,0 +1,102 @@
+//! Tables of studies and results into the catalogue: looked at, compared with what is on record, taken in.
+
+use pruvex_app::exchange::{self as cases, ImportView, TablePlace, TableView};
+use pruvex_app::people::StudyWriter;
+use rocket::http::Status;
+use rocket::response::status::Custom;
+use rocket::serde::json::Json;
+use rocket::{FromForm, delete, get, post};
+use uuid::Uuid;
+
+use crate::file::{Download, Upload};
+use crate::guards::By;
+use crate::params::{Id, whole, yes_no};
+use crate::problem::{ApiError, Problem};
+use crate::ready::Ready;
+
+/// As many rows as a worksheet has.
+const MOST_ROWS: u64 = 1_048_576;
+
+/// Where in a file the table stands.
+#[derive(FromForm)]
+pub(crate) struct Place<'r> {
+    sheet: Option<&'r str>,
+    header: Option<&'r str>,
+}
+
+impl Place<'_> {
+    fn read(&self) -> Result<TablePlace, ApiError> {
+        let sheet = whole("sheet", self.sheet, 1_000)?.and_then(|place| usize::try_from(place).ok());
+        let header_row = whole("header", self.header, MOST_ROWS)?.and_then(|row| u32::try_from(row).ok());
+        Ok(TablePlace { sheet, header_row })
+    }
+}
+
+/// A workbook to be filled in, with every column that is understood.
+#[utoipa::path(tag = "exchange",
+    responses((status = 200, description = "an Office Open XML workbook", body = Vec<u8>,
+        content_type = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")))]
+#[get("/table-imports/template")]
+pub(crate) async fn table_template(by: By<StudyWriter>) -> Result<Download, ApiError> {
+    Ok(Download::attachment(cases::table_template(&by).await?))
+}
+
+/// The columns of a table, and what they are taken to hold.
+#[utoipa::path(tag = "exchange",
+    request_body(content = Vec<u8>, content_type = "application/octet-stream", description = "a workbook (.xlsx) or CSV"),
+    params(("sheet" = Option<usize>, Query, description = "place of a workbook's sheet, from 0"),
+        ("header" = Option<u32>, Query, description = "row of the columns' names, from 1")),
+    responses((status = 200, body = TableView)))]
+#[post("/table-imports/columns?<place..>", data = "<file>")]
+pub(crate) async fn table_columns(
+    by: By<StudyWriter>,
+    place: Place<'_>,
+    file: Upload,
+    app: Ready<'_>,
+) -> Result<Json<TableView>, ApiError> {
+    Ok(Json(cases::table_columns(&app, &by, place.read()?, file.0).await?))
+}
+
+/// Begins to import a table, all of it or nothing; or to compare it with what is on record. Answers at once: how it goes on is asked for.
+#[utoipa::path(tag = "exchange",
+    request_body(content = Vec<u8>, content_type = "application/octet-stream", description = "a workbook (.xlsx) or CSV"),
+    params(("columns" = String, Query, description = "for each column what it holds, such as `A:test,C:tp`"),
+        ("preview" = Option<bool>, Query, description = "change nothing"),
+        ("sheet" = Option<usize>, Query, description = "place of a workbook's sheet, from 0"),
+        ("header" = Option<u32>, Query, description = "row of the columns' names, from 1")),
+    responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
+#[post("/table-imports?<columns>&<preview>&<place..>", data = "<file>")]
+pub(crate) async fn begin_table_import(
+    by: By<StudyWriter>,
+    columns: Option<&str>,
+    preview: Option<&str>,
+    place: Place<'_>,
+    file: Upload,
+    app: Ready<'_>,
+) -> Result<Custom<Json<ImportView>>, ApiError> {
+    let (columns, preview) = (columns.unwrap_or_default(), yes_no("preview", preview)?.unwrap_or(false));
+    let begun = cases::begin_table_import(&app, &by, columns, preview, place.read()?, file.0)?;
+    Ok(Custom(Status::Accepted, Json(begun)))
+}
+
+/// How one of your imports goes on.
+#[utoipa::path(tag = "exchange", responses((status = 200, body = ImportView)))]
+#[get("/table-imports/<id>", rank = 2)]
+pub(crate) async fn get_table_import(
+    by: By<StudyWriter>,
+    id: Result<Id<Uuid>, ApiError>,
+    app: Ready<'_>,
+) -> Result<Json<ImportView>, ApiError> {
+    Ok(Json(cases::get_table_import(&app, &by, id?.0)?))
+}
+
+/// Stops one of your imports. The answer says how it ended: nothing was changed, or it was done before.
+#[utoipa::path(tag = "exchange", responses((status = 200, body = ImportView)))]
+#[delete("/table-imports/<id>")]
+pub(crate) async fn stop_table_import(
+    by: By<StudyWriter>,
+    id: Result<Id<Uuid>, ApiError>,
+    app: Ready<'_>,
+) -> Result<Json<ImportView>, ApiError> {
+    Ok(Json(cases::stop_table_import(&app, &by, id?.0).await?))
+}
