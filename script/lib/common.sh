@@ -116,3 +116,7 @@ need_web() {
     (cd web && npm run --silent build)
   fi
 }
+
+# build [OPTION...]: the programs, with the features of all tests. With fewer packages selected, or without any test among them, features
+# would differ, and most of the packages would be built twice: once here and once by script/test.
+build() { cargo build --workspace --bins --test works "$@"; }

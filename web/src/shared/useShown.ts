@@ -1,6 +1,6 @@
 import { ref, type Ref } from 'vue'
 
-import { useAsked } from './useAsked'
+import { useOnceOpened } from './useOnceOpened'
 
 /** A form that is opened for one record, or for a new one; `asked` holds from the first time on, so that nobody waits for it before. */
 export function useShown<T>() {
@@ -10,5 +10,5 @@ export function useShown<T>() {
     shown.value = record
     open.value = true
   }
-  return { open, shown, show, asked: useAsked(() => open.value) }
+  return { open, shown, show, asked: useOnceOpened(() => open.value) }
 }

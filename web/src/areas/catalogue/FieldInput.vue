@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { typedNumber } from '@/shared/typedNumber'
 import { useEditor } from './editorContext'
 import EntryList from './EntryList.vue'
 import InterpretationEditor from './InterpretationEditor.vue'
@@ -45,7 +46,7 @@ const suggestions = computed(() => {
 })
 
 function setNumber(typed: string) {
-  model.value = typed.trim() === '' ? null : Number(typed.replace(',', '.'))
+  model.value = typedNumber(typed)
 }
 function setPart(key: string, value: Value | undefined) {
   model.value = { ...(model.value as Entry), [key]: value ?? null }

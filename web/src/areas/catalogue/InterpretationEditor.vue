@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Comparison, Interpretation, Measure, ReadingRow, RowCondition } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 import { useEditor } from './editorContext'
 import FieldInput from './FieldInput.vue'
 import TryTable from './TryTable.vue'
@@ -63,7 +64,6 @@ function removeBound(index: number, measure: Measure, at: number) {
 const setWords = (index: number, measure: Measure, choices: string[]) =>
   setOf(index, measure, choices.length ? [condition(measure, { choices })] : [])
 
-const numeric = (typed: string) => (typed.trim() === '' ? null : Number(typed))
 function addRow() {
   const row: ReadingRow = { conditions: [], reading: '', grade: '', next_step: '', urgent: false }
   table.value = { ...table.value, rows: [...table.value.rows, row] }
@@ -132,7 +132,7 @@ const removeRow = (index: number) =>
                     :aria-label="text.interpretation.value(index + 1, measure.name)"
                     :data-test="`bound-${index}`"
                     @update:model-value="
-                      setBound(index, measure, at, { value: numeric(String($event ?? '')) })
+                      setBound(index, measure, at, { value: typedNumber(String($event ?? '')) })
                     "
                   />
                   <IconButton

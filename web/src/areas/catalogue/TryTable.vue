@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, ApiProblem, data } from '@/shared/api/client'
 import type { Found, Interpretation } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 
 /** What the table answers to values that are tried out. */
 const props = defineProps<{ table: Interpretation }>()
@@ -15,7 +16,7 @@ const values = computed(() => {
   const found: Record<string, Found> = {}
   for (const measure of measures.value) {
     const value = String(typed.value[measure.name] ?? '').trim()
-    if (value) found[measure.name] = measure.choices.length ? value : Number(value)
+    if (value) found[measure.name] = measure.choices.length ? value : (typedNumber(value) ?? NaN)
   }
   return found
 })

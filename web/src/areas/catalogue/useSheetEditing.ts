@@ -10,7 +10,7 @@ import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { forget, keep, type Kept } from '@/shared/unsaved'
-import { useKeeping } from '@/shared/useKeeping'
+import { useAutosave } from '@/shared/useAutosave'
 import { editorContext } from './editorContext'
 import { blankSheet, duplicate, loadSheet, saveSheet, sheetInput } from './sheetDraft'
 import { copy, differences } from './sheetFields'
@@ -50,7 +50,7 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
   const history = useDebouncedRefHistory(draft, { deep: true, clone: copy, capacity: 200, debounce: 400 })
   const { undo, redo, canUndo, canRedo } = history
 
-  const keeping = useKeeping<SheetInput>({
+  const keeping = useAutosave<SheetInput>({
     of: draft,
     typed: () => (ready.value ? draft.value : null),
     send: async (typed) => {

@@ -6,6 +6,7 @@ import type { AgreementInput, AgreementView, FieldError, FiguresInput, Weights }
 import { coefficient, coefficientInterval } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 import { useSaving } from '@/shared/useSaving'
 import { addAgreement, agreementInput, correctAgreement } from './agreementActions'
 import AgreementFigures from './AgreementFigures.vue'
@@ -72,12 +73,13 @@ function fill() {
 }
 
 /** A comma is what many reports print for the decimal point. */
-const number = (typed: string) => (typed.trim() ? Number(typed.trim().replace(',', '.')) : null)
-const unread = computed(() => PRINTED.filter((name) => Number.isNaN(number(printed.value[name]))))
+const unread = computed(() => PRINTED.filter((name) => Number.isNaN(typedNumber(printed.value[name]))))
 const figures = computed<FiguresInput>(() => {
   const rows = pastedCells(pasted.value)
   if (kind.value === 'reported') {
-    const [value, lower, upper, se, subjects, raters] = PRINTED.map((name) => number(printed.value[name]))
+    const [value, lower, upper, se, subjects, raters] = PRINTED.map((name) =>
+      typedNumber(printed.value[name]),
+    )
     return { kind: 'reported', coefficient: which.value, value, lower, upper, se, subjects, raters }
   }
   if (kind.value === 'measurements') return { kind: 'measurements', rows, unit: unit.value }

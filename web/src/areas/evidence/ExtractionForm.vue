@@ -5,7 +5,7 @@ import type { DoubleExtractionView, ExtractionInput, RawCounts } from '@/shared/
 import { moment } from '@/shared/format'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
-import { useKeeping } from '@/shared/useKeeping'
+import { useAutosave } from '@/shared/useAutosave'
 import { useSaving } from '@/shared/useSaving'
 import { saveOwn } from './extractionActions'
 import { newResult } from './resultActions'
@@ -37,7 +37,7 @@ function content(): ExtractionInput {
   ) as ExtractionInput
 }
 
-const { keptAt, pending, ...keeping } = useKeeping<ExtractionInput>({
+const { keptAt, pending, ...keeping } = useAutosave<ExtractionInput>({
   of: [study, result, cells],
   typed: content,
   send: async (typed) => {

@@ -15,6 +15,7 @@ import { computed, ref } from 'vue'
 
 import type { FieldPair, ReportedTest } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 import { fieldChoices, fieldLabel, valueWords } from './extractionWords'
 
 const standing = defineModel<Standing>({ required: true })
@@ -28,9 +29,8 @@ const said = (reader: 'first' | 'second') => valueWords(props.pair.field, props.
 const typable = computed(() => props.pair.field !== 'result.together')
 const typed = ref(standing.value.own === null ? '' : String(standing.value.own))
 const noNumber = computed(
-  () => standing.value.of === 'own' && props.pair.kind === 'number' && Number.isNaN(parse(typed.value)),
+  () => standing.value.of === 'own' && props.pair.kind === 'number' && Number.isNaN(typedNumber(typed.value)),
 )
-const parse = (text: string) => (text.trim() ? Number(text.trim().replace(',', '.')) : null)
 
 function choose(of: Standing['of']) {
   standing.value = { ...standing.value, of }
@@ -38,7 +38,7 @@ function choose(of: Standing['of']) {
 function own(value: string | null) {
   typed.value = value ?? ''
   // What is no number is sent as one that cannot be, so that it is refused and not left out.
-  const number = parse(typed.value)
+  const number = typedNumber(typed.value)
   const read = props.pair.kind === 'number' ? (Number.isNaN(number) ? -1 : number) : value || null
   standing.value = { ...standing.value, of: 'own', own: read }
 }

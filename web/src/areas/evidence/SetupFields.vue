@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 
 import type { StudySetup } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 import { setupWords } from './setupWords'
 
 /** How the study was done, as far as its report says; folded away until somebody wants to say it. */
@@ -27,7 +28,7 @@ function set(field: keyof StudySetup, value: unknown) {
 type Numeric = (typeof NUMBERS)[number]
 /** What is no number is sent as one that cannot be, so that it is refused and not left out. */
 const IMPOSSIBLE = -1
-const parse = (text: string) => (text.trim() ? Number(text.trim().replace(',', '.')) : undefined)
+const parse = (text: string) => typedNumber(text) ?? undefined
 const read = (text: string) => {
   const value = parse(text)
   return Number.isNaN(value) ? IMPOSSIBLE : value

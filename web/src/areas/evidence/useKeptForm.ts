@@ -4,7 +4,7 @@ import { ApiProblem } from '@/shared/api/client'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { forget, keep, keptBefore, type What } from '@/shared/unsaved'
-import { useKeeping } from '@/shared/useKeeping'
+import { useAutosave } from '@/shared/useAutosave'
 
 /** Keeps the form of a dialog as it is typed; who opens it again goes on with what was left. */
 export function useKeptForm<T>(form: {
@@ -31,7 +31,7 @@ export function useKeptForm<T>(form: {
   let openings = 0
   const said = () => JSON.stringify(form.typed())
 
-  const { keptAt, pending, ...keeping } = useKeeping<T>({
+  const { keptAt, pending, ...keeping } = useAutosave<T>({
     of: form.of,
     typed: () => (keepIt ? form.typed() : null),
     send: async (typed) => {

@@ -7,6 +7,7 @@ import { percent } from '@/shared/format'
 import { useAddress } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** From which probability on something is done, directly or from gain and harm, and how sure the pre-test probability is. */
@@ -33,7 +34,7 @@ watch(
   () => [address.one('region'), address.one('condition')].join('/'),
   () => Object.assign(typed, { reassure: '', act: '', low: '', high: '' }),
 )
-const number = (typed: string) => Number(typed.trim().replace(',', '.'))
+const number = (typed: string) => typedNumber(typed) ?? 0
 /** Two shares in their order; what is wrong with them in words. */
 function pair(a: string, b: string): { values: [number, number] | null; fault: string } {
   if (!a && !b) return { values: null, fault: '' }

@@ -8,6 +8,7 @@ import CautionLine from '@/shared/layout/CautionLine.vue'
 import PartNav from '@/shared/layout/PartNav.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** How many people a study needs so that its intervals are as narrow as is wanted. */
@@ -40,7 +41,7 @@ const SHARES = [
   { name: 'width', label: words.width, hint: words.widthHint },
 ] as const
 
-const number = (typed: string) => (typed.trim() === '' ? NaN : Number(typed.replace(',', '.')))
+const number = (typed: string) => typedNumber(typed) ?? NaN
 const inside = (name: keyof typeof accuracy) => {
   const value = number(accuracy[name])
   const ends = name === 'sensitivity' || name === 'specificity' || name === 'unusable'

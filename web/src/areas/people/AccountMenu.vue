@@ -4,11 +4,11 @@ import { ref } from 'vue'
 
 import { may, session, signOut } from '@/shared/session/session'
 import { text } from '@/shared/text'
-import { useAsked } from '@/shared/useAsked'
+import { useOnceOpened } from '@/shared/useOnceOpened'
 import PasswordDialog from './PasswordDialog.vue'
 
 const password = ref(false)
-const asked = useAsked(() => password.value)
+const asked = useOnceOpened(() => password.value)
 </script>
 
 <template>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { session } from '@/shared/session/session'
 import { text } from '@/shared/text'
-import { useAsked } from '@/shared/useAsked'
+import { useOnceOpened } from '@/shared/useOnceOpened'
 import SignInForm from './SignInForm.vue'
 
-const asked = useAsked(() => session.expired)
+const asked = useOnceOpened(() => session.expired)
 </script>
 
 <template>

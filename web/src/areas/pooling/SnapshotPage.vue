@@ -11,6 +11,7 @@ import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { cells, lr, rowId, share } from '@/areas/evidence/resultWords'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 import SheetLink from '@/shared/question/SheetLink.vue'
 import PooledFigures from './PooledFigures.vue'
 import SnapshotChanges from './SnapshotChanges.vue'
@@ -27,7 +28,7 @@ const thresholds = ref({ lr_positive: 5, lr_negative: 0.2 })
 /** The field that holds no threshold; the answer stays with the last one. */
 const refused = ref('')
 function setThreshold(name: 'lr_positive' | 'lr_negative', typed: string) {
-  const value = Number(typed)
+  const value = typedNumber(typed) ?? NaN
   refused.value = value > 0 && Number.isFinite(value) ? '' : name
   if (!refused.value) thresholds.value = { ...thresholds.value, [name]: value }
 }

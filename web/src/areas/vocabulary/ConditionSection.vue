@@ -9,6 +9,7 @@ import { percent } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
+import { typedNumber } from '@/shared/typedNumber'
 import { undoBar } from '@/shared/undo'
 import { useSaving } from '@/shared/useSaving'
 
@@ -33,7 +34,8 @@ function edit(row: ConditionView | null) {
 async function save() {
   const { name, setting, preTest } = draft.value
   const id = edited.value?.id
-  const usual = preTest.trim() === '' ? null : Number(preTest) / 100
+  const share = typedNumber(preTest)
+  const usual = share === null ? null : share / 100
   const body = { region: props.region, name, setting, pre_test: usual }
   const saved = await attempt((header) =>
     id

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { shortcutSheet } from '@/shared/shortcutSheet'
 import { text } from '@/shared/text'
-import { useAsked } from '@/shared/useAsked'
+import { useOnceOpened } from '@/shared/useOnceOpened'
 import { useShortcuts } from '@/shared/useShortcuts'
 
-const asked = useAsked(() => shortcutSheet.open)
+const asked = useOnceOpened(() => shortcutSheet.open)
 useShortcuts({ '?': () => (shortcutSheet.open = true) })
 </script>
 

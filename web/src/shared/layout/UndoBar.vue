@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
-import { useAsked } from '@/shared/useAsked'
+import { useOnceOpened } from '@/shared/useOnceOpened'
 
-const asked = useAsked(() => undoBar.open)
+const asked = useOnceOpened(() => undoBar.open)
 
 async function undo() {
   const action = undoBar.action

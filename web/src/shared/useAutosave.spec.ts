@@ -2,7 +2,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 
-import { useKeeping } from './useKeeping'
+import { useAutosave } from './useAutosave'
 
 describe('keeping what is typed', () => {
   beforeEach(() => vi.useFakeTimers())
@@ -12,10 +12,10 @@ describe('keeping what is typed', () => {
     const text = ref('')
     const sent: string[] = []
     let answer: () => void = () => {}
-    let keeping!: ReturnType<typeof useKeeping<string>>
+    let keeping!: ReturnType<typeof useAutosave<string>>
     const form = {
       setup() {
-        keeping = useKeeping<string>({
+        keeping = useAutosave<string>({
           of: text,
           typed: () => text.value,
           send: (typed) => {

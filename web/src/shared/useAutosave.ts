@@ -5,7 +5,7 @@ import { ApiProblem } from './api/client'
 
 /** Keeps what is typed into a form a moment after the typing stops, one text after the other: a slow answer must not put an earlier
  *  text over a later one. */
-export function useKeeping<T>(form: {
+export function useAutosave<T>(form: {
   /** What the text is made of. */
   of: WatchSource | WatchSource[]
   /** The text as it stands; nothing while there is no form. */
