@@ -6,9 +6,11 @@ fail() { printf 'pruvex: %s\n' "$*" >&2; exit 1; }
 
 # need_toolchains: Rust and Node.js come from their own installers; Debian's are too old.
 need_toolchains() {
-  command -v cargo >/dev/null || fail "Rust is missing. Install it with rustup (1.90 or newer), open a new shell, and run this again."
-  local rust; rust=$(rustc --version | sed 's/rustc 1\.\([0-9]*\).*/\1/')
-  [ "$rust" -ge 90 ] || fail "Rust 1.90 or newer is needed; this is $(rustc --version). Run 'rustup update' and try again."
+  local needed rust
+  needed=$(sed -n 's/^rust-version = "1\.\([0-9]*\)"/\1/p' Cargo.toml)
+  command -v cargo >/dev/null || fail "Rust is missing. Install it with rustup (1.$needed or newer), open a new shell, and run this again."
+  rust=$(rustc --version | sed 's/rustc 1\.\([0-9]*\).*/\1/')
+  [ "$rust" -ge "$needed" ] || fail "Rust 1.$needed or newer is needed; this is $(rustc --version). Run 'rustup update' and try again."
   command -v node >/dev/null && command -v npm >/dev/null || fail "Node.js is missing. Install Node.js 20 or newer with npm, and run this again."
   local node; node=$(node --version | sed 's/v\([0-9]*\).*/\1/')
   [ "$node" -ge 20 ] || fail "Node.js 20 or newer is needed; this is $(node --version)."

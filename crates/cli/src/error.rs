@@ -12,7 +12,7 @@ pub enum CliError {
     /// A file that cannot be read.
     #[error("{file} cannot be read: {cause}")]
     Unreadable {
-        /// Its name; `-` for standard input.
+        /// Its name, or "standard input".
         file: String,
         /// Why.
         cause: std::io::Error,
@@ -75,7 +75,7 @@ impl CliError {
     }
 
     pub fn table(file: &str) -> impl FnOnce(Vec<CsvError>) -> Self {
-        let file = file.to_owned();
+        let file = if file == "-" { "standard input".to_owned() } else { file.to_owned() };
         move |faults| Self::Table { file, faults }
     }
 }

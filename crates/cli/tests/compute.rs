@@ -101,6 +101,21 @@ fn posttest_is_bayes_rule() {
 }
 
 #[test]
+fn odd_input_is_refused_by_its_place_and_with_a_remedy() {
+    for (arguments, input, parts) in [
+        (&["pool", "-"][..], "study,tp,fp,fn,tn,tp\na,1,2,3,4,5\n", &["standard input", "column tp", "twice"][..]),
+        (&["pool", "-"], "study,tp,fp,fn,tn\na,1,2,3,4,5\n", &["line 2, column 6", "\"5\"", "beyond"]),
+        (&["accuracy", "-"], "study,tp,fp,fn,tn\na\0b,1,2,3,4\n", &["line 2, column 1", "remove it"]),
+        (&["posttest", "--pre-test", "0.2", "--lr", "-3"], "", &["--lr", "must be 0 or more"]),
+        (&["posttest", "--pre-test", "0.2", "--lr", "3", "--lower", "8", "--upper", "2"], "", &["--lower <= --lr"]),
+        (&["rebuild", "sens_ci=0.9-0.5"], "", &["sens_ci=0.9-0.5", "wrong order"]),
+    ] {
+        let (success, said) = run(arguments, input);
+        assert!(!success && parts.iter().all(|part| said.contains(part)), "{arguments:?}: {said}");
+    }
+}
+
+#[test]
 fn combine_states_its_assumption() {
     let input = "test,sensitivity,specificity\nA,0.8,0.9\nB,0.7,0.85\n";
     let answer = parsed(&["combine", "-"], input);

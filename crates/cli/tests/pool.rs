@@ -22,6 +22,20 @@ fn pool(arguments: &[&str], input: &str) -> Output {
 const FIVE: &str = "study,tp,fp,fn,tn\na,20,4,5,24\nb,31,9,12,40\nc,14,2,9,30\nd,40,6,11,50\ne,22,8,3,35\n";
 
 #[test]
+fn what_a_new_study_would_find_is_printed_beside_the_intervals() {
+    let output = pool(&["-"], FIVE);
+    let said = String::from_utf8_lossy(&output.stdout).into_owned();
+    let (intervals, predicted) = said.split_once("Prediction intervals, 95 %").expect(&said);
+    let bounds = |text: &str| -> Vec<f64> {
+        let line = text.lines().find(|line| line.trim_start().starts_with("LR+")).expect(text);
+        let (_, range) = line.split_once('(').expect(line);
+        range.trim_end_matches(')').split(" to ").map(|bound| bound.parse().unwrap()).collect()
+    };
+    let (known, new) = (bounds(intervals), bounds(predicted));
+    assert!(new[0] < known[0] && known[1] < new[1], "{known:?} within {new:?}");
+}
+
+#[test]
 fn json_has_the_documented_fields_and_the_core_s_numbers() {
     let output = pool(&["-", "--format", "json"], FIVE);
     assert!(output.status.success());

@@ -63,6 +63,7 @@ pub async fn rocket(config: ServerConfig) -> Result<Rocket<Build>, AppError> {
         .manage(ready::Settings { secure_cookies: config.secure_cookies, say: config.say })
         .manage(openapi::parameters())
         .attach(fairings::RequestLog)
+        .attach(fairings::shield())
         .attach(fairings::SecurityHeaders)
         .attach(fairings::Compression)
         .attach(ready::preparation())

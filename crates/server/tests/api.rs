@@ -425,9 +425,13 @@ async fn the_front_end_is_served_safely_and_cached_well() {
     let policy = header("Content-Security-Policy");
     let scripts = policy.split(';').find(|part| part.trim().starts_with("script-src")).unwrap();
     assert_eq!(scripts.trim(), "script-src 'self'");
-    for name in ["X-Content-Type-Options", "X-Frame-Options", "Referrer-Policy", "X-Request-Id", "ETag"] {
-        assert!(!header(name).is_empty(), "{name}");
+    for (name, value) in
+        [("X-Content-Type-Options", "nosniff"), ("X-Frame-Options", "DENY"), ("Referrer-Policy", "no-referrer")]
+    {
+        assert_eq!(header(name), value, "{name}");
     }
+    assert!(header("Permissions-Policy").contains("camera=()"), "{}", header("Permissions-Policy"));
+    assert!(!header("X-Request-Id").is_empty() && !header("ETag").is_empty());
     let html = page.into_string().await.unwrap();
     let start = html.find("/assets/").unwrap();
     let asset = &html[start..start + html[start..].find('"').unwrap()];

@@ -1,5 +1,6 @@
 // Without the framework's utility classes, five sixths of its styles: pages have styles of their own.
 import 'vuetify/styles/core'
+import { useLocalStorage, usePreferredDark } from '@vueuse/core'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 import { createVuetify, type ThemeDefinition } from 'vuetify'
 
@@ -43,14 +44,15 @@ const dark: ThemeDefinition = {
 
 const STORED = 'pruvex-theme'
 
+const stored = useLocalStorage<string>(STORED, '', { writeDefaults: false })
+
 function preferred(): 'light' | 'dark' {
-  const stored = localStorage.getItem(STORED)
-  if (stored === 'light' || stored === 'dark') return stored
-  return matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light'
+  if (stored.value === 'light' || stored.value === 'dark') return stored.value
+  return usePreferredDark().value ? 'dark' : 'light'
 }
 
 export function rememberTheme(name: 'light' | 'dark'): void {
-  localStorage.setItem(STORED, name)
+  stored.value = name
 }
 
 export const vuetify = createVuetify({

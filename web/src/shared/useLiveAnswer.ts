@@ -1,3 +1,4 @@
+import { useTimeoutFn } from '@vueuse/core'
 import { ref, watch, type Ref } from 'vue'
 
 import { ApiProblem } from '@/shared/api/client'
@@ -16,7 +17,6 @@ export function useLiveAnswer<Question extends object, Answer>(
 ) {
   const answer = ref<Answer | null>(null) as Ref<Answer | null>
   const faults = ref<FieldError[]>([])
-  let timer: ReturnType<typeof setTimeout> | undefined
   let asking: AbortController | undefined
 
   async function send(asked: Question) {
@@ -34,17 +34,18 @@ export function useLiveAnswer<Question extends object, Answer>(
     }
   }
 
+  const rested = useTimeoutFn((asked: Question) => void send(asked), REST_MILLISECONDS, { immediate: false })
   watch(
     question,
     (now) => {
-      clearTimeout(timer)
+      rested.stop()
       asking?.abort()
       if (!askable(now)) {
         answer.value = null
         faults.value = []
         return
       }
-      timer = setTimeout(() => void send({ ...now }), REST_MILLISECONDS)
+      rested.start({ ...now })
     },
     { deep: true, immediate: true },
   )

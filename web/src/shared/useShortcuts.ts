@@ -1,4 +1,4 @@
-import { onBeforeUnmount, onMounted } from 'vue'
+import { useEventListener } from '@vueuse/core'
 
 /** Single keys that act while nobody is typing and no dialog is open. */
 export function useShortcuts(keys: Record<string, (event: KeyboardEvent) => void>): void {
@@ -12,6 +12,5 @@ export function useShortcuts(keys: Record<string, (event: KeyboardEvent) => void
     event.preventDefault()
     act(event)
   }
-  onMounted(() => window.addEventListener('keydown', onKey))
-  onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+  useEventListener('keydown', onKey)
 }

@@ -6,6 +6,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
+use super::field_kind::FieldKind;
+use super::result::COMPARED;
 use super::{AccuracyInput, AccuracyResult, Study, StudyInput};
 use crate::accuracy::{ProportionMethod, proportion_interval};
 use crate::agreement::{RatingTable, TwoRaterAgreement, two_rater_agreement};
@@ -63,37 +65,24 @@ impl Extraction {
         ExtractionInput { study, result: self.result.written() }
     }
 
-    /// What it says in each of [`FIELDS`]; `null` where it says nothing.
+    /// What it says in each of [`fields`]; `null` where it says nothing.
     fn said(&self) -> Vec<Value> {
         let mut whole = serde_json::json!(self.written());
         if let Some(Value::Array(tests)) = whole.pointer_mut("/result/together/tests") {
             tests.sort_by_key(ToString::to_string);
         }
-        let one = |(field, _): &(&str, FieldKind)| match whole.pointer(&format!("/{}", field.replace('.', "/"))) {
+        let one = |(field, _): (&str, FieldKind)| match whole.pointer(&format!("/{}", field.replace('.', "/"))) {
             None => Value::Null,
             Some(Value::String(text)) if text.is_empty() => Value::Null,
             Some(value) => value.clone(),
         };
-        FIELDS.iter().map(one).collect()
+        fields().map(one).collect()
     }
-}
-
-/// How two values of a field are compared.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum FieldKind {
-    /// One of several words: the same or not.
-    Choice,
-    /// A number: the same or not.
-    Number,
-    /// Words of one's own: capitals, spaces and a stop at the end make no difference.
-    Words,
 }
 
 /// What is compared, in the order of the form. Left out are the reference, which is given, notes, which are each reader's own, and which
 /// result is pooled, which is no matter of the report.
-const FIELDS: [(&str, FieldKind); 29] = [
+const OF_STUDY: [(&str, FieldKind); 16] = [
     ("study.population", FieldKind::Words),
     ("study.setup.design", FieldKind::Choice),
     ("study.setup.recruitment", FieldKind::Choice),
@@ -110,20 +99,11 @@ const FIELDS: [(&str, FieldKind); 29] = [
     ("study.setup.course", FieldKind::Choice),
     ("study.setup.state", FieldKind::Choice),
     ("study.setup.examiners", FieldKind::Words),
-    ("result.tp", FieldKind::Number),
-    ("result.fp", FieldKind::Number),
-    ("result.fn", FieldKind::Number),
-    ("result.tn", FieldKind::Number),
-    ("result.reference_standard", FieldKind::Words),
-    ("result.variant", FieldKind::Choice),
-    ("result.criterion", FieldKind::Words),
-    ("result.condition", FieldKind::Words),
-    ("result.stage", FieldKind::Words),
-    ("result.group", FieldKind::Words),
-    ("result.unit", FieldKind::Choice),
-    ("result.together", FieldKind::Choice),
-    ("result.page", FieldKind::Words),
 ];
+
+fn fields() -> impl Iterator<Item = (&'static str, FieldKind)> {
+    OF_STUDY.into_iter().chain(COMPARED)
+}
 
 /// One field of two extractions.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -159,7 +139,7 @@ fn alike(kind: FieldKind, one: &Value, other: &Value) -> bool {
 /// Two extractions of one result beside each other, in the order of the form.
 #[must_use]
 pub fn compare(first: &Extraction, second: &Extraction) -> Vec<FieldPair> {
-    let pairs = FIELDS.into_iter().zip(first.said()).zip(second.said());
+    let pairs = fields().zip(first.said()).zip(second.said());
     pairs
         .map(|(((field, kind), first), second)| {
             let same = alike(kind, &first, &second);
@@ -197,7 +177,7 @@ pub fn settle(
 ) -> Result<Vec<Decision>, Vec<FieldError>> {
     let mut checker = crate::field::Checker::default();
     for (field, reason) in reasons {
-        if !FIELDS.iter().any(|(known, _)| known == field) {
+        if !fields().any(|(known, _)| known == field) {
             let (place, message) = (format!("reasons.{field}"), "There is no such field to settle.");
             checker.push(FieldError::new(place, FieldErrorCode::Unknown, reason, message, "Leave it out."));
         }
@@ -273,7 +253,7 @@ pub fn reader_agreement(extractions: &[Vec<FieldPair>], level: Level) -> ReaderA
         let choices = choices.map(|table| two_rater_agreement(&table, level));
         FieldAgreement { field, kind, n, same, share: share(same, n), choices }
     };
-    let kinds = FIELDS.into_iter().filter(|(_, kind)| *kind != FieldKind::Words);
+    let kinds = fields().filter(|(_, kind)| *kind != FieldKind::Words);
     let fields = kinds.map(field).collect();
     ReaderAgreement { n: extractions.len() as u64, compared, same, share: share(same, compared), fields }
 }

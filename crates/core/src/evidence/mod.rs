@@ -5,6 +5,7 @@ mod appraisal;
 mod duplicates;
 mod extraction;
 mod facet;
+mod field_kind;
 mod grid;
 mod membership;
 mod pooled_agreement;
@@ -26,10 +27,11 @@ pub use appraisal::{
 };
 pub use duplicates::{Likeness, Matcher, likeness, title_key};
 pub use extraction::{
-    Decision, Extraction, ExtractionInput, FieldAgreement, FieldKind, FieldPair, ReaderAgreement, compare,
-    reader_agreement, settle,
+    Decision, Extraction, ExtractionInput, FieldAgreement, FieldPair, ReaderAgreement, compare, reader_agreement,
+    settle,
 };
 pub use facet::{Facet, FacetValue};
+pub use field_kind::FieldKind;
 pub use membership::{Candidate, OfTest, WhyOut, counted_already, does_not_answer, left_out};
 pub use pooled_agreement::{AgreementMember, PooledAgreement, pool_agreements};
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::field_kind::FieldKind;
 use super::study::Study;
 use crate::accuracy::{Counts, RawCounts};
 use crate::field::Checker;
@@ -123,6 +124,24 @@ pub struct AccuracyResult {
     /// The four cells.
     pub counts: Counts,
 }
+
+/// What two readers of a report are compared by, in the order of the form. A note is each reader's own, and which result is pooled is no
+/// matter of the report.
+pub(super) const COMPARED: [(&str, FieldKind); 13] = [
+    ("result.tp", FieldKind::Number),
+    ("result.fp", FieldKind::Number),
+    ("result.fn", FieldKind::Number),
+    ("result.tn", FieldKind::Number),
+    ("result.reference_standard", FieldKind::Words),
+    ("result.variant", FieldKind::Choice),
+    ("result.criterion", FieldKind::Words),
+    ("result.condition", FieldKind::Words),
+    ("result.stage", FieldKind::Words),
+    ("result.group", FieldKind::Words),
+    ("result.unit", FieldKind::Choice),
+    ("result.together", FieldKind::Choice),
+    ("result.page", FieldKind::Words),
+];
 
 const MOST_TOGETHER: usize = 20;
 

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 use statrs::function::beta::beta_reg;
+use statrs::statistics::{Data, OrderStatistics, RankTieBreaker};
 
 use crate::accuracy::Counts;
 
@@ -155,9 +156,7 @@ fn full_tables(studies: &[Counts], correction: Correction) -> Vec<FullTable> {
 
 /// Ranks from 1, tied values sharing the mean of theirs.
 fn ranks(values: &[f64]) -> Vec<f64> {
-    let below = |v: f64| values.iter().filter(|other| **other < v).count() as f64;
-    let equal = |v: f64| values.iter().filter(|other| **other == v).count() as f64;
-    values.iter().map(|v| below(*v) + (equal(*v) + 1.0) / 2.0).collect()
+    Data::new(values.to_vec()).ranks(RankTieBreaker::Average)
 }
 
 /// `P(|T| > |t|)` for Student's t, as the incomplete beta function of `df / (df + t²)`, which keeps small tails.

@@ -54,6 +54,46 @@ pub const RESULT_COLUMNS: [(&str, &str); 38] = [
     ("sample_data", "yes: made up for demonstration; never use it for a patient"),
 ];
 
+/// Fields that say something about the study.
+pub(super) const OF_STUDY: [&str; 19] = [
+    "reference",
+    "doi",
+    "population",
+    "design",
+    "recruitment",
+    "setting",
+    "country",
+    "first_year",
+    "last_year",
+    "people",
+    "age",
+    "youngest",
+    "oldest",
+    "women",
+    "activity",
+    "course",
+    "state",
+    "examiners",
+    "study_note",
+];
+/// Fields of a result that are taken as they are.
+pub(super) const OF_RESULT: [&str; 14] = [
+    "variant",
+    "criterion",
+    "condition",
+    "stage",
+    "group",
+    "reference_standard",
+    "unit",
+    "preferred",
+    "page",
+    "note",
+    "tp",
+    "fp",
+    "fn",
+    "tn",
+];
+
 /// Beyond the columns that are written: printed figures, from which the cells are rebuilt or by which they are checked.
 const PRINTED: [(&str, &str); 4] = [
     ("sensitivity", "As printed, such as 0.78 or 78%; the cells are rebuilt from it, or checked by it"),

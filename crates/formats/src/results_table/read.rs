@@ -10,6 +10,7 @@ use serde_json::{Value, json};
 
 use super::cells::{Cell, Merged, Remark, TableFile, address};
 use super::columns::Mapping;
+use super::fields::{OF_RESULT, OF_STUDY};
 use super::heading::split;
 use super::row::{Said, cell_fault, cell_place, read_row};
 use crate::BundleTogether;
@@ -94,46 +95,6 @@ impl ReadTable {
         faults
     }
 }
-
-/// Fields that say something about the study.
-const OF_STUDY: [&str; 19] = [
-    "reference",
-    "doi",
-    "population",
-    "design",
-    "recruitment",
-    "setting",
-    "country",
-    "first_year",
-    "last_year",
-    "people",
-    "age",
-    "youngest",
-    "oldest",
-    "women",
-    "activity",
-    "course",
-    "state",
-    "examiners",
-    "study_note",
-];
-/// Fields of a result that are taken as they are.
-const OF_RESULT: [&str; 14] = [
-    "variant",
-    "criterion",
-    "condition",
-    "stage",
-    "group",
-    "reference_standard",
-    "unit",
-    "preferred",
-    "page",
-    "note",
-    "tp",
-    "fp",
-    "fn",
-    "tn",
-];
 
 /// Reads a table. `step` is told how many rows are done, and of how many; when it answers no, nothing more is read and nothing comes
 /// back.

@@ -6,4 +6,4 @@ mod security_headers;
 
 pub(crate) use compression::{Compression, accepts};
 pub(crate) use request_log::{RequestLog, request_id};
-pub(crate) use security_headers::SecurityHeaders;
+pub(crate) use security_headers::{SecurityHeaders, shield};

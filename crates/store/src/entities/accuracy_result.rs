@@ -1,4 +1,12 @@
+//! Results of accuracy: their columns, and what these say.
+
+use chrono::Utc;
+use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::evidence::{AccuracyResult, Unit};
+use sea_orm::ActiveValue::Set;
 use sea_orm::entity::prelude::*;
+
+use crate::StoreError;
 
 #[derive(Clone, Debug, PartialEq, Eq, DeriveEntityModel)]
 #[sea_orm(table_name = "accuracy_result")]
@@ -34,3 +42,91 @@ pub struct Model {
 pub enum Relation {}
 
 impl ActiveModelBehavior for ActiveModel {}
+
+impl ActiveModel {
+    /// Everything that a result says, as columns; the condition is a record of its own.
+    pub(crate) fn of(result: &AccuracyResult, condition_id: Option<Uuid>) -> Self {
+        // Count::MAX is far below i32::MAX.
+        let cells = result.counts.cells().map(|cell| Set(cell.and_then(|count| i32::try_from(count).ok())));
+        let [tp, fp, fn_, tn] = cells;
+        Self {
+            condition_id: Set(condition_id),
+            variant: Set(result.variant.clone()),
+            criterion: Set(result.criterion.clone()),
+            stage: Set(result.stage.clone()),
+            people_group: Set(result.group.clone()),
+            reference_standard: Set(result.reference_standard.clone()),
+            unit: Set(result.unit.map(|unit| unit_code(unit).to_owned())),
+            together: Set(result.together.as_ref().map(|it| serde_json::json!(it))),
+            preferred: Set(result.preferred),
+            page: Set(result.page.clone()),
+            note: Set(result.note.clone()),
+            tp,
+            fp,
+            fn_,
+            tn,
+            updated_at: Set(Utc::now()),
+            ..Default::default()
+        }
+    }
+}
+
+impl Model {
+    /// What was counted.
+    pub(crate) fn unit(&self) -> Option<Unit> {
+        let code = self.unit.as_deref()?;
+        [Unit::Person, Unit::Side].into_iter().find(|unit| unit_code(*unit) == code)
+    }
+
+    /// The cells.
+    ///
+    /// # Errors
+    /// Cells that no result has.
+    pub(crate) fn counts(&self) -> Result<Counts, StoreError> {
+        stored_counts(self.id, [self.tp, self.fp, self.fn_, self.tn])
+    }
+
+    /// What the columns say.
+    ///
+    /// # Errors
+    /// Columns that say what no result says.
+    pub(crate) fn result(self, condition: String) -> Result<AccuracyResult, StoreError> {
+        let (counts, unit) = (self.counts()?, self.unit());
+        let damaged =
+            |error: serde_json::Error| StoreError::Damaged { what: "result", id: self.id, why: error.to_string() };
+        let together = self.together.map(serde_json::from_value).transpose().map_err(damaged)?;
+        Ok(AccuracyResult {
+            variant: self.variant,
+            criterion: self.criterion,
+            condition,
+            stage: self.stage,
+            group: self.people_group,
+            reference_standard: self.reference_standard,
+            unit,
+            together,
+            preferred: self.preferred,
+            page: self.page,
+            note: self.note,
+            counts,
+        })
+    }
+}
+
+fn unit_code(unit: Unit) -> &'static str {
+    match unit {
+        Unit::Person => "person",
+        Unit::Side => "side",
+    }
+}
+
+/// Cells as they are stored, in the order of a table's letters.
+///
+/// # Errors
+/// Cells that no result has.
+pub(crate) fn stored_counts(id: Uuid, cells: [Option<i32>; 4]) -> Result<Counts, StoreError> {
+    let [tp, fp, fn_, tn] = cells.map(|cell| cell.map(f64::from));
+    Counts::check(RawCounts { tp, fp, fn_, tn }).map_err(|errors| {
+        let why = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
+        StoreError::Damaged { what: "result", id, why }
+    })
+}

@@ -13,11 +13,12 @@ use sea_orm::{
 };
 use uuid::Uuid;
 
-use super::result_rows::{ResultRecord, record, row, stored_counts};
+use super::result_rows::{ResultRecord, record};
 use super::studies::{OfStudy, StudyRecord, get_studies, let_go, put_study, take_back};
 use crate::StoreError;
 use crate::condition::put_condition;
 use crate::constraint::refused;
+use crate::entities::accuracy_result::stored_counts;
 use crate::entities::accuracy_result::{ActiveModel, Column, Entity, Model};
 use crate::entities::{condition, test};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
@@ -206,7 +207,7 @@ pub async fn create_results(
             sample: Set(it.sample),
             version: Set(1),
             created_at: Set(Utc::now()),
-            ..row(it.result, conditions.of(it.test_id, &it.result.condition))
+            ..ActiveModel::of(it.result, conditions.of(it.test_id, &it.result.condition))
         });
         let first = portion.first().map(|it| it.test_id).unwrap_or_default();
         let rows = Entity::insert_many(rows).exec_with_returning(db).await;
@@ -269,7 +270,7 @@ pub async fn update_result(
         study_id: Set(study.id.0),
         sample: Set(old.sample || study.sample),
         version: Set(version + 1),
-        ..row(result, conditions.of(old.test_id.into(), &result.condition))
+        ..ActiveModel::of(result, conditions.of(old.test_id.into(), &result.condition))
     };
     let saved = kept(db, changed, act).await?;
     if old.study_id != study.id.0 {

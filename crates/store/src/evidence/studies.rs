@@ -13,7 +13,6 @@ use sea_orm::{
 use uuid::Uuid;
 
 use super::reference_links::{check_references, known_reference};
-use super::result_rows::{counts_of, unit_of};
 use crate::StoreError;
 use crate::entities::{accuracy_result, agreement, study};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
@@ -180,7 +179,7 @@ pub async fn update_study(
         .filter(accuracy_result::Column::StudyId.eq(id.0))
         .filter(accuracy_result::Column::DeletedAt.is_null());
     for result in results.all(db).await? {
-        fits(study, unit_of(&result), counts_of(&result)?).map_err(|error| StoreError::Fields(vec![error]))?;
+        fits(study, result.unit(), result.counts()?).map_err(|error| StoreError::Fields(vec![error]))?;
     }
     let changed = study::ActiveModel { id: Set(id.0), version: Set(version + 1), ..row(study) };
     kept(db, changed.update(db).await?, act).await

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { mdiFilterVariant, mdiMagnify, mdiPlus, mdiSwapVertical, mdiTrayArrowDown } from '@mdi/js'
+import { watchDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -82,11 +83,7 @@ const crowd = computed(() => (picked.value && answerOf.value.get(picked.value.id
 
 const searchField = ref<{ focus: () => void } | null>(null)
 const typed = ref(list.search.value)
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(typed, (value) => {
-  clearTimeout(timer)
-  timer = setTimeout(() => list.setSearch(value ?? ''), 150)
-})
+watchDebounced(typed, (value) => list.setSearch(value ?? ''), { debounce: 150 })
 watch(list.search, (value) => {
   if (value !== (typed.value ?? '').trim()) typed.value = value
 })

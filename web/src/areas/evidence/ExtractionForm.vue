@@ -8,7 +8,7 @@ import { undoBar } from '@/shared/undo'
 import { useAutosave } from '@/shared/useAutosave'
 import { useSaving } from '@/shared/useSaving'
 import { saveOwn } from './extractionActions'
-import { newResult } from './resultActions'
+import { newResult } from './resultFields'
 import ResultForm from './ResultForm.vue'
 import { newStudy } from './studyDraft'
 

@@ -5,7 +5,7 @@ import { blankSheet } from '@/areas/catalogue/sheetDraft'
 import type { DoubleExtractionView, FieldPair } from '@/shared/api/types'
 import { enter, mounted, problem, serve } from '@/shared/mount.setup'
 import ExtractionPage from './ExtractionPage.vue'
-import { newResult } from './resultActions'
+import { newResult } from './resultFields'
 
 const content = (tp: number, setup = {}, page = '') => ({
   study: { reference: 'Sample report', population: 'Adults', setup, note: '' },

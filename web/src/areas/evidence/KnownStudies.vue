@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { refDebounced } from '@vueuse/core'
+import { computed } from 'vue'
 
 import { useKnownStudies } from '@/shared/api/queries'
 import type { KnownStudy } from '@/shared/api/types'
@@ -10,15 +11,9 @@ const props = defineProps<{ referenceId: string | null; reference: string }>()
 const emit = defineEmits<{ take: [study: KnownStudy] }>()
 
 const REST_MILLISECONDS = 250
-const typed = ref('')
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(
-  () => props.reference,
-  (now) => {
-    clearTimeout(timer)
-    timer = setTimeout(() => (typed.value = now.trim()), REST_MILLISECONDS)
-  },
-  { immediate: true },
+const typed = refDebounced(
+  computed(() => props.reference.trim()),
+  REST_MILLISECONDS,
 )
 const known = useKnownStudies(
   computed(() => (props.referenceId ? { reference_id: props.referenceId } : { reference: typed.value })),

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { refDebounced } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import { useReferences } from '@/shared/api/queries'
@@ -10,14 +11,15 @@ const emit = defineEmits<{ picked: [reference: ReferenceView] }>()
 
 const REST_MILLISECONDS = 150
 const typed = ref('')
-const search = ref('')
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(typed, (now) => {
-  clearTimeout(timer)
-  timer = setTimeout(() => (search.value = now ?? ''), REST_MILLISECONDS)
-})
+const search = refDebounced(typed, REST_MILLISECONDS)
 const found = useReferences(
-  computed(() => ({ search: search.value, order: 'added', style: 'ama' as const, offset: 0, limit: 20 })),
+  computed(() => ({
+    search: search.value ?? '',
+    order: 'added',
+    style: 'ama' as const,
+    offset: 0,
+    limit: 20,
+  })),
 )
 const items = computed(() => found.data.value?.references ?? [])
 /** The first references to come in would open the list by themselves, over what somebody is about to press. */

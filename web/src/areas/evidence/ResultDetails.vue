@@ -2,16 +2,13 @@
 import { computed, ref } from 'vue'
 
 import { useConditions, useTest, useTests } from '@/shared/api/queries'
-import type { AccuracyInput, ReportedTest, Rule } from '@/shared/api/types'
+import type { AccuracyInput, AccuracyResult, ReportedTest, Rule } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { RESULT_FIELDS } from './resultFields'
 import { resultWords, togetherWords } from './resultWords'
 
 /** In what a result differs from what the sheet teaches; folded away until somebody wants to say it. */
-type Details = Pick<
-  AccuracyInput,
-  'variant' | 'criterion' | 'condition' | 'stage' | 'group' | 'unit' | 'together'
->
-const details = defineModel<Details>({ required: true })
+const details = defineModel<AccuracyInput>({ required: true })
 const props = defineProps<{ testId: string; others: ReportedTest[]; of: (field: string) => string[] }>()
 
 const words = text.result
@@ -25,7 +22,8 @@ const named = computed(() =>
     .filter((it) => it.region === region.value && it.name !== sheet.data.value?.condition)
     .map((it) => it.name),
 )
-const units = Object.entries(words.units).map(([value, title]) => ({ value, title }))
+const othersLabel = RESULT_FIELDS.find(({ kind }) => kind === 'tests')?.label
+const FOLDED = RESULT_FIELDS.filter((field) => field.differs)
 
 const search = ref('')
 const found = useTests(
@@ -53,7 +51,7 @@ const ways = computed(() => [
   { value: 'at_least', title: words.some },
 ])
 
-function set(change: Partial<Details>) {
+function set(change: Partial<AccuracyInput>) {
   // In place: two changes at once must not undo each other.
   Object.assign(details.value, change)
 }
@@ -76,12 +74,15 @@ function read(chosenWay: Way, n: number) {
 const said = computed(() => {
   const { together } = details.value
   const named = chosen.value.map((test) => test.name)
-  return [...resultWords(details.value as never), together ? togetherWords(named, together.rule) : '']
+  return [
+    ...resultWords(details.value as Partial<AccuracyResult>),
+    together ? togetherWords(named, together.rule) : '',
+  ]
     .filter(Boolean)
     .join(' · ')
 })
-const FIELDS = ['variant', 'criterion', 'condition', 'stage', 'group', 'together.tests', 'together.rule']
-const wrong = computed(() => FIELDS.some((field) => props.of(`result.${field}`).length))
+const PLACES = [...FOLDED.map(({ name }) => name), 'together.tests', 'together.rule']
+const wrong = computed(() => PLACES.some((place) => props.of(`result.${place}`).length))
 </script>
 
 <template>
@@ -89,60 +90,51 @@ const wrong = computed(() => FIELDS.some((field) => props.of(`result.${field}`).
     <summary>{{ words.title }}</summary>
     <p class="small muted">{{ words.about }}</p>
     <div class="grid">
-      <v-select
-        :model-value="details.variant || null"
-        :items="variants"
-        :label="words.variant"
-        :placeholder="baseline"
-        persistent-placeholder
-        clearable
-        :no-data-text="words.noVariant"
-        data-test="variant"
-        @update:model-value="set({ variant: $event ?? '' })"
-      />
-      <v-text-field
-        :model-value="details.criterion"
-        :label="words.criterion"
-        :error-messages="of('result.criterion')"
-        dir="auto"
-        data-test="criterion"
-        @update:model-value="set({ criterion: $event })"
-      />
-      <v-combobox
-        :model-value="details.condition || null"
-        :items="named"
-        :label="words.condition"
-        :placeholder="sheet.data.value?.condition"
-        persistent-placeholder
-        clearable
-        :error-messages="of('result.condition')"
-        dir="auto"
-        @update:model-value="set({ condition: $event ?? '' })"
-      />
-      <v-text-field
-        :model-value="details.stage"
-        :label="words.stage"
-        :error-messages="of('result.stage')"
-        dir="auto"
-        @update:model-value="set({ stage: $event })"
-      />
-      <v-text-field
-        :model-value="details.group"
-        :label="words.group"
-        :hint="words.groupHint"
-        :error-messages="of('result.group')"
-        dir="auto"
-        data-test="group"
-        @update:model-value="set({ group: $event })"
-      />
-      <v-select
-        :model-value="details.unit ?? null"
-        :items="units"
-        :label="words.unit"
-        clearable
-        data-test="unit"
-        @update:model-value="set({ unit: $event ?? null })"
-      />
+      <template v-for="{ name, label, hint, choices } in FOLDED" :key="name">
+        <v-select
+          v-if="name === 'variant'"
+          :model-value="details.variant || null"
+          :items="variants"
+          :label="label"
+          :placeholder="baseline"
+          persistent-placeholder
+          clearable
+          :no-data-text="words.noVariant"
+          data-test="variant"
+          @update:model-value="set({ variant: $event ?? '' })"
+        />
+        <v-combobox
+          v-else-if="name === 'condition'"
+          :model-value="details.condition || null"
+          :items="named"
+          :label="label"
+          :placeholder="sheet.data.value?.condition"
+          persistent-placeholder
+          clearable
+          :error-messages="of('result.condition')"
+          dir="auto"
+          @update:model-value="set({ condition: $event ?? '' })"
+        />
+        <v-select
+          v-else-if="choices"
+          :model-value="details[name] ?? null"
+          :items="Object.entries(choices).map(([value, title]) => ({ value, title }))"
+          :label="label"
+          clearable
+          :data-test="name"
+          @update:model-value="set({ [name]: $event ?? null })"
+        />
+        <v-text-field
+          v-else
+          :model-value="details[name]"
+          :label="label"
+          :hint="hint"
+          :error-messages="of(`result.${name}`)"
+          dir="auto"
+          :data-test="name"
+          @update:model-value="set({ [name]: $event })"
+        />
+      </template>
       <v-autocomplete
         v-model:search="search"
         class="wide"
@@ -156,7 +148,7 @@ const wrong = computed(() => FIELDS.some((field) => props.of(`result.${field}`).
         closable-chips
         clear-on-select
         no-filter
-        :label="words.others"
+        :label="othersLabel"
         :no-data-text="words.noTest"
         :error-messages="of('result.together.tests')"
         data-test="others"

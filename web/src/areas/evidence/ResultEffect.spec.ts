@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { ResultBody } from '@/shared/api/types'
 import { enter, mounted, problem, serve } from '@/shared/mount.setup'
-import { newResult } from './resultActions'
+import { newResult } from './resultFields'
 import ResultEffect from './ResultEffect.vue'
 import ResultTrace from './ResultTrace.vue'
 import { result } from './results.setup'

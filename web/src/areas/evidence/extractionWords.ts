@@ -1,24 +1,17 @@
 import type { ReportedTest, Together } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { RESULT_FIELDS } from './resultFields'
 import { togetherWords } from './resultWords'
 
 /** Fields of an extraction as their form names them, and what stands in them as a reader says it. */
 
-const { setup, study, result, extraction } = text
+const { setup, study, extraction } = text
 const last = (field: string) => field.split('.').at(-1) ?? ''
 type Choice = keyof typeof setup.choices
 
 const RESULT_LABELS: Record<string, string> = {
   ...extraction.counts,
-  reference_standard: study.standard,
-  page: study.page,
-  variant: result.variant,
-  criterion: result.criterion,
-  condition: result.condition,
-  stage: result.stage,
-  group: result.group,
-  unit: result.unit,
-  together: result.others,
+  ...Object.fromEntries(RESULT_FIELDS.map(({ name, label }) => [name, label])),
 }
 const SETUP_LABELS: Record<string, string> = { ...setup.numbers, ...setup.words }
 
@@ -31,7 +24,8 @@ export function fieldLabel(field: string): string {
 
 /** Which answers a field offers; none when it is typed. */
 export function fieldChoices(field: string): { value: string; title: string }[] | null {
-  const words = field === 'result.unit' ? result.units : setup.choices[last(field) as Choice]?.words
+  const ofResult = RESULT_FIELDS.find(({ name }) => field === `result.${name}`)
+  const words = ofResult ? ofResult.choices : setup.choices[last(field) as Choice]?.words
   return words ? Object.entries(words).map(([value, title]) => ({ value, title })) : null
 }
 

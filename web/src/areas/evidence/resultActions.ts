@@ -1,8 +1,9 @@
 import { ApiProblem, api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
-import type { AccuracyInput, AccuracyResult, ResultBody, ResultView } from '@/shared/api/types'
+import type { ResultBody, ResultView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
+import { accuracyInput } from './resultFields'
 import { studyBack } from './studyDraft'
 
 /** Changes of results; each of them can be taken back. */
@@ -10,22 +11,6 @@ import { studyBack } from './studyDraft'
 const at = (id: string, version: number) => ({
   params: { path: { id }, header: { 'If-Match': `"${version}"` } },
 })
-
-/** A result of which nothing is said yet. */
-export function newResult(): AccuracyInput {
-  const words = { variant: '', criterion: '', condition: '', stage: '', group: '', reference_standard: '' }
-  const cells = { tp: null, fp: null, fn: null, tn: null }
-  return { ...words, unit: null, together: null, preferred: false, page: '', note: '', ...cells }
-}
-
-/** What was checked, as it would be written. */
-export function accuracyInput(result: AccuracyResult): AccuracyInput {
-  const { variant, criterion, condition, stage, group, reference_standard, preferred, page, note } = result
-  const { tp = null, fp = null, fn = null, tn = null } = result.counts
-  const { unit = null, together = null } = result
-  const words = { variant, criterion, condition, stage, group, reference_standard, preferred, page, note }
-  return { ...words, unit, together, tp, fp, fn, tn }
-}
 
 async function remove(id: string, version: number): Promise<ResultView> {
   const removed = data(await api.DELETE('/api/v1/results/{id}', at(id, version)))

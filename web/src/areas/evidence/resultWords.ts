@@ -9,21 +9,15 @@ import type {
 } from '@/shared/api/types'
 import { percent, percentInterval, ratioInterval, ratioPoint } from '@/shared/format'
 import { text } from '@/shared/text'
+import { RESULT_FIELDS } from './resultFields'
 import { setupWords } from './setupWords'
 
-type Said = Pick<AccuracyResult, 'variant' | 'criterion' | 'condition' | 'stage' | 'group' | 'unit'>
-
 /** In what a result differs from what the sheet teaches, in as few words as a reader needs. */
-export function resultWords({ variant, criterion, condition, stage, group, unit }: Partial<Said>): string[] {
-  const { details } = text.result
-  return [
-    variant ? details.done(variant) : '',
-    criterion ? details.positive(criterion) : '',
-    condition ? details.about(condition) : '',
-    stage ?? '',
-    group ? details.only(group) : '',
-    unit ? (text.result.units[unit] ?? '') : '',
-  ].filter(Boolean)
+export function resultWords(result: Partial<AccuracyResult>): string[] {
+  return RESULT_FIELDS.map(({ name, differs }) => {
+    const value = result[name]
+    return differs && value ? differs(String(value)) : ''
+  }).filter(Boolean)
 }
 
 /** Which tests were read together, and when they count as positive. */

@@ -1,22 +1,9 @@
 import { fieldLabel } from '@/areas/evidence/extractionWords'
+import { RESULT_FIELDS } from '@/areas/evidence/resultFields'
 import type { TableView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 
-const OF_RESULT = [
-  'tp',
-  'fp',
-  'fn',
-  'tn',
-  'variant',
-  'criterion',
-  'condition',
-  'stage',
-  'group',
-  'reference_standard',
-  'unit',
-  'together',
-  'page',
-]
+const OF_RESULT = ['tp', 'fp', 'fn', 'tn', ...RESULT_FIELDS.map(({ name }) => name as string)]
 
 /** What a column can hold, as the forms name it. */
 export function columnLabel(field: string): string {
@@ -31,7 +18,7 @@ export function columnChoices(
   view: TableView,
 ): { label: string; fields: { name: string; label: string }[] }[] {
   const printed = ['sensitivity', 'specificity', 'with_condition', 'without_condition']
-  const result = [...OF_RESULT, 'test', 'region', 'preferred', 'note', 'sample_data']
+  const result = [...OF_RESULT, 'test', 'region', 'sample_data']
   const group = (name: string) =>
     printed.includes(name) ? 'printed' : result.includes(name) ? 'result' : 'study'
   return ['result', 'printed', 'study'].map((wanted) => ({

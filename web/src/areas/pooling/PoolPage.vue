@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onScopeDispose, ref, watch, watchEffect } from 'vue'
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, ref, watch, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { usePool, usePoolAhead, useResultsOf, useTests } from '@/shared/api/queries'
@@ -57,13 +58,11 @@ const sides = computed(
 )
 const marked = ref('')
 const askAhead = usePoolAhead()
-let resting: ReturnType<typeof setTimeout> | undefined
+const rested = useTimeoutFn((choice: Choice) => askAhead(state.inputWith(choice)), REST_MILLISECONDS, {
+  immediate: false,
+})
 /** A hand or the keyboard rests on a choice: what it would answer is asked before it is made. */
-function near(choice: Choice | null) {
-  clearTimeout(resting)
-  if (choice) resting = setTimeout(() => askAhead(state.inputWith(choice)), REST_MILLISECONDS)
-}
-onScopeDispose(() => clearTimeout(resting))
+const near = (choice: Choice | null) => (choice ? rested.start(choice) : rested.stop())
 const freezing = ref(false)
 const orders = Object.entries(text.pool.orders).map(([value, title]) => ({ value: value as RowOrder, title }))
 const FIGURES = ['pdf', 'svg', 'png', 'csv'] as const

@@ -1,5 +1,6 @@
 import { joints, motions, tissues } from '@/areas/catalogue/sheetWords'
 import { shownCells } from '@/areas/evidence/pastedCells'
+import { RESULT_FIELDS, type ResultField } from '@/areas/evidence/resultFields'
 import { setupWords } from '@/areas/evidence/setupWords'
 import type {
   AccuracyResult,
@@ -25,27 +26,20 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
   }
   if (kind === 'result') {
     const result = content as AccuracyResult
-    const words = text.result
     const cells = Object.entries(text.study.cells).map(([cell, label]) => {
       const count = result.counts[cell as keyof typeof text.study.cells]
       return [label, typeof count === 'number' ? String(count) : ''] as [string, string]
     })
-    const rule = result.together?.rule
+    const fields = (ours: boolean) =>
+      RESULT_FIELDS.filter((field) => !!field.ours === ours).map(
+        (field) => [field.label, resultField(result, field)] as [string, string],
+      )
     return [
       // Before studies stood by themselves, each result said of whom it is.
       ...studyFields(content as Partial<Study>),
-      [words.variant, result.variant ?? ''],
-      [words.criterion, result.criterion ?? ''],
-      [words.condition, result.condition ?? ''],
-      [words.stage, result.stage ?? ''],
-      [words.group, result.group ?? ''],
-      [text.study.standard, result.reference_standard],
-      [words.unit, result.unit ? (words.units[result.unit] ?? '') : ''],
-      [words.others, rule ? togetherRule(result.together?.tests.length ?? 0, rule) : ''],
+      ...fields(false),
       ...cells,
-      [words.pooled, result.preferred ? words.chosen : ''],
-      [text.study.page, result.page ?? ''],
-      [text.study.note, result.note ?? ''],
+      ...fields(true),
     ]
   }
   if (kind === 'appraisal') return appraisalFields(content as AppraisalInput)
@@ -110,6 +104,16 @@ function appraisalFields({ domains }: AppraisalInput): [label: string, words: st
     ]
     return [words.domains[domain], [...answers, ...judged].filter(Boolean).join('\n')]
   })
+}
+
+function resultField(result: AccuracyResult, { name, kind, choices }: ResultField): string {
+  if (kind === 'tests') {
+    const { together } = result
+    return together ? togetherRule(together.tests.length, together.rule) : ''
+  }
+  const value = result[name]
+  if (kind === 'flag') return value ? text.result.chosen : ''
+  return value ? (choices?.[String(value)] ?? String(value)) : ''
 }
 
 function togetherRule(others: number, rule: Rule): string {

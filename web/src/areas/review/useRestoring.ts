@@ -1,7 +1,7 @@
 import { ref } from 'vue'
 
 import { agreementInput } from '@/areas/evidence/agreementActions'
-import { accuracyInput } from '@/areas/evidence/resultActions'
+import { accuracyInput } from '@/areas/evidence/resultFields'
 import { ApiProblem, api } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type {

@@ -1,4 +1,5 @@
 import { replaceEqualDeep } from '@tanstack/vue-query'
+import { useTimeoutFn } from '@vueuse/core'
 import { computed, inject, type InjectionKey, provide, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
@@ -49,7 +50,11 @@ function question() {
   const usual = computed(() => condition.value?.pre_test ?? null)
   /** What was just set, until the address says it: figures follow at once. */
   const justSet = ref<number | null>(null)
-  let resting: ReturnType<typeof setTimeout> | undefined
+  const follow = useTimeoutFn(
+    (pretest: string) => void change({ pretest }).then(() => (justSet.value = null)),
+    REST_MILLISECONDS,
+    { immediate: false },
+  )
   const preTest = computed(() => {
     if (justSet.value != null) return justSet.value
     const given = Number(one('pretest') || NaN)
@@ -73,7 +78,7 @@ function question() {
   })
 
   function another(changes: Query) {
-    clearTimeout(resting)
+    follow.stop()
     justSet.value = null
     return change(changes)
   }
@@ -99,11 +104,7 @@ function question() {
     setPreTest: (value: number) => {
       const pretest = perCent(value)
       justSet.value = Number(pretest) / 100
-      clearTimeout(resting)
-      resting = setTimeout(
-        () => void change({ pretest }).then(() => (justSet.value = null)),
-        REST_MILLISECONDS,
-      )
+      follow.start(pretest)
     },
     setRange: (range: readonly [number, number] | null) =>
       change({ low: range ? perCent(range[0]) : undefined, high: range ? perCent(range[1]) : undefined }),

@@ -1,0 +1,72 @@
+import type { AccuracyInput, AccuracyResult } from '@/shared/api/types'
+import { text } from '@/shared/text'
+
+type Cell = 'tp' | 'fp' | 'fn' | 'tn'
+
+/** One thing that a result says besides its cells. */
+export interface ResultField {
+  name: Exclude<keyof AccuracyInput, Cell>
+  label: string
+  hint?: string
+  /** Words of one's own, one of several choices, other tests, or yes and no. */
+  kind: 'words' | 'choice' | 'tests' | 'flag'
+  choices?: Record<string, string>
+  /** Said only where it differs from what the sheet teaches, in these words; folded away in the form. */
+  differs?: (value: string) => string
+  /** Of who entered it, not of the report. */
+  ours?: boolean
+}
+
+const { units } = text.result
+
+/** In the order of the form, which the list, the history, settling and tables are made of too. */
+export const RESULT_FIELDS: ResultField[] = [
+  { name: 'variant', label: 'Variant', kind: 'words', differs: (done) => `done as: ${done}` },
+  {
+    name: 'criterion',
+    label: 'Counted as positive',
+    kind: 'words',
+    differs: (criterion) => `positive: ${criterion}`,
+  },
+  {
+    name: 'condition',
+    label: 'Target condition',
+    kind: 'words',
+    differs: (condition) => `for: ${condition}`,
+  },
+  { name: 'stage', label: 'Stage of it', kind: 'words', differs: (stage) => stage },
+  {
+    name: 'group',
+    label: 'Group of people',
+    hint: 'When not all. Two named groups of a study count as different people',
+    kind: 'words',
+    differs: (group) => `only: ${group}`,
+  },
+  { name: 'reference_standard', label: text.study.standard, kind: 'words' },
+  {
+    name: 'unit',
+    label: 'Counted',
+    kind: 'choice',
+    choices: units,
+    differs: (unit) => units[unit] ?? '',
+  },
+  { name: 'together', label: 'Read together with', kind: 'tests' },
+  { name: 'page', label: text.study.page, kind: 'words' },
+  { name: 'preferred', label: text.result.pooled, kind: 'flag', ours: true },
+  { name: 'note', label: text.study.note, kind: 'words', ours: true },
+]
+
+const EMPTY = { words: '', choice: null, tests: null, flag: false }
+
+/** A result of which nothing is said yet. */
+export function newResult(): AccuracyInput {
+  const said = Object.fromEntries(RESULT_FIELDS.map(({ name, kind }) => [name, EMPTY[kind]]))
+  return { ...said, tp: null, fp: null, fn: null, tn: null } as AccuracyInput
+}
+
+/** What was checked, as it would be written. */
+export function accuracyInput(result: AccuracyResult): AccuracyInput {
+  const said = Object.fromEntries(RESULT_FIELDS.map(({ name, kind }) => [name, result[name] ?? EMPTY[kind]]))
+  const { tp = null, fp = null, fn = null, tn = null } = result.counts
+  return { ...said, tp, fp, fn, tn } as AccuracyInput
+}
