@@ -155,7 +155,9 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
 .actions {
   display: flex;
   flex: none;
+  flex-wrap: wrap;
   gap: 8px;
+  max-width: 100%;
 }
 .findings {
   margin-bottom: 16px;

@@ -102,6 +102,11 @@ input {
   background: rgb(var(--v-theme-background));
   text-align: right;
 }
+@media (max-width: 480px) {
+  input {
+    width: 4.6em;
+  }
+}
 input[aria-invalid='true'] {
   border: 2px solid rgb(var(--v-theme-error));
 }

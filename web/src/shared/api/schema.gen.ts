@@ -9149,7 +9149,7 @@ export interface operations {
         content: {
           'application/x-research-info-systems': string
           'application/x-bibtex': string
-          'application/vnd.citationstyles.csl+json': string
+          'application/vnd.citationstyles.csl+json': unknown[]
           'text/plain': string
         }
       }

@@ -207,7 +207,7 @@ pub(crate) async fn import_references(
     params(("format" = Option<ReferenceFormat>, Query, description = "RIS unless told otherwise"),
         ("search" = Option<String>, Query, description = "words that must be found")),
     responses((status = 200, description = "a file in that format", content((String = "application/x-research-info-systems"),
-        (String = "application/x-bibtex"), (String = "application/vnd.citationstyles.csl+json"), (String = "text/plain")))))]
+        (String = "application/x-bibtex"), (Vec<serde_json::Value> = "application/vnd.citationstyles.csl+json"), (String = "text/plain")))))]
 #[get("/references/export?<format>&<search>")]
 pub(crate) async fn export_references(
     by: By<DraftReader>,
