@@ -350,3 +350,38 @@ async fn a_sheet_is_signed_off_by_another_and_learners_see_it_as_it_was_signed()
     assert_eq!(server.get(&path).await.0, Status::NotFound);
     server.end().await;
 }
+
+#[rocket::async_test]
+async fn learners_see_figures_for_the_condition_that_was_signed_off() {
+    let server = Server::start().await;
+    let (_, made) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    let path = format!("/api/v1/tests/{}", made["id"].as_str().unwrap());
+    for (report, condition, tp) in [("First report", "", 20), ("Second report", "Thumb arthritis", 12)] {
+        let body = json!({ "study": { "reference": report },
+            "result": { "condition": condition, "tp": tp, "fp": 4, "fn": 8, "tn": 30 } });
+        assert_eq!(server.post(&format!("{path}/results"), &body).await.0, Status::Created);
+    }
+    let step = async |version: &str, step: &str| {
+        let request = server.client.post(format!("{path}/steps")).header(Header::new("If-Match", version.to_owned()));
+        assert_eq!(server.send_json(request, &json!({ "step": step })).await.0, Status::Ok);
+    };
+    step("\"1\"", "submit").await;
+    server.enter("second_reader").await;
+    step("\"2\"", "sign_off").await;
+    server.enter("author").await;
+    let mut other = sheet("Thumb lift");
+    other["condition"] = json!("Thumb arthritis");
+    assert_eq!(server.put(&path, "\"3\"", &other).await.0, Status::Ok);
+
+    let studies = async || {
+        let (_, pooled) = server.get(&format!("{path}/pooled")).await;
+        let (_, rows) = server.get("/api/v1/tests").await;
+        assert_eq!(rows[0]["figures"], pooled["figures"], "list and sheet say the same");
+        (rows[0]["condition"].clone(), rows[0]["studies"].clone(), pooled["pooled"]["diseased"].clone())
+    };
+    // The draft teaches another condition: the result that names none is about that now, and the other one, too.
+    assert_eq!(studies().await, (json!("Thumb arthritis"), json!(2), json!(48)));
+    server.enter("learner").await;
+    assert_eq!(studies().await, (made["condition"].clone(), json!(1), json!(28)), "what was signed off");
+    server.end().await;
+}

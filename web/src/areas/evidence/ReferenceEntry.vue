@@ -1,8 +1,6 @@
 <script setup lang="ts">
 import { mdiContentCopy, mdiDeleteOutline, mdiPencilOutline } from '@mdi/js'
 
-import { ApiProblem } from '@/shared/api/client'
-import { refresh } from '@/shared/api/queries'
 import type { ReferenceView } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
@@ -16,15 +14,6 @@ import { removeReference } from './referenceActions'
 defineProps<{ reference: ReferenceView }>()
 const emit = defineEmits<{ edit: [] }>()
 
-async function remove(reference: ReferenceView) {
-  try {
-    await removeReference(reference)
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    undoBar.offer(cause.message)
-    await refresh()
-  }
-}
 async function copy(reference: ReferenceView) {
   try {
     await navigator.clipboard.writeText(reference.citation)
@@ -59,7 +48,7 @@ async function copy(reference: ReferenceView) {
           :icon="mdiDeleteOutline"
           :label="text.references.remove(reference.label)"
           data-test="remove-reference"
-          @click="remove(reference)"
+          @click="removeReference(reference)"
         />
       </template>
     </div>

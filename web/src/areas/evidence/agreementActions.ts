@@ -1,15 +1,12 @@
-import { ApiProblem, api, data } from '@/shared/api/client'
+import { api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { AgreementBody, AgreementInput, AgreementView } from '@/shared/api/types'
+import { at, removeWithUndo } from '@/shared/recordChanges'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { studyBack } from './studyDraft'
 
 /** Changes of agreement results; each of them can be taken back. */
-
-const at = (id: string, version: number) => ({
-  params: { path: { id }, header: { 'If-Match': `"${version}"` } },
-})
 
 export function agreementInput(view: AgreementInput): AgreementInput {
   const { between, finding, examiners, interval, page, note, figures } = view
@@ -43,16 +40,9 @@ export async function correctAgreement(
   })
 }
 
-export async function removeAgreement(view: AgreementView): Promise<void> {
-  try {
-    const removed = await remove(view.id, view.version)
-    undoBar.offer(text.study.removed(view.study.cited?.label ?? view.study.reference), async () => {
-      await api.POST('/api/v1/agreements/{id}/restore', at(view.id, removed.version))
-      await refresh()
-    })
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    undoBar.offer(cause.message)
-  }
-  await refresh()
-}
+export const removeAgreement = (view: AgreementView) =>
+  removeWithUndo(
+    text.study.removed(view.study.cited?.label ?? view.study.reference),
+    () => remove(view.id, view.version),
+    (version) => api.POST('/api/v1/agreements/{id}/restore', at(view.id, version)),
+  )

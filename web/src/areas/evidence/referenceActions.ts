@@ -1,14 +1,11 @@
 import { api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { Author, Reference, ReferenceFile, ReferenceInput, ReferenceView } from '@/shared/api/types'
+import { at, removeWithUndo } from '@/shared/recordChanges'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 
 /** Changes of references; each of them can be taken back. */
-
-const at = (id: string, version: number) => ({
-  params: { path: { id }, header: { 'If-Match': `"${version}"` } },
-})
 
 export function referenceInput(from: Reference): ReferenceInput {
   const { kind, title, authors, year, container, volume, issue, pages, publisher, doi, pmid, url } = from
@@ -55,13 +52,12 @@ export async function correctReference(
   })
 }
 
-export async function removeReference(reference: ReferenceView): Promise<void> {
-  const removed = await remove(reference.id, reference.version)
-  undoBar.offer(text.references.removed(reference.label), async () => {
-    await api.POST('/api/v1/references/{id}/restore', at(reference.id, removed.version))
-    await refresh()
-  })
-}
+export const removeReference = (reference: ReferenceView) =>
+  removeWithUndo(
+    text.references.removed(reference.label),
+    () => remove(reference.id, reference.version),
+    (version) => api.POST('/api/v1/references/{id}/restore', at(reference.id, version)),
+  )
 
 /** The work that an identifier stands for; gives up when told to. */
 export async function lookUp(identifier: string, signal: AbortSignal): Promise<Reference> {

@@ -1,16 +1,13 @@
-import { ApiProblem, api, data } from '@/shared/api/client'
+import { api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { ResultBody, ResultView } from '@/shared/api/types'
+import { at, removeWithUndo, reported } from '@/shared/recordChanges'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { accuracyInput } from './resultFields'
 import { studyBack } from './studyDraft'
 
 /** Changes of results; each of them can be taken back. */
-
-const at = (id: string, version: number) => ({
-  params: { path: { id }, header: { 'If-Match': `"${version}"` } },
-})
 
 async function remove(id: string, version: number): Promise<ResultView> {
   const removed = data(await api.DELETE('/api/v1/results/{id}', at(id, version)))
@@ -48,26 +45,12 @@ export async function preferResult(view: ResultView): Promise<void> {
   })
 }
 
-export async function removeResult(view: ResultView): Promise<void> {
-  await reported(async () => {
-    const removed = await remove(view.id, view.version)
-    undoBar.offer(text.study.removed(view.study.cited?.label ?? view.study.reference), async () => {
-      await api.POST('/api/v1/results/{id}/restore', at(view.id, removed.version))
-      await refresh()
-    })
-  })
-}
-
-/** A refusal is told in words, beside the list as it stands. */
-async function reported(work: () => Promise<void>): Promise<void> {
-  try {
-    await work()
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    undoBar.offer(cause.message)
-    await refresh()
-  }
-}
+export const removeResult = (view: ResultView) =>
+  removeWithUndo(
+    text.study.removed(view.study.cited?.label ?? view.study.reference),
+    () => remove(view.id, view.version),
+    (version) => api.POST('/api/v1/results/{id}/restore', at(view.id, version)),
+  )
 
 /** The result as it is stored now, to compare with after a conflict. */
 export async function currentResult(testId: string, id: string): Promise<ResultView | null> {
