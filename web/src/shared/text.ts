@@ -1788,7 +1788,8 @@ export const text = {
     },
     study: {
       title: 'Plan a study',
-      about: 'How many people a study needs so that its intervals come out as narrow as you want.',
+      about:
+        'How many people a study needs for intervals as narrow as you want, if it finds what you expect.',
       accuracy: 'Of accuracy',
       agreement: 'Of agreement between two examiners',
       from: 'Start from the figures of a test',
