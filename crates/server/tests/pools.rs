@@ -168,7 +168,7 @@ async fn tests_are_compared_in_the_same_people() {
     }
     let body = json!({ "tests": [lift, press], "by": "test" });
     let (_, answer) = server.post("/api/v1/pools/answer", &body).await;
-    assert_eq!(answer["pooled"]["k"], 6, "in one pool nobody counts twice");
+    assert_eq!(answer["pooled"]["k"], 6, "in one pool no group of people counts twice");
     let levels = answer["compared"]["levels"].as_array().unwrap();
     assert_eq!((&levels[0]["pooled"]["k"], &levels[1]["pooled"]["k"]), (&json!(6), &json!(4)));
     assert_eq!(answer["compared"]["same_people"], json!([{ "levels": [0, 1], "pairs": 4 }]));
