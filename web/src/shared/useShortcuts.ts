@@ -1,6 +1,9 @@
 import { useEventListener } from '@vueuse/core'
 
-/** Single keys that act while nobody is typing and no dialog is open. */
+/**
+ * Single keys that act while nobody is typing and no dialog is open. They go by the sign that was typed: Vuetify's `useHotkey` also
+ * compares Shift, and on many keyboards `/` is Shift and 7.
+ */
 export function useShortcuts(keys: Record<string, (event: KeyboardEvent) => void>): void {
   function onKey(event: KeyboardEvent) {
     if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return

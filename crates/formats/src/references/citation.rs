@@ -7,6 +7,7 @@ use hayagriva::citationberg::json::Item;
 use hayagriva::citationberg::{IndependentStyle, Locale, Style};
 use hayagriva::{BibliographyDriver, BibliographyRequest, BufWriteFormat, CitationItem, CitationRequest};
 use pruvex_core::evidence::Reference;
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 
 use super::csl_json;
 
@@ -58,7 +59,7 @@ fn english() -> &'static [Locale] {
 pub fn cite(style: CitationStyle, references: &[&Reference]) -> Vec<String> {
     let plain = |reference: &Reference| format!("{}. {}", reference.label(), reference.title);
     let Some(style) = style.style() else { return references.iter().map(|reference| plain(reference)).collect() };
-    references.iter().map(|reference| entry(style, reference).unwrap_or_else(|| plain(reference))).collect()
+    references.par_iter().map(|reference| entry(style, reference).unwrap_or_else(|| plain(reference))).collect()
 }
 
 /// One by one: a style may set authors apart that a list holds together, and sort them.

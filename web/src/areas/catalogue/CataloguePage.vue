@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { mdiFilterVariant, mdiMagnify, mdiPlus, mdiSwapVertical, mdiTrayArrowDown } from '@mdi/js'
-import { watchDebounced } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { mdiFilterVariant, mdiPlus, mdiSwapVertical, mdiTrayArrowDown } from '@mdi/js'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { limitWords } from '@/areas/pooling/words'
@@ -9,9 +8,12 @@ import { useAnswers, useTests } from '@/shared/api/queries'
 import type { Sort, TestRow } from '@/shared/api/types'
 import CrowdPicture from '@/figures/CrowdPicture.vue'
 import CautionLine from '@/shared/layout/CautionLine.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
+import SearchField from '@/shared/question/SearchField.vue'
+import { options } from '@/shared/question/useListPage'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -48,14 +50,8 @@ const offered = computed(() =>
     (name) => may('read_drafts') || !['status', 'findings'].includes(name),
   ),
 )
-const choices = (name: FilterName) =>
-  Object.entries(filters[name].words).map(([value, title]) => ({ value, title }))
 /** From the search on into what it found. */
 const intoList = () => document.querySelector<HTMLElement>('.test-link')?.focus()
-function clearAll() {
-  typed.value = ''
-  void list.clearFilters()
-}
 
 const rows = computed(() => tests.data.value?.rows ?? [])
 const total = computed(() => tests.data.value?.total ?? 0)
@@ -81,26 +77,13 @@ const pickedId = ref<string | null>(null)
 const picked = computed(() => asked.value.find((row) => row.id === pickedId.value) ?? asked.value[0] ?? null)
 const crowd = computed(() => (picked.value && answerOf.value.get(picked.value.id)?.frequencies) ?? null)
 
-const searchField = ref<{ focus: () => void } | null>(null)
-const typed = ref(list.search.value)
-watchDebounced(typed, (value) => list.setSearch(value ?? ''), { debounce: 150 })
-watch(list.search, (value) => {
-  if (value !== (typed.value ?? '').trim()) typed.value = value
-})
-
 const sorts = computed(() => {
-  const orders = Object.entries(text.sorts).map(([value, title]) => ({
-    value: value as Sort | 'best',
-    title,
-  }))
+  const orders = options(text.sorts)
   return list.search.value ? [{ value: 'best' as const, title: text.catalogue.bestMatch }, ...orders] : orders
 })
 const order = computed(() => asking.value.sort ?? 'best')
 const newTest = computed(() => ({ name: 'new-test', query: carried.value }))
-useShortcuts({
-  '/': () => searchField.value?.focus(),
-  n: () => may('write_sheets') && void router.push(newTest.value),
-})
+useShortcuts({ n: () => may('write_sheets') && void router.push(newTest.value) })
 </script>
 
 <template>
@@ -122,16 +105,12 @@ useShortcuts({
     <p class="tally small muted"><SampleMark v-if="sample" /> {{ tally }}</p>
 
     <div v-if="rows.length || looking || tests.isPending.value" class="controls no-print" role="search">
-      <v-text-field
-        ref="searchField"
-        v-model="typed"
+      <SearchField
         class="search"
+        :list="list"
         :label="text.catalogue.search"
-        :prepend-inner-icon="mdiMagnify"
-        clearable
-        data-test="search"
-        @keydown.down.prevent="intoList"
-        @keydown.enter.prevent="intoList"
+        test="search"
+        @leave="intoList"
       />
       <v-select
         class="sort"
@@ -174,7 +153,7 @@ useShortcuts({
           v-for="name in offered"
           :key="name"
           :model-value="list.narrowed.value[name] ?? null"
-          :items="choices(name)"
+          :items="options(filters[name].words)"
           :label="filters[name].label"
           clearable
           hide-details
@@ -185,19 +164,12 @@ useShortcuts({
     </div>
     <WaitLine :active="tests.isFetching.value" />
 
-    <StateNotice
-      v-if="tests.isError.value && !rows.length"
-      tone="error"
-      :title="text.catalogue.failed"
-      :detail="tests.error.value?.message"
-    >
-      <v-btn @click="tests.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-if="tests.isError.value && !rows.length" :query="tests" :title="text.catalogue.failed" />
     <StateNotice
       v-else-if="tests.isSuccess.value && !rows.length && looking"
       :title="text.catalogue.noMatch(list.search.value)"
     >
-      <v-btn @click="clearAll">{{ text.catalogue.clear }}</v-btn>
+      <v-btn @click="list.clear()">{{ text.catalogue.clear }}</v-btn>
     </StateNotice>
     <StateNotice
       v-else-if="tests.isSuccess.value && !rows.length"

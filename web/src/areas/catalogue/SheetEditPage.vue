@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import StateNotice from '@/shared/layout/StateNotice.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -38,14 +38,7 @@ const back = computed(() =>
 <template>
   <div>
     <h1>{{ id ? text.editor.editTitle(stored.data.value?.name ?? '…') : text.editor.newTitle }}</h1>
-    <StateNotice
-      v-if="id && stored.isError.value && !ready"
-      tone="error"
-      :title="text.sheet.failed"
-      :detail="stored.error.value?.message"
-    >
-      <v-btn @click="stored.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-if="id && stored.isError.value && !ready" :query="stored" :title="text.sheet.failed" />
     <template v-else-if="ready">
       <EditorNotices :editing="editing" :anew="anew" />
       <div class="desk">

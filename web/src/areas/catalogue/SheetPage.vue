@@ -12,7 +12,7 @@ import { api, data } from '@/shared/api/client'
 import { usePooled, useTest } from '@/shared/api/queries'
 import { moment } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
-import StateNotice from '@/shared/layout/StateNotice.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { printPage } from '@/shared/printPage'
 import { useQuestion } from '@/shared/question/useQuestion'
@@ -68,15 +68,9 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
     <nav class="path small no-print" :aria-label="text.layout.path">
       <router-link :to="{ name: 'catalogue', query: carried }">← {{ text.regions[region] }}</router-link>
     </nav>
-    <StateNotice
-      v-if="test.isError.value && !sheet"
-      tone="error"
-      :title="text.sheet.failed"
-      :detail="test.error.value?.message"
-    >
-      <v-btn @click="test.refetch()">{{ text.layout.retry }}</v-btn>
+    <FailureNotice v-if="test.isError.value && !sheet" :query="test" :title="text.sheet.failed">
       <v-btn :to="{ name: 'catalogue', query: carried }">{{ text.layout.toCatalogue }}</v-btn>
-    </StateNotice>
+    </FailureNotice>
     <WaitLine v-else-if="!sheet" />
     <template v-else>
       <header class="head">

@@ -4,8 +4,8 @@ import { computed, defineAsyncComponent } from 'vue'
 
 import { useAgreements } from '@/shared/api/queries'
 import type { AgreementView, StudyView } from '@/shared/api/types'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
-import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -41,14 +41,11 @@ useShortcuts({ r: () => may('write_studies') && editing.show(null) })
         {{ text.agreement.add }}
       </v-btn>
     </header>
-    <StateNotice
+    <FailureNotice
       v-if="agreements.isError.value && !rows.length"
-      tone="error"
+      :query="agreements"
       :title="text.agreement.failed"
-      :detail="agreements.error.value?.message"
-    >
-      <v-btn @click="agreements.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    />
     <WaitLine v-else-if="agreements.isPending.value" />
     <p v-else-if="!rows.length" class="muted small">{{ text.agreement.none }}</p>
     <AgreementTable

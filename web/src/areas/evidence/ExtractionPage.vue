@@ -3,6 +3,7 @@ import { computed, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { useExtraction } from '@/shared/api/queries'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
@@ -65,14 +66,7 @@ async function giveItUp(version: number) {
     <p class="small">
       <router-link :to="{ name: 'extractions', query: carried }">{{ words.title }}</router-link>
     </p>
-    <StateNotice
-      v-if="asked.isError.value && !view"
-      tone="error"
-      :title="words.failed"
-      :detail="asked.error.value?.message"
-    >
-      <v-btn @click="asked.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-if="asked.isError.value && !view" :query="asked" :title="words.failed" />
     <WaitLine v-else-if="!view" />
     <template v-else>
       <h1 dir="auto">{{ view.report }} <SampleMark v-if="view.sample" /></h1>

@@ -1,45 +1,57 @@
 <script setup lang="ts">
-import { mdiMagnify, mdiPlus } from '@mdi/js'
+import { mdiPlus } from '@mdi/js'
 import { computed, defineAsyncComponent, ref, watchEffect } from 'vue'
 
 import { useBoard } from '@/shared/api/queries'
 import { whole } from '@/shared/format'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import PageTurner from '@/shared/layout/PageTurner.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
+import SearchField from '@/shared/question/SearchField.vue'
+import { choice, options, useListPage } from '@/shared/question/useListPage'
+import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
+import { useOnceOpened } from '@/shared/useOnceOpened'
 import { useShortcuts } from '@/shared/useShortcuts'
 import EvidenceNav from './EvidenceNav.vue'
 import ExtractionRow from './ExtractionRow.vue'
 import ReaderAgreement from './ReaderAgreement.vue'
-import { PAGE, useExtractionState } from './useExtractionState'
 
 /** What is unread, read once, read twice, settled and appraised; and how well readers agree. */
 const AskExtraction = defineAsyncComponent(() => import('./AskExtraction.vue'))
 
 const words = text.extraction
-const state = useExtractionState()
-const filter = state.filter
-const board = useBoard(filter)
+const PAGE = 50
+const { region } = useQuestion()
+const asked = useListPage({
+  choices: { progress: choice(words.progress), appraised: choice(words.appraisal) },
+  flags: ['next'],
+  size: PAGE,
+})
+const { search, chosen, on } = asked
+const board = useBoard(
+  computed(() => ({
+    region: region.value,
+    search: search.value,
+    progress: chosen.value.progress,
+    appraised: chosen.value.appraised ? chosen.value.appraised === 'true' : undefined,
+    next: on.value.next || undefined,
+    ...asked.window.value,
+  })),
+)
 const rows = computed(() => board.data.value?.rows ?? [])
 const found = computed(() => board.data.value?.found ?? 0)
 const counts = computed<Record<string, number>>(() => board.data.value?.counts ?? {})
 const all = computed(() => Object.values(counts.value).reduce((sum, n) => sum + n, 0))
-const narrowed = computed(() => {
-  const { search, progress, appraised, next } = filter.value
-  return Boolean(search || progress || next) || appraised !== undefined
-})
-const appraisals = Object.entries(words.appraisal).map(([value, title]) => ({ value, title }))
+const narrowed = computed(() =>
+  Boolean(search.value || chosen.value.progress || chosen.value.appraised || on.value.next),
+)
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 
-const search = ref<{ focus(): void } | null>(null)
-const open = ref(false)
-const asked = ref(false)
-function ask() {
-  asked.value = true
-  open.value = true
-}
-useShortcuts({ '/': () => search.value?.focus(), a: ask })
+const asking = ref(false)
+const onceAsked = useOnceOpened(() => asking.value)
+useShortcuts({ a: () => (asking.value = true) })
 </script>
 
 <template>
@@ -47,7 +59,7 @@ useShortcuts({ '/': () => search.value?.focus(), a: ask })
     <EvidenceNav />
     <header>
       <h1>{{ words.title }}</h1>
-      <v-btn class="no-print" :prepend-icon="mdiPlus" data-test="ask-extraction" @click="ask">{{
+      <v-btn class="no-print" :prepend-icon="mdiPlus" data-test="ask-extraction" @click="asking = true">{{
         words.add
       }}</v-btn>
     </header>
@@ -57,11 +69,11 @@ useShortcuts({ '/': () => search.value?.focus(), a: ask })
         v-for="(label, progress) in words.progress"
         :key="progress"
         size="small"
-        :variant="filter.progress === progress ? 'flat' : 'outlined'"
-        :color="filter.progress === progress ? 'primary' : undefined"
-        :aria-pressed="filter.progress === progress"
+        :variant="chosen.progress === progress ? 'flat' : 'outlined'"
+        :color="chosen.progress === progress ? 'primary' : undefined"
+        :aria-pressed="chosen.progress === progress"
         :data-test="`progress-${progress}`"
-        @click="state.setProgress(filter.progress === progress ? null : String(progress))"
+        @click="asked.choose({ progress: chosen.progress === progress ? null : progress })"
       >
         {{ whole(counts[progress] ?? 0) }} {{ label }}
       </v-btn>
@@ -70,49 +82,37 @@ useShortcuts({ '/': () => search.value?.focus(), a: ask })
       >
     </div>
     <div class="controls no-print">
-      <v-text-field
-        ref="search"
-        :model-value="filter.search"
-        :prepend-inner-icon="mdiMagnify"
-        :label="words.search"
-        clearable
-        autocomplete="off"
-        data-test="search-extractions"
-        @update:model-value="state.setSearch($event ?? '')"
-      />
+      <SearchField :list="asked" :label="words.search" test="search-extractions" />
       <v-select
         class="choice"
-        :model-value="filter.appraised === undefined ? null : String(filter.appraised)"
-        :items="appraisals"
+        :model-value="chosen.appraised ?? null"
+        :items="options(words.appraisal)"
         :label="words.appraised"
         :placeholder="words.any"
         persistent-placeholder
         clearable
-        @update:model-value="state.setAppraised"
+        @update:model-value="asked.choose({ appraised: $event })"
       />
       <v-checkbox
-        :model-value="filter.next ?? false"
+        :model-value="on.next"
         :label="words.next"
         hide-details
         density="compact"
         data-test="next-only"
-        @update:model-value="state.setNext(Boolean($event))"
+        @update:model-value="asked.turn('next', Boolean($event))"
       />
     </div>
     <WaitLine :active="board.isFetching.value" />
-    <StateNotice
-      v-if="board.isError.value && !rows.length"
-      tone="error"
-      :title="words.failed"
-      :detail="board.error.value?.message"
-    >
-      <v-btn @click="board.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-if="board.isError.value && !rows.length" :query="board" :title="words.failed" />
     <StateNotice
       v-else-if="board.isSuccess.value && !rows.length"
       :title="narrowed ? words.nothing : words.none"
       :detail="narrowed ? words.nothingDetail : words.noneDetail"
-    />
+    >
+      <v-btn v-if="narrowed" @click="asked.clear('progress', 'appraised', 'next')">{{
+        text.catalogue.clear
+      }}</v-btn>
+    </StateNotice>
     <template v-else-if="rows.length">
       <p class="muted small" aria-live="polite" data-test="extraction-count">
         {{ words.count(found, whole(found)) }}
@@ -132,16 +132,16 @@ useShortcuts({ '/': () => search.value?.focus(), a: ask })
         </tbody>
       </table>
       <PageTurner
-        :model-value="state.page.value"
+        :model-value="asked.page.value"
         :size="PAGE"
         :shown="rows.length"
         :total="found"
         :label="words.title"
-        @update:model-value="state.setPage"
+        @update:model-value="asked.setPage"
       />
     </template>
-    <ReaderAgreement v-if="all" :region="filter.region" />
-    <AskExtraction v-if="asked" v-model:open="open" />
+    <ReaderAgreement v-if="all" :region="region" />
+    <AskExtraction v-if="onceAsked" v-model:open="asking" />
   </div>
 </template>
 

@@ -1,33 +1,29 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 
-import { ApiProblem } from '@/shared/api/client'
-import { refresh } from '@/shared/api/queries'
-import type { Encounter, FieldError, ReferenceFile } from '@/shared/api/types'
-import FaultTable from '@/shared/layout/FaultTable.vue'
+import type { Encounter } from '@/shared/api/types'
 import FileChooser from '@/shared/layout/FileChooser.vue'
+import ImportFaults from '@/shared/layout/ImportFaults.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
+import { useFileImport } from '@/shared/useFileImport'
 import { sendReferences } from './referenceActions'
 
 /** A file of references: what it would bring is shown first, and comes in whole or not at all. */
 const open = defineModel<boolean>('open', { required: true })
 
-const file = ref<File | null>(null)
-const preview = ref<ReferenceFile | null>(null)
-const faults = ref<FieldError[]>([])
-const failure = ref('')
-const busy = ref(false)
-/** Places of those to add although something similar is there. */
-const add = ref<number[]>([])
+/** `decided` holds the places of those to add although something similar is there. */
+const { file, preview, decided, faults, failure, busy, forget, choose, bring } = useFileImport(
+  (file: File, add: number[] | null) => sendReferences(file, { preview: !add, add: add ?? undefined }),
+)
 
 const counts = computed(() => {
   const of = (encounter: Encounter) =>
     preview.value?.references.filter((one) => one.encounter === encounter).length ?? 0
   return { fresh: of('new'), known: of('known'), similar: of('similar') }
 })
-const adding = computed(() => counts.value.fresh + add.value.length)
+const adding = computed(() => counts.value.fresh + decided.value.length)
 /** What needs a decision stands first; of a long file only a part is shown. */
 const SHOWN = 200
 const rows = computed(() => {
@@ -36,45 +32,12 @@ const rows = computed(() => {
   return all.sort((a, b) => order.indexOf(a.encounter) - order.indexOf(b.encounter) || a.index - b.index)
 })
 
-watch(open, (opened) => {
-  if (!opened) return
-  file.value = null
-  forget()
-})
-function forget() {
-  preview.value = null
-  faults.value = []
-  failure.value = ''
-  add.value = []
-}
-
-async function send(asPreview: boolean): Promise<ReferenceFile | null> {
-  if (!file.value) return null
-  busy.value = true
-  faults.value = []
-  failure.value = ''
-  try {
-    return await sendReferences(file.value, { preview: asPreview, add: asPreview ? undefined : add.value })
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    faults.value = cause.fields
-    failure.value = cause.fields.length ? text.exchange.faults(cause.fields.length) : cause.message
-    return null
-  } finally {
-    busy.value = false
-  }
-}
-async function chosen(picked: File) {
-  forget()
-  file.value = picked
-  preview.value = await send(true)
-}
-async function bring() {
-  const done = await send(false)
+watch(open, (opened) => opened && forget())
+async function bringIn() {
+  const done = await bring()
   if (!done) return
   undoBar.offer(text.references.brought(done.added))
   open.value = false
-  await refresh()
 }
 </script>
 
@@ -87,13 +50,10 @@ async function bring() {
         accept=".ris,.bib,.json,.txt,.nbib"
         :name="file?.name"
         test="reference-file"
-        @chosen="chosen"
+        @chosen="choose"
       />
       <WaitLine :active="busy" />
-      <div aria-live="polite">
-        <p v-if="failure" role="alert" class="failure" data-test="import-failure">{{ failure }}</p>
-        <FaultTable v-if="faults.length" :faults="faults" data-test="import-faults" />
-      </div>
+      <ImportFaults :failure="failure" :faults="faults" test="import" />
       <template v-if="preview">
         <p data-test="import-summary">
           {{ text.references.formats[preview.format] }}:
@@ -115,7 +75,7 @@ async function bring() {
               <td>
                 <v-checkbox
                   v-if="row.encounter === 'similar'"
-                  v-model="add"
+                  v-model="decided"
                   :value="row.index"
                   :label="text.references.addAnyway"
                   :aria-label="text.references.addThisAnyway(row.label)"
@@ -140,7 +100,7 @@ async function bring() {
           :loading="busy"
           :disabled="!adding"
           data-test="bring-references"
-          @click="bring"
+          @click="bringIn"
         >
           {{ text.references.bring(adding) }}
         </v-btn>

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import { useResults } from '@/shared/api/queries'
 import type { PooledAnswer, ResultView, StudyView } from '@/shared/api/types'
 import { whole } from '@/shared/format'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
@@ -66,14 +67,7 @@ useShortcuts({ a: () => may('write_studies') && editing.show(null) })
         {{ text.study.add }}
       </v-btn>
     </header>
-    <StateNotice
-      v-if="results.isError.value && !rows.length"
-      tone="error"
-      :title="text.study.failed"
-      :detail="results.error.value?.message"
-    >
-      <v-btn @click="results.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-if="results.isError.value && !rows.length" :query="results" :title="text.study.failed" />
     <WaitLine v-else-if="results.isPending.value" />
     <StateNotice v-else-if="!rows.length" :title="text.study.none" :detail="text.study.noneDetail">
       <v-btn v-if="may('write_studies')" @click="editing.show(null)">{{ text.study.add }}</v-btn>

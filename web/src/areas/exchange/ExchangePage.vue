@@ -1,69 +1,36 @@
 <script setup lang="ts">
 import { mdiTrayArrowDown, mdiTrayArrowUp } from '@mdi/js'
-import { computed, ref, watchEffect } from 'vue'
+import { computed, watchEffect } from 'vue'
 
-import { ApiProblem } from '@/shared/api/client'
-import { refresh } from '@/shared/api/queries'
-import type { FieldError, Imported } from '@/shared/api/types'
-import FaultTable from '@/shared/layout/FaultTable.vue'
 import FileChooser from '@/shared/layout/FileChooser.vue'
+import ImportFaults from '@/shared/layout/ImportFaults.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
-import { sendBundle, type Wish } from './sendBundle'
+import { useFileImport } from '@/shared/useFileImport'
+import { sendBundle } from './sendBundle'
 
 /** Bundles out of the catalogue and into it. */
 const { region, carried } = useQuestion()
-const file = ref<File | null>(null)
-const preview = ref<Imported | null>(null)
-const faults = ref<FieldError[]>([])
-const failure = ref('')
-const busy = ref(false)
-const replace = ref<string[]>([])
+/** `decided` holds the names of the tests to replace; what is not named stays as it is here. */
+const { file, preview, decided, faults, failure, busy, choose, bring } = useFileImport(
+  (file: File, replace: string[] | null) => {
+    if (!replace) return sendBundle(file, { preview: true })
+    return sendBundle(file, replace.length ? { replace } : { changed: 'keep' })
+  },
+)
 const counts = computed(() => {
   const of = (fate: string) => preview.value?.tests.filter((test) => test.fate === fate).length ?? 0
   return { fresh: of('new'), changed: of('changed'), same: of('same') }
 })
 watchEffect(() => (document.title = `${text.exchange.title} – Pruvex`))
 
-function forget() {
-  file.value = null
-  preview.value = null
-  faults.value = []
-  failure.value = ''
-  replace.value = []
-}
-async function send(wish: Wish): Promise<Imported | null> {
-  if (!file.value) return null
-  busy.value = true
-  faults.value = []
-  failure.value = ''
-  try {
-    return await sendBundle(file.value, wish)
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    faults.value = cause.fields
-    failure.value = cause.fields.length ? text.exchange.faults(cause.fields.length) : cause.message
-    return null
-  } finally {
-    busy.value = false
-  }
-}
-async function chosen(picked: File) {
-  preview.value = null
-  replace.value = []
-  file.value = picked
-  preview.value = await send({ preview: true })
-}
-async function bring() {
-  const done = await send(replace.value.length ? { replace: replace.value } : { changed: 'keep' })
-  if (!done) return
-  undoBar.offer(text.exchange.done(done.title))
-  forget()
-  await refresh()
+async function bringIn() {
+  const done = await bring()
+  if (done) undoBar.offer(text.exchange.done(done.title))
 }
 </script>
 
@@ -113,12 +80,9 @@ async function bring() {
     <section v-if="may('write_sheets')">
       <h2>{{ text.exchange.inTitle }}</h2>
       <p class="muted">{{ text.exchange.inAbout }}</p>
-      <FileChooser accept=".json,application/json" :name="file?.name" test="bundle-file" @chosen="chosen" />
+      <FileChooser accept=".json,application/json" :name="file?.name" test="bundle-file" @chosen="choose" />
       <WaitLine :active="busy" />
-      <div aria-live="polite">
-        <p v-if="failure" role="alert" class="failure" data-test="bundle-failure">{{ failure }}</p>
-        <FaultTable v-if="faults.length" :faults="faults" data-test="bundle-faults" />
-      </div>
+      <ImportFaults :failure="failure" :faults="faults" test="bundle" />
       <template v-if="preview">
         <h3>{{ preview.title }} <SampleMark v-if="preview.sample" /></h3>
         <p data-test="bundle-summary">
@@ -141,7 +105,7 @@ async function bring() {
               <td>
                 <v-checkbox
                   v-if="test.fate === 'changed'"
-                  v-model="replace"
+                  v-model="decided"
                   :value="test.name"
                   :label="text.exchange.fates[test.fate]"
                   :aria-label="text.exchange.replace(test.name)"
@@ -154,7 +118,7 @@ async function bring() {
             </tr>
           </tbody>
         </table>
-        <v-btn variant="flat" color="primary" :loading="busy" data-test="bring-in" @click="bring">
+        <v-btn variant="flat" color="primary" :loading="busy" data-test="bring-in" @click="bringIn">
           {{ text.exchange.bring }}
         </v-btn>
       </template>

@@ -6,6 +6,7 @@ import EvidenceNav from '@/areas/evidence/EvidenceNav.vue'
 import { whole } from '@/shared/format'
 import FaultTable from '@/shared/layout/FaultTable.vue'
 import FileChooser from '@/shared/layout/FileChooser.vue'
+import ImportFaults from '@/shared/layout/ImportFaults.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import TableColumns from './TableColumns.vue'
@@ -69,7 +70,7 @@ async function bring() {
       </v-btn>
     </FileChooser>
     <p v-if="!table.name.value" class="small muted">{{ words.templateAbout }}</p>
-    <WaitLine :active="table.opening.value" />
+    <WaitLine :active="table.busy.value && !running" />
 
     <section v-if="view && !(run?.state === 'done' && !run.preview)">
       <h2>{{ words.columns }}</h2>
@@ -124,11 +125,7 @@ async function bring() {
       </div>
     </section>
 
-    <div aria-live="polite">
-      <p v-if="table.failure.value && !table.faults.value.length" role="alert" class="failure">
-        {{ table.failure.value }}
-      </p>
-      <FaultTable v-if="table.faults.value.length" :faults="table.faults.value" data-test="table-faults" />
+    <ImportFaults :failure="table.failure.value" :faults="table.faults.value" test="table">
       <p v-if="run?.state === 'stopped'" data-test="table-stopped">{{ words.stopped }}</p>
       <p v-if="run?.state === 'failed'" role="alert" class="failure">{{ run.why ?? words.failed }}</p>
       <section v-if="refused">
@@ -136,7 +133,7 @@ async function bring() {
         <p class="small">{{ refused.more }}</p>
         <FaultTable :faults="refused.faults" data-test="table-faults" />
       </section>
-    </div>
+    </ImportFaults>
 
     <section v-if="run?.state === 'done' && run.imported" data-test="table-preview">
       <h2 v-if="!run.preview" ref="ending" tabindex="-1" data-test="table-done">

@@ -2,8 +2,9 @@ import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 
 import { ApiProblem } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
-import type { FieldError, ImportView, TableView } from '@/shared/api/types'
+import type { ImportView, TableView } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { useAttempt } from '@/shared/useAttempt'
 import { askImport, beginImport, isEnded, stopImport, tableColumns, type Place } from './tableImport'
 
 const MEGABYTE = 1024 * 1024
@@ -21,9 +22,7 @@ export function useTableImport() {
   const mapping = ref<Record<string, string>>({})
   /** The import under way, or how the last one ended. */
   const run = ref<ImportView | null>(null)
-  const faults = ref<FieldError[]>([])
-  const failure = ref('')
-  const opening = ref(false)
+  const { faults, failure, busy, clear: clearFaults, attempt } = useAttempt()
   let gone = false
 
   const held = computed(() => new Set(Object.values(mapping.value).filter(Boolean)))
@@ -54,29 +53,16 @@ export function useTableImport() {
 
   function clear() {
     run.value = null
-    faults.value = []
-    failure.value = ''
-  }
-  function fail(cause: unknown) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    faults.value = cause.fields
-    failure.value = cause.message
+    clearFaults()
   }
 
   /** Reads the columns, of another sheet or with another row of names when asked to. */
   async function look(at: Place = {}) {
-    if (!bytes.value) return
+    const { value: sent } = bytes
+    if (!sent) return
     clear()
-    opening.value = true
-    try {
-      view.value = await tableColumns(bytes.value, at)
-      mapping.value = Object.fromEntries(view.value.columns.map((it) => [it.letter, it.field ?? '']))
-    } catch (cause) {
-      view.value = null
-      fail(cause)
-    } finally {
-      opening.value = false
-    }
+    view.value = (await attempt(() => tableColumns(sent, at))) ?? null
+    mapping.value = Object.fromEntries(view.value?.columns.map((it) => [it.letter, it.field ?? '']) ?? [])
     if (view.value && !missing.value.length) await begin(true)
   }
   async function open(file: File) {
@@ -114,27 +100,24 @@ export function useTableImport() {
     }
   }
   async function begin(preview: boolean) {
-    if (!bytes.value) return
+    const { value: sent } = bytes
+    if (!sent) return
     clear()
-    try {
-      run.value = await beginImport(bytes.value, { ...place.value, columns: columns.value, preview })
+    const followed = await attempt(async () => {
+      run.value = await beginImport(sent, { ...place.value, columns: columns.value, preview })
       while (run.value && !isEnded(run.value) && !gone) {
         await new Promise((later) => setTimeout(later, PAUSE))
         if (run.value && !isEnded(run.value) && !gone) run.value = (await asked(run.value.id)) ?? run.value
       }
-    } catch (cause) {
-      run.value = null
-      fail(cause)
-    }
+      return true
+    })
+    if (!followed) run.value = null
     if (run.value?.state === 'done' && !run.value.preview) await refresh()
   }
   async function stop() {
-    if (!run.value || isEnded(run.value)) return
-    try {
-      run.value = await stopImport(run.value.id)
-    } catch (cause) {
-      fail(cause)
-    }
+    const { value: known } = run
+    if (!known || isEnded(known)) return
+    run.value = (await attempt(() => stopImport(known.id))) ?? run.value
   }
   function forget() {
     clear()
@@ -156,7 +139,7 @@ export function useTableImport() {
     checked,
     faults,
     failure,
-    opening,
+    busy,
     open,
     look,
     choose,

@@ -6,8 +6,8 @@ import CrowdPicture from '@/figures/CrowdPicture.vue'
 import { useAnswers } from '@/shared/api/queries'
 import type { PooledAnswer } from '@/shared/api/types'
 import { percent, percentInterval, percentPoint } from '@/shared/format'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
-import StateNotice from '@/shared/layout/StateNotice.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
@@ -31,14 +31,7 @@ const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
     </h2>
     <p v-if="!fits" class="small">{{ text.answer.otherCondition(asked?.name ?? '', target) }}</p>
     <p v-else-if="!answer.pooled" class="small">{{ text.answer.none }}</p>
-    <StateNotice
-      v-else-if="answers.isError.value && !found"
-      tone="error"
-      :title="text.answer.failed"
-      :detail="answers.error.value?.message"
-    >
-      <v-btn @click="answers.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-else-if="answers.isError.value && !found" :query="answers" :title="text.answer.failed" />
     <template v-else-if="found">
       <div class="pair">
         <div class="raises">

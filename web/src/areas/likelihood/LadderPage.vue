@@ -3,51 +3,51 @@ import { mdiPrinterOutline } from '@mdi/js'
 import { computed, watchEffect } from 'vue'
 
 import { useTests } from '@/shared/api/queries'
-import type { Sort } from '@/shared/api/types'
 import CautionLine from '@/shared/layout/CautionLine.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import PartNav from '@/shared/layout/PartNav.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { printPage } from '@/shared/printPage'
+import { options } from '@/shared/question/useListPage'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { ladderGroups } from './ladderGroups'
 import PinnedTests from './PinnedTests.vue'
 import RatioLadder from './RatioLadder.vue'
-import { type Grouping, type Scope, useLadderState } from './useLadderState'
+import { useLadderState } from './useLadderState'
 
 /** Everything in view on one axis of likelihood ratios, with pins for a closer comparison, for the screen and for print. */
 const words = text.likelihood.ladder
 const { region, condition } = useQuestion()
 const state = useLadderState()
+const { chosen, on } = state
 const asking = computed(() => ({
-  ...(state.scope.value === 'all' ? {} : { region: region.value }),
-  ...(state.scope.value === 'condition' && condition.value ? { condition: condition.value.name } : {}),
+  ...(chosen.value.scope === 'all' ? {} : { region: region.value }),
+  ...(chosen.value.scope === 'condition' && condition.value ? { condition: condition.value.name } : {}),
   search: '',
-  sort: state.sort.value,
+  sort: chosen.value.sort,
   reverse: false,
   limit: 500,
 }))
 const tests = useTests(asking)
 const rows = computed(() => tests.data.value?.rows ?? [])
 const total = computed(() => tests.data.value?.total ?? 0)
-const groups = computed(() => ladderGroups(rows.value, state.group.value, condition.value?.name ?? ''))
+const groups = computed(() => ladderGroups(rows.value, chosen.value.group, condition.value?.name ?? ''))
 const pinned = computed(() => state.pins.value.flatMap((id) => rows.value.find((row) => row.id === id) ?? []))
 const sample = computed(() => rows.value.some((row) => row.sample))
-const options = <T extends string>(of: Record<T, string>) =>
-  Object.entries(of).map(([value, title]) => ({ value: value as T, title: title as string }))
 const FORMATS = ['pdf', 'svg', 'png', 'csv'] as const
 /** As many tests as the server prints on one figure. */
 const MOST_PRINTED = 200
 const formats = computed(() => FORMATS.filter((format) => format === 'csv' || total.value <= MOST_PRINTED))
 function figure(format: (typeof FORMATS)[number]): string {
-  const query = new URLSearchParams({ sort: state.sort.value })
-  if (state.scope.value !== 'all') query.set('region', region.value)
-  if (state.scope.value === 'condition' && condition.value) query.set('condition', condition.value.name)
+  const query = new URLSearchParams({ sort: chosen.value.sort })
+  if (chosen.value.scope !== 'all') query.set('region', region.value)
+  if (chosen.value.scope === 'condition' && condition.value) query.set('condition', condition.value.name)
   if (format === 'csv') return `/api/v1/tests.csv?${query}`
-  query.set('group', state.group.value)
-  query.set('ahead', String(state.ahead.value))
+  query.set('group', chosen.value.group)
+  query.set('ahead', String(on.value.ahead))
   return `/api/v1/likelihood/ladder/${format}?${query}`
 }
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
@@ -60,32 +60,32 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
     <p class="muted about no-print">{{ words.about }}</p>
     <div class="controls no-print">
       <v-select
-        :model-value="state.scope.value"
-        :items="options<Scope>(words.scopes)"
+        :model-value="chosen.scope"
+        :items="options(words.scopes)"
         :label="words.scope"
         data-test="scope"
-        @update:model-value="state.setScope"
+        @update:model-value="state.choose({ scope: $event })"
       />
       <v-select
-        :model-value="state.group.value"
-        :items="options<Grouping>(words.groups)"
+        :model-value="chosen.group"
+        :items="options(words.groups)"
         :label="words.group"
         data-test="group"
-        @update:model-value="state.setGroup"
+        @update:model-value="state.choose({ group: $event })"
       />
       <v-select
-        :model-value="state.sort.value"
-        :items="options<Sort>(text.sorts)"
+        :model-value="chosen.sort"
+        :items="options(text.sorts)"
         :label="text.catalogue.sort"
         data-test="ladder-sort"
-        @update:model-value="state.setSort"
+        @update:model-value="state.choose({ sort: $event })"
       />
       <v-checkbox
-        :model-value="state.ahead.value"
+        :model-value="on.ahead"
         :label="words.ahead"
         :title="words.aheadHint"
         data-test="ladder-ahead"
-        @update:model-value="state.setAhead(!!$event)"
+        @update:model-value="state.turn('ahead', !!$event)"
       />
     </div>
     <p v-if="rows.length" class="small files no-print">
@@ -103,14 +103,7 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
       <span v-if="!pinned.length" class="muted">{{ words.pinHint }}</span>
     </p>
     <WaitLine :active="tests.isFetching.value" />
-    <StateNotice
-      v-if="tests.isError.value && !rows.length"
-      tone="error"
-      :title="words.failed"
-      :detail="tests.error.value?.message"
-    >
-      <v-btn @click="tests.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-if="tests.isError.value && !rows.length" :query="tests" :title="words.failed" />
     <StateNotice
       v-else-if="tests.isSuccess.value && !rows.length"
       :title="words.none"
@@ -121,13 +114,8 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
         <PinnedTests :rows="pinned" @remove="state.togglePin" />
         <v-btn class="no-print" size="small" @click="state.clearPins">{{ words.clearPins }}</v-btn>
       </div>
-      <RatioLadder
-        :groups="groups"
-        :ahead="state.ahead.value"
-        :pins="state.pins.value"
-        @pin="state.togglePin"
-      />
-      <p v-if="state.ahead.value" class="small muted">{{ words.aheadHint }}</p>
+      <RatioLadder :groups="groups" :ahead="on.ahead" :pins="state.pins.value" @pin="state.togglePin" />
+      <p v-if="on.ahead" class="small muted">{{ words.aheadHint }}</p>
       <p v-if="rows.length < total" class="small">{{ text.catalogue.first(rows.length, total) }}</p>
       <CautionLine />
     </template>

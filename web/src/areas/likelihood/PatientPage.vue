@@ -4,6 +4,7 @@ import { useRoute } from 'vue-router'
 
 import { useConditions, usePatient, usePatientBackground } from '@/shared/api/queries'
 import CautionLine from '@/shared/layout/CautionLine.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import PartNav from '@/shared/layout/PartNav.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
@@ -86,15 +87,9 @@ watch(
     <h1>{{ words.title }} <SampleMark v-if="sample" /></h1>
     <p class="muted about no-print">{{ words.about }}</p>
     <WaitLine :active="patient.isFetching.value" />
-    <StateNotice
-      v-if="patient.isError.value"
-      tone="error"
-      :title="words.failed"
-      :detail="patient.error.value?.message"
-    >
-      <v-btn @click="patient.refetch()">{{ text.layout.retry }}</v-btn>
+    <FailureNotice v-if="patient.isError.value" :query="patient" :title="words.failed">
       <v-btn v-if="found" @click="state.clear">{{ words.clear }}</v-btn>
-    </StateNotice>
+    </FailureNotice>
     <StateNotice v-else-if="none" :title="words.none" :detail="words.noneDetail" data-test="patient-none" />
     <template v-else-if="answer">
       <PatientWalk :answer="answer" :thought="thought" @remove="state.remove" />

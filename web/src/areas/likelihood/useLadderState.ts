@@ -1,37 +1,30 @@
 import { computed } from 'vue'
 
-import type { Sort } from '@/shared/api/types'
 import { useAddress } from '@/shared/question/useAddress'
+import { choice, useListPage } from '@/shared/question/useListPage'
 import { text } from '@/shared/text'
 
 const words = text.likelihood.ladder
-export type Scope = keyof typeof words.scopes
 export type Grouping = keyof typeof words.groups
 
 /** More than these beside each other nobody compares. */
 export const MOST_PINS = 5
 
-/** What the ladder shows and how; it lives in the address. */
+/** What the ladder shows and how, and which tests are pinned beside each other; it lives in the address. */
 export function useLadderState() {
-  const { one, many, change } = useAddress()
-  function chosen<T extends string>(name: string, known: Record<T, string>, usual: T) {
-    return computed<T>(() => {
-      const given = one(name)
-      return given in known ? (given as T) : usual
-    })
-  }
-  const scope = chosen<Scope>('scope', words.scopes, 'region')
+  const { many, change } = useAddress()
+  const list = useListPage({
+    choices: {
+      scope: choice(words.scopes, 'region'),
+      group: choice(words.groups, 'condition'),
+      sort: choice(text.sorts, 'lr_positive'),
+    },
+    flags: ['ahead'],
+  })
   const pins = computed(() => many('pin'))
   return {
-    scope,
-    group: chosen<Grouping>('group', words.groups, 'condition'),
-    sort: chosen<Sort>('sort', text.sorts, 'lr_positive'),
-    ahead: computed(() => one('ahead') === 'true'),
+    ...list,
     pins,
-    setScope: (to: Scope) => change({ scope: to === 'region' ? undefined : to }),
-    setGroup: (to: Grouping) => change({ group: to === 'condition' ? undefined : to }),
-    setSort: (to: Sort) => change({ sort: to === 'lr_positive' ? undefined : to }),
-    setAhead: (on: boolean) => change({ ahead: on ? 'true' : undefined }),
     togglePin: (test: string) => {
       const others = pins.value.filter((id) => id !== test)
       // The oldest makes room.

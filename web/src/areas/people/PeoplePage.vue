@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { ApiProblem, api, data } from '@/shared/api/client'
 import { queryClient } from '@/shared/api/queries'
 import type { AccountView, Role } from '@/shared/api/types'
-import StateNotice from '@/shared/layout/StateNotice.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { loadSession, session } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -49,14 +49,11 @@ async function change(account: AccountView, role: Role, disabled: boolean) {
 <template>
   <div>
     <h1>{{ text.people.title }}</h1>
-    <StateNotice
+    <FailureNotice
       v-if="accounts.isError.value && !rows.length"
-      tone="error"
+      :query="accounts"
       :title="text.people.failed"
-      :detail="accounts.error.value?.message"
-    >
-      <v-btn @click="accounts.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    />
     <WaitLine v-else-if="accounts.isPending.value" />
     <table v-else class="accounts">
       <thead>

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import { usePool, usePoolAhead, useResultsOf, useTests } from '@/shared/api/queries'
 import { whole } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
@@ -116,14 +117,7 @@ watch(
         </v-btn>
       </div>
     </StateNotice>
-    <StateNotice
-      v-else-if="pool.isError.value && !answer"
-      tone="error"
-      :title="text.pool.failed"
-      :detail="pool.error.value?.message"
-    >
-      <v-btn @click="pool.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-else-if="pool.isError.value && !answer" :query="pool" :title="text.pool.failed" />
 
     <template v-else-if="answer">
       <p class="count" aria-live="polite" data-test="pool-count">

@@ -2,7 +2,7 @@
 import type { UseQueryReturnType } from '@tanstack/vue-query'
 
 import type { PooledAnswer } from '@/shared/api/types'
-import StateNotice from '@/shared/layout/StateNotice.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import PooledFigures from './PooledFigures.vue'
@@ -15,14 +15,7 @@ const { carried } = useQuestion()
 </script>
 
 <template>
-  <StateNotice
-    v-if="query.isError.value && !query.data.value"
-    tone="error"
-    :title="text.pooled.failed"
-    :detail="query.error.value?.message"
-  >
-    <v-btn @click="query.refetch()">{{ text.layout.retry }}</v-btn>
-  </StateNotice>
+  <FailureNotice v-if="query.isError.value && !query.data.value" :query="query" :title="text.pooled.failed" />
   <template v-else-if="query.data.value?.pooled">
     <PooledFigures :pooled="query.data.value.pooled" :sample="query.data.value.sample" />
     <p class="small no-print">

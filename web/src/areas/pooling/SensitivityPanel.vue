@@ -6,7 +6,7 @@ import { label, lr, share } from '@/areas/evidence/resultWords'
 import { usePoolSensitivity } from '@/shared/api/queries'
 import type { PoolAnswer, PoolInput, Pooled, ResultView } from '@/shared/api/types'
 import { ratioPoint } from '@/shared/format'
-import StateNotice from '@/shared/layout/StateNotice.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { pValue } from './words'
@@ -67,14 +67,7 @@ const first = computed(() => {
   <section data-test="sensitivity">
     <h2>{{ words.title }}</h2>
     <WaitLine :active="tried.isFetching.value" />
-    <StateNotice
-      v-if="tried.isError.value"
-      tone="error"
-      :title="text.pool.failed"
-      :detail="tried.error.value?.message"
-    >
-      <v-btn @click="tried.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-if="tried.isError.value" :query="tried" :title="text.pool.failed" />
     <template v-else-if="tried.data.value">
       <div class="scroller">
         <table class="plain-table">

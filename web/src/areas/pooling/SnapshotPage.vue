@@ -5,8 +5,8 @@ import { useSnapshot, useSnapshotDifference } from '@/shared/api/queries'
 import type { Pooled } from '@/shared/api/types'
 import { moment } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
-import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { cells, lr, rowId, share } from '@/areas/evidence/resultWords'
@@ -79,14 +79,7 @@ const figures = computed(() => {
       <router-link :to="{ name: 'pooling', query: carried }">{{ words.back }}</router-link>
     </p>
     <WaitLine :active="frozen.isPending.value" />
-    <StateNotice
-      v-if="frozen.isError.value"
-      tone="error"
-      :title="words.failed"
-      :detail="frozen.error.value?.message"
-    >
-      <v-btn @click="frozen.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    <FailureNotice v-if="frozen.isError.value" :query="frozen" :title="words.failed" />
     <template v-if="view && content && answer">
       <h1 dir="auto">{{ content.title }} <SampleMark v-if="content.sample" /></h1>
       <p class="small muted">

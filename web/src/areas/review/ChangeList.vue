@@ -4,7 +4,7 @@ import { computed } from 'vue'
 
 import type { Change } from '@/shared/api/types'
 import { moment } from '@/shared/format'
-import StateNotice from '@/shared/layout/StateNotice.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { put, title } from './recordWords'
@@ -40,14 +40,7 @@ const words = (action: string) => text.review.actions[action] ?? action
 </script>
 
 <template>
-  <StateNotice
-    v-if="query.isError.value && !changes.length"
-    tone="error"
-    :title="text.review.failed"
-    :detail="query.error.value?.message"
-  >
-    <v-btn @click="query.refetch()">{{ text.layout.retry }}</v-btn>
-  </StateNotice>
+  <FailureNotice v-if="query.isError.value && !changes.length" :query="query" :title="text.review.failed" />
   <WaitLine v-else-if="query.isPending.value" />
   <p v-else-if="!changes.length" class="muted">{{ text.review.noChange }}</p>
   <ol v-else>

@@ -7,7 +7,7 @@ import { differences } from '@/areas/catalogue/sheetFields'
 import { api, data } from '@/shared/api/client'
 import { useTest } from '@/shared/api/queries'
 import { moment } from '@/shared/format'
-import StateNotice from '@/shared/layout/StateNotice.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
@@ -56,14 +56,11 @@ async function restore(version: number) {
       <router-link :to="sheetPage">← {{ test.data.value?.name ?? text.review.sheet }}</router-link>
     </nav>
     <h1>{{ text.review.history }}</h1>
-    <StateNotice
+    <FailureNotice
       v-if="history.isError.value && !versions.length"
-      tone="error"
+      :query="history"
       :title="text.review.failed"
-      :detail="history.error.value?.message"
-    >
-      <v-btn @click="history.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    />
     <WaitLine v-else-if="history.isPending.value" />
     <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
     <ol class="versions">

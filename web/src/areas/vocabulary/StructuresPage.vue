@@ -6,6 +6,7 @@ import { computed, ref, watchEffect } from 'vue'
 import { joints, loadRoles, motions, tissues } from '@/areas/catalogue/sheetWords'
 import { api, data } from '@/shared/api/client'
 import type { StructureRow } from '@/shared/api/types'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import IconButton from '@/shared/layout/IconButton.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
@@ -74,14 +75,11 @@ watchEffect(() => (document.title = `${text.vocabulary.title} – Pruvex`))
       hide-details
     />
     <WaitLine :active="structures.isFetching.value" />
-    <StateNotice
+    <FailureNotice
       v-if="structures.isError.value && !rows.length"
-      tone="error"
+      :query="structures"
       :title="text.vocabulary.failed"
-      :detail="structures.error.value?.message"
-    >
-      <v-btn @click="structures.refetch()">{{ text.layout.retry }}</v-btn>
-    </StateNotice>
+    />
     <StateNotice v-else-if="structures.isSuccess.value && !rows.length" :title="text.vocabulary.empty" />
     <table v-else-if="rows.length">
       <thead>

@@ -1,0 +1,36 @@
+import { ref } from 'vue'
+
+import { ApiProblem } from './api/client'
+import type { FieldError } from './api/types'
+
+/** Something that the server may refuse: what is wrong stands field by field, or else in one sentence. */
+export function useAttempt() {
+  const faults = ref<FieldError[]>([])
+  const failure = ref('')
+  const busy = ref(false)
+
+  function clear() {
+    faults.value = []
+    failure.value = ''
+  }
+  /** Answers what `work` does, or nothing when it was refused; `refused` is told why first. */
+  async function attempt<Answer>(
+    work: () => Promise<Answer>,
+    refused?: (why: ApiProblem) => unknown,
+  ): Promise<Answer | undefined> {
+    busy.value = true
+    clear()
+    try {
+      return await work()
+    } catch (cause) {
+      if (!(cause instanceof ApiProblem)) throw cause
+      faults.value = cause.fields
+      failure.value = cause.fields.length ? '' : cause.message
+      await refused?.(cause)
+      return undefined
+    } finally {
+      busy.value = false
+    }
+  }
+  return { faults, failure, busy, clear, attempt }
+}
