@@ -47,9 +47,11 @@ impl Modify for Rules {
             known.schemas.extend(components.schemas);
             open_parts(&mut known.schemas);
         }
+        let refusals = &mut document.components.get_or_insert_default().responses;
         for (path, mut item) in api.paths.paths {
             for (method, operation) in operations_of(&mut item) {
                 complete(operation, method, &path);
+                share_refusals(operation, refusals);
             }
             document.paths.paths.insert(format!("{BASE}{path}"), item);
         }
@@ -146,6 +148,19 @@ fn as_problem(response: &mut Response) {
         && let Some(content) = response.content.swap_remove("application/json")
     {
         response.content.insert("application/problem+json".to_owned(), content);
+    }
+}
+
+/// Refusals stand once in the document: hundreds of them differ in nothing but their status.
+fn share_refusals(operation: &mut Operation, shared: &mut BTreeMap<String, RefOr<Response>>) {
+    for response in operation.responses.responses.values_mut() {
+        let RefOr::T(known) = response else { continue };
+        let plain = ResponseBuilder::from(refusal()).description(known.description.clone()).build();
+        if *known == plain {
+            let name = known.description.replace(' ', "");
+            let to = RefOr::Ref(Ref::from_response_name(&name));
+            shared.insert(name, std::mem::replace(response, to));
+        }
     }
 }
 

@@ -43,6 +43,10 @@ pub fn check(answer: &Answer<'_>) {
     };
     let responses = &operation["responses"];
     let response = responses.get(status.to_string()).unwrap_or_else(|| panic!("{asked}: undeclared for {known}"));
+    let response = match response["$ref"].as_str() {
+        Some(place) => DOCUMENT.pointer(place.trim_start_matches('#')).unwrap(),
+        None => response,
+    };
     let Some(content) = response.get("content") else {
         assert_eq!(*media_type, None, "{asked} with a body, and none is described");
         return;
