@@ -604,6 +604,7 @@ async fn a_bundle_with_errors_is_refused_whole_and_then_comes_in() {
     let pelvis = journey.api("GET", "/api/v1/tests?region=pelvis", json!({}), Value::Null).await;
     assert_eq!(pelvis, json!([]), "a preview brings nothing in");
     journey.click("[data-test=bring-in]").await;
+    journey.until_says(".v-snackbar", "Brought in").await;
     journey.open("/catalogue?region=pelvis").await;
     journey.until(ROW, |rows| rows.len() == 6 && rows.iter().all(|row| row.contains("Draft"))).await;
     std::fs::remove_dir_all(&folder).unwrap();
