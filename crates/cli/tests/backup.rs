@@ -4,6 +4,8 @@ use std::process::{Command, Output};
 
 use pruvex_testkit::TestDatabase;
 
+use super::http::{address_of, send, serve, until_ready};
+
 fn pruvex(url: &str, arguments: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_pruvex")).args(arguments).env("DATABASE_URL", url).output().unwrap()
 }
@@ -45,6 +47,44 @@ async fn a_backup_brings_everything_back_and_never_half() {
     std::fs::remove_dir_all(&folder).unwrap();
     from.drop().await.unwrap();
     to.drop().await.unwrap();
+}
+
+#[tokio::test]
+async fn a_running_server_follows_a_restore() {
+    let database = TestDatabase::create().await.unwrap();
+    let file = std::env::temp_dir().join(format!("pruvex-followed-{}.backup", std::process::id()));
+    let file = file.to_str().unwrap();
+    assert!(pruvex(&database.url, &["import", "../../demo/pelvis.json"]).status.success());
+    assert!(pruvex(&database.url, &["backup", file]).status.success());
+    let mut server = serve(&database.url, &["--port", "0", "--demo"]);
+    let address = address_of(&mut server);
+    until_ready(&address);
+    let enter = || {
+        let json = "Content-Type: application/json\r\n";
+        let entered = send(&address, "POST /api/v1/session/demo", json, r#"{"role":"author"}"#);
+        let cookie = entered.lines().find_map(|line| line.strip_prefix("set-cookie: ")?.split(';').next());
+        format!("Cookie: {}\r\n", cookie.unwrap_or_else(|| panic!("{entered}")))
+    };
+    let listed = |cookie: &str, region: &str| {
+        let answer = send(&address, &format!("GET /api/v1/tests?region={region}"), cookie, "");
+        let (_, body) = answer.split_once("\r\n\r\n").unwrap();
+        let list: serde_json::Value = serde_json::from_str(body).unwrap_or_else(|_| panic!("{answer}"));
+        list.as_array().unwrap().len()
+    };
+    let before = enter();
+    // What came after the backup is known to the server, and makes its history the longer one.
+    assert!(pruvex(&database.url, &["import", "../../demo/neck.json"]).status.success());
+    assert_eq!((listed(&before, "pelvis"), listed(&before, "neck")), (6, 5));
+    assert!(pruvex(&database.url, &["restore", "--replace", file]).status.success());
+    // Who signed in after the backup did so in a history that is no longer this one.
+    let after = enter();
+    assert_eq!((listed(&after, "pelvis"), listed(&after, "neck")), (6, 0), "no ghosts");
+    assert!(pruvex(&database.url, &["import", "../../demo/hand_wrist.json"]).status.success());
+    assert_eq!((listed(&after, "neck"), listed(&after, "hand_wrist")), (0, 8), "what came afterwards is there");
+    server.kill().unwrap();
+    server.wait().unwrap();
+    std::fs::remove_file(file).unwrap();
+    database.drop().await.unwrap();
 }
 
 #[tokio::test]

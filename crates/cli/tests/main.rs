@@ -3,6 +3,7 @@
 
 mod backup;
 mod compute;
+mod http;
 mod import;
 mod pool;
 mod serve;

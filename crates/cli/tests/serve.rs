@@ -1,35 +1,22 @@
 //! The server as a process: it says where it listens, refuses what it cannot do, and stops when told to.
 
-use std::io::{BufRead, BufReader, Read, Write};
-use std::net::{TcpListener, TcpStream};
-use std::process::{Child, Command, Stdio};
+use std::io::Read;
+use std::net::TcpListener;
+use std::process::Command;
 use std::time::{Duration, Instant};
 
-fn serve(arguments: &[&str]) -> Child {
-    Command::new(env!("CARGO_BIN_EXE_pruvex"))
-        .arg("serve")
-        .args(arguments)
-        .env("DATABASE_URL", "postgres://nobody@127.0.0.1:1/none")
-        .stdout(Stdio::piped())
-        .stderr(Stdio::piped())
-        .spawn()
-        .unwrap()
-}
+use super::http::{address_of, send, serve};
+
+const NO_DATABASE: &str = "postgres://nobody@127.0.0.1:1/none";
 
 fn get(address: &str, path: &str) -> String {
-    let mut stream = TcpStream::connect(address).unwrap();
-    write!(stream, "GET {path} HTTP/1.1\r\nHost: {address}\r\nConnection: close\r\n\r\n").unwrap();
-    let mut answer = Vec::new();
-    stream.read_to_end(&mut answer).unwrap();
-    String::from_utf8_lossy(&answer).into_owned()
+    send(address, &format!("GET {path}"), "", "")
 }
 
 #[test]
 fn it_listens_on_loopback_logs_by_line_and_stops_quickly() {
-    let mut server = serve(&["--port", "0"]);
-    let mut line = String::new();
-    BufReader::new(server.stdout.take().unwrap()).read_line(&mut line).unwrap();
-    let address = line.trim().strip_prefix("listening on http://").unwrap().to_owned();
+    let mut server = serve(NO_DATABASE, &["--port", "0"]);
+    let address = address_of(&mut server);
     assert!(address.starts_with("127.0.0.1:"));
     assert!(get(&address, "/healthz").ends_with("ok"));
     let document = get(&address, "/api/openapi.json");
@@ -55,7 +42,7 @@ fn it_listens_on_loopback_logs_by_line_and_stops_quickly() {
 fn a_taken_port_is_told_with_its_remedy() {
     let taken = TcpListener::bind("127.0.0.1:0").unwrap();
     let port = taken.local_addr().unwrap().port().to_string();
-    let output = serve(&["--port", &port]).wait_with_output().unwrap();
+    let output = serve(NO_DATABASE, &["--port", &port]).wait_with_output().unwrap();
     assert!(!output.status.success());
     let said = String::from_utf8_lossy(&output.stderr).into_owned();
     assert!(said.contains(&format!("port {port}")) && said.contains("--port"), "{said}");

@@ -6,7 +6,7 @@ use chrono::{DateTime, Utc};
 use sea_orm::sea_query::{Condition, ExprTrait};
 use sea_orm::{
     ActiveValue::{NotSet, Set},
-    ColumnTrait, ConnectionTrait, DbBackend, EntityTrait, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect,
+    ColumnTrait, ConnectionTrait, DbBackend, DbErr, EntityTrait, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect,
     Statement,
 };
 use serde::Serialize;
@@ -166,14 +166,40 @@ pub(crate) async fn alone(db: &impl ConnectionTrait) -> Result<(), StoreError> {
     Ok(())
 }
 
-/// The number of the newest change of anything that has a history. What is read after asking for it is at least as new.
+/// A moment in the history of a database.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Moment {
+    /// Which history. A restore puts another one in its place, in which the same numbers stand for other changes: it makes the table
+    /// anew, and PostgreSQL gives every table that is made an identifier of its own, in the transaction that brings its rows.
+    history: i64,
+    /// Number of the newest change.
+    pub seq: i64,
+}
+
+impl Moment {
+    /// Whether changes can be counted from that moment to this one.
+    #[must_use]
+    pub const fn continues(self, other: Self) -> bool {
+        self.history == other.history
+    }
+
+    /// Whether everything up to that moment is known at this one.
+    #[must_use]
+    pub const fn covers(self, other: Self) -> bool {
+        self.continues(other) && self.seq >= other.seq
+    }
+}
+
+/// The newest change of anything that has a history. What is read after asking for it is at least as new.
 ///
 /// # Errors
 /// Database errors.
-pub async fn newest_change(db: &impl ConnectionTrait) -> Result<i64, StoreError> {
-    let newest = Statement::from_string(DbBackend::Postgres, "SELECT coalesce(max(seq), 0) FROM revision");
-    let row = db.query_one_raw(newest).await?;
-    Ok(row.map(|row| row.try_get_by_index(0)).transpose()?.unwrap_or_default())
+pub async fn newest_change(db: &impl ConnectionTrait) -> Result<Moment, StoreError> {
+    let newest = "SELECT 'revision'::regclass::oid::bigint, coalesce(max(seq), 0) FROM revision";
+    let row = db.query_one_raw(Statement::from_string(DbBackend::Postgres, newest)).await?;
+    let read =
+        row.map(|row| Ok::<_, DbErr>(Moment { history: row.try_get_by_index(0)?, seq: row.try_get_by_index(1)? }));
+    Ok(read.transpose()?.unwrap_or(Moment { history: 0, seq: 0 }))
 }
 
 /// Every record that changed after the change of this number.

@@ -63,7 +63,7 @@ async fn changes_become_visible_in_the_order_of_their_numbers() {
     assert_eq!(newest_change(&db).await.unwrap(), before, "nobody sees what is not committed");
     transaction.commit().await.unwrap();
     let (grip, between) = (second.await.unwrap(), newest_change(&db).await.unwrap());
-    let mut changed = changed_since(&db, before).await.unwrap();
+    let mut changed = changed_since(&db, before.seq).await.unwrap();
     changed.retain(|(kind, _)| *kind == Kind::Test);
     changed.sort_by_key(|(_, id)| *id);
     let mut expected = vec![(Kind::Test, lift.id.0), (Kind::Test, grip.id.0)];
@@ -72,7 +72,7 @@ async fn changes_become_visible_in_the_order_of_their_numbers() {
     list_tests(&db).await.unwrap();
     assert_eq!(newest_change(&db).await.unwrap(), between, "reading changes nothing");
     update_test(&db, lift.id, 1, &sheet("Thumb press", &[]), ACT).await.unwrap();
-    assert_eq!(changed_since(&db, between).await.unwrap(), [(Kind::Test, lift.id.0)]);
+    assert_eq!(changed_since(&db, between.seq).await.unwrap(), [(Kind::Test, lift.id.0)]);
     database.drop().await.unwrap();
 }
 

@@ -10,7 +10,7 @@ use pruvex_core::{ResultId, TestId};
 use pruvex_store::DatabaseConnection;
 use pruvex_store::catalogue::{TestRecord, get_tests, page_tests, taught_texts};
 use pruvex_store::evidence::{ResultCandidate, list_candidates, tests_of};
-use pruvex_store::history::{Kind, changed_since, newest_change};
+use pruvex_store::history::{Kind, Moment, changed_since, newest_change};
 use pruvex_store::vocabulary::{StructureRecord, list_structures};
 use tokio::sync::RwLock;
 
@@ -25,8 +25,8 @@ pub(crate) struct CatalogueCache(RwLock<Option<Arc<Catalogue>>>);
 
 /// The whole catalogue at one moment.
 pub(crate) struct Catalogue {
-    /// Number of the newest change that is in it for certain.
-    newest: i64,
+    /// Everything up to it is in here for certain.
+    moment: Moment,
     /// Structures of all regions, the retired ones included.
     pub(crate) structures: Vec<StructureRecord>,
     vocabulary: Arc<Vocabulary>,
@@ -54,7 +54,7 @@ impl CatalogueCache {
         // Asked for before the rows are read: what is kept may be newer than its number, never older.
         let now = newest_change(db).await?;
         let kept = |catalogue: &Option<Arc<Catalogue>>| {
-            catalogue.as_ref().filter(|catalogue| catalogue.newest >= now).map(Arc::clone)
+            catalogue.as_ref().filter(|catalogue| catalogue.moment.covers(now)).map(Arc::clone)
         };
         if let Some(catalogue) = kept(&*self.0.read().await) {
             return Ok(catalogue);
@@ -65,8 +65,8 @@ impl CatalogueCache {
         }
         let catalogue = match place.take() {
             // A failure leaves the place empty, and the next one reads everything.
-            Some(old) => Catalogue::read_changes(old, now, db, pools).await?,
-            None => Catalogue::read(now, db, pools).await?,
+            Some(old) if now.continues(old.moment) => Catalogue::read_changes(old, now, db, pools).await?,
+            _ => Catalogue::read(now, db, pools).await?,
         };
         *place = Some(Arc::clone(&catalogue));
         Ok(catalogue)
@@ -74,7 +74,7 @@ impl CatalogueCache {
 }
 
 impl Catalogue {
-    async fn read(newest: i64, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
+    async fn read(moment: Moment, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
         let structures = list_structures(db, None).await?;
         let vocabulary = Arc::new(Vocabulary::new(structures.iter().map(|record| record.structure.clone())));
         let mut results = by_test(list_candidates(db, None).await?);
@@ -87,24 +87,24 @@ impl Catalogue {
             let of_page = page.iter().filter_map(|test| results.remove_entry(&test.id)).collect();
             entries.extend(entries_of(page, of_page, &vocabulary, db, pools).await?);
         }
-        blocking(move || Arc::new(Self::arranged(newest, structures, vocabulary, entries, |_| HashMap::new()))).await
+        blocking(move || Arc::new(Self::arranged(moment, structures, vocabulary, entries, |_| HashMap::new()))).await
     }
 
     /// The catalogue of before with what changed since.
     async fn read_changes(
         old: Arc<Self>,
-        newest: i64,
+        moment: Moment,
         db: &DatabaseConnection,
         pools: &Arc<Pools>,
     ) -> Result<Arc<Self>, AppError> {
-        let changed = changed_since(db, old.newest).await?;
+        let changed = changed_since(db, old.moment.seq).await?;
         let of = |kind: Kind| changed.iter().filter(move |(it, _)| *it == kind).map(|(_, id)| *id);
         // The names of conditions and structures are read with every test.
         let named = of(Kind::Structure).chain(of(Kind::Condition)).count();
         let of_tests = of(Kind::Test).chain(of(Kind::Result)).count();
         if named > 0 || of_tests > old.entries.len() / 4 {
             drop(old);
-            return Self::read(newest, db, pools).await;
+            return Self::read(moment, db, pools).await;
         }
         let results: Vec<ResultId> = of(Kind::Result).map(ResultId).collect();
         let tests: HashSet<TestId> = of(Kind::Test).map(TestId).chain(tests_of(db, &results).await?).collect();
@@ -127,14 +127,14 @@ impl Catalogue {
                 rows.map(|row| (row.id, Arc::clone(row))).collect()
             };
             let (structures, vocabulary) = (old.structures.clone(), Arc::clone(&old.vocabulary));
-            Arc::new(Self::arranged(newest, structures, vocabulary, entries, unaffected))
+            Arc::new(Self::arranged(moment, structures, vocabulary, entries, unaffected))
         })
         .await
     }
 
     /// Compares the tests with each other and puts them in order; `unaffected` says which rows stay as they were.
     fn arranged(
-        newest: i64,
+        moment: Moment,
         structures: Vec<StructureRecord>,
         vocabulary: Arc<Vocabulary>,
         entries: BTreeMap<TestId, Arc<Entry>>,
@@ -155,7 +155,7 @@ impl Catalogue {
         for rows in [&mut drafts, &mut published] {
             rows.sort_by_cached_key(|row| name_key(&row.name));
         }
-        Self { newest, structures, vocabulary, entries, neighbours, drafts, published }
+        Self { moment, structures, vocabulary, entries, neighbours, drafts, published }
     }
 
     /// Tests as this role sees them, in the order of their names.
