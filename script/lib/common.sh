@@ -78,6 +78,7 @@ start_cluster() {
     say "Creating a private database cluster in $dir"
     (umask 077; od -An -tx1 -N24 /dev/urandom | tr -d ' \n' > "$dir/password")
     [ "$(id -u)" -ne 0 ] || chown -R postgres:postgres "$dir"
+    chmod 700 "$dir"
     (cd "$dir" && as_postgres "$PG_BIN/initdb" -D "$dir/data" -U pruvex --pwfile="$dir/password" --auth=scram-sha-256 \
       --encoding=UTF8 --locale=C.UTF-8 >/dev/null)
   elif [ "$(cat "$dir/data/PG_VERSION")" != "$("$PG_BIN/postgres" --version | sed 's/.* \([0-9]*\)\..*/\1/')" ]; then

@@ -93,18 +93,14 @@ impl App {
         Ok(())
     }
 
-    /// Migrates again and again until the database answers, reads the catalogue ahead, and answers the path of the page on which the first
-    /// administrator joins, while there is no account.
+    /// Migrates again and again until the database answers, and answers the path of the page on which the first administrator joins, while
+    /// there is no account.
     pub async fn prepare(&self) -> Option<String> {
         while let Err(cause) = self.migrate().await {
             warn!(%cause, "the schema is not up to date yet; trying again");
             tokio::time::sleep(Duration::from_secs(1)).await;
         }
         info!("database ready");
-        // So that the first list is as fast as later ones.
-        if let Err(cause) = self.catalogue().await {
-            warn!(%cause, "the catalogue could not be read ahead; it will be when it is asked for");
-        }
         if self.demo {
             return None;
         }
@@ -113,6 +109,13 @@ impl App {
             .inspect_err(|cause| error!(%cause, "the first administrator's invitation could not be made"))
             .ok()
             .flatten()
+    }
+
+    /// Reads the catalogue, so that the first list is as fast as later ones.
+    pub async fn read_ahead(&self) {
+        if let Err(cause) = self.catalogue().await {
+            warn!(%cause, "the catalogue could not be read ahead; it will be when it is asked for");
+        }
     }
 
     /// The catalogue as it is now.

@@ -38,6 +38,7 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let file = &arguments.file;
     let part = file.with_extension("part");
     let part_name = part.display().to_string();
+    private(&part)?;
     tool("pg_dump", &arguments.database_url, &["--format=custom", "--no-owner", "--file", &part_name])?;
     check(&part)?;
     std::fs::rename(&part, file).map_err(CliError::unwritable(file))?;
@@ -71,6 +72,20 @@ pub fn restore(arguments: &RestoreArguments) -> Result<(), CliError> {
         Ok(records(&app, &operator).await?)
     })?;
     crate::emit(&format!("Restored {file}: {tests} tests and {studies} studies with their histories."));
+    Ok(())
+}
+
+/// Makes the file, empty, for nobody else to read: it will hold the hashes of passwords. Who writes into it later keeps that.
+fn private(file: &Path) -> Result<(), CliError> {
+    match std::fs::remove_file(file) {
+        Err(error) if error.kind() != std::io::ErrorKind::NotFound => return Err(CliError::unwritable(file)(error)),
+        _ => {}
+    }
+    let mut options = std::fs::OpenOptions::new();
+    options.write(true).create_new(true);
+    #[cfg(unix)]
+    std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
+    options.open(file).map_err(CliError::unwritable(file))?;
     Ok(())
 }
 

@@ -25,6 +25,8 @@ async fn a_backup_brings_everything_back_and_never_half() {
     assert!(pruvex(&from.url, &["export", "--region", "neck", &exported]).status.success());
     let backup = pruvex(&from.url, &["backup", &file]);
     assert!(backup.status.success() && said(&backup).contains("read it back whole"), "{}", said(&backup));
+    let mode = std::os::unix::fs::PermissionsExt::mode(&std::fs::metadata(&file).unwrap().permissions());
+    assert_eq!(mode & 0o777, 0o600, "it holds hashes of passwords");
 
     let bytes = std::fs::read(&file).unwrap();
     std::fs::write(&torn, &bytes[..bytes.len() / 2]).unwrap();

@@ -25,8 +25,8 @@ const OPEN: [(&str, &str); 6] = [
     ("post", "/session"),
     ("delete", "/session"),
     ("post", "/session/demo"),
-    ("get", "/invitations/{secret}"),
-    ("post", "/invitations/{secret}/accept"),
+    ("post", "/join/offer"),
+    ("post", "/join"),
 ];
 
 #[derive(OpenApi)]

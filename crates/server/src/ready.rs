@@ -56,6 +56,7 @@ pub(crate) fn preparation() -> AdHoc {
                 if let Some(path) = app.prepare().await {
                     say(&format!("first administrator: {site}{path}"));
                 }
+                app.read_ahead().await;
             });
         })
     })

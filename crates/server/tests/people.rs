@@ -16,8 +16,8 @@ const TABLE: [(Method, &str, &str); 99] = [
     (Method::Put, "/session/password", "AWSL"),
     (Method::Get, "/invitations", "A"),
     (Method::Post, "/invitations", "A"),
-    (Method::Get, "/invitations/<secret>", "everybody"),
-    (Method::Post, "/invitations/<secret>/accept", "everybody"),
+    (Method::Post, "/join/offer", "everybody"),
+    (Method::Post, "/join", "everybody"),
     (Method::Delete, "/invitations/<id>", "A"),
     (Method::Get, "/accounts", "A"),
     (Method::Put, "/accounts/<id>", "A"),
@@ -164,26 +164,27 @@ async fn invited(server: &Server, role: Role) -> String {
     base64::engine::general_purpose::URL_SAFE_NO_PAD.encode(secret)
 }
 
-fn person(login: &str) -> Value {
-    json!({ "login": login, "name": "M. Keller", "password": "four words in a row" })
+fn person(secret: &str, login: &str) -> Value {
+    json!({ "secret": secret, "login": login, "name": "M. Keller", "password": "four words in a row" })
 }
 
 #[rocket::async_test]
 async fn people_join_once_sign_in_and_out_and_change_their_password() {
     let server = Server::start_signed_out().await;
     let secret = invited(&server, Role::Administrator).await;
-    let path = format!("/api/v1/invitations/{secret}");
-    let (_, offer) = server.get(&path).await;
+    let offered = |secret: &str| json!({ "secret": secret });
+    let (_, offer) = server.post("/api/v1/join/offer", &offered(&secret)).await;
     assert_eq!((&offer["role"], &offer["path"]), (&json!("administrator"), &Value::Null));
-    let (status, problem) = server.post(&format!("{path}/accept"), &json!({ "login": "k", "password": "short" })).await;
+    let (status, problem) =
+        server.post("/api/v1/join", &json!({ "secret": secret, "login": "k", "password": "short" })).await;
     let fields: Vec<&Value> = problem["errors"].as_array().unwrap().iter().map(|e| &e["field"]).collect();
     assert_eq!(
         (status, fields),
         (Status::UnprocessableEntity, vec![&json!("login"), &json!("name"), &json!("password")])
     );
-    let (status, session) = server.post(&format!("{path}/accept"), &person("M.Keller")).await;
+    let (status, session) = server.post("/api/v1/join", &person(&secret, "M.Keller")).await;
     assert_eq!((status, &session["account"]["login"]), (Status::Ok, &json!("m.keller")));
-    let (status, problem) = server.post(&format!("{path}/accept"), &person("another")).await;
+    let (status, problem) = server.post("/api/v1/join", &person(&secret, "another")).await;
     assert_eq!((status, &problem["code"]), (Status::Gone, &json!("invitation_gone")));
 
     // The administrator invites; the link is told once; it can be taken back.
@@ -205,7 +206,7 @@ async fn people_join_once_sign_in_and_out_and_change_their_password() {
     assert_eq!((open.as_array().unwrap().len(), &open[0]["path"]), (1, &Value::Null));
     let (status, _) = server.delete(&format!("/api/v1/invitations/{}", made["id"].as_str().unwrap()), "").await;
     assert_eq!(status, Status::NoContent);
-    assert_eq!(server.get(&format!("/api/v1/invitations/{link}")).await.0, Status::Gone);
+    assert_eq!(server.post("/api/v1/join/offer", &offered(&link)).await.0, Status::Gone);
 
     // The last administrator cannot go; another can, and loses the session at once.
     let (_, accounts) = server.get("/api/v1/accounts").await;
@@ -237,7 +238,7 @@ async fn people_join_once_sign_in_and_out_and_change_their_password() {
 async fn access_that_was_ended_ends_at_once() {
     let server = Server::start_signed_out().await;
     let learner = invited(&server, Role::Learner).await;
-    server.post(&format!("/api/v1/invitations/{learner}/accept"), &person("learner")).await;
+    server.post("/api/v1/join", &person(&learner, "learner")).await;
     let theirs = server.client.cookies().get("pruvex_session").unwrap().value().to_owned();
     server.enter("administrator").await;
     let (_, accounts) = server.get("/api/v1/accounts").await;
@@ -261,7 +262,7 @@ async fn access_that_was_ended_ends_at_once() {
 async fn guessing_is_slowed_and_other_sites_are_refused() {
     let server = Server::start_signed_out().await;
     let secret = invited(&server, Role::Author).await;
-    server.post(&format!("/api/v1/invitations/{secret}/accept"), &person("author")).await;
+    server.post("/api/v1/join", &person(&secret, "author")).await;
     let guess = |password: &str| json!({ "login": "author", "password": password });
     let from = |place: &str| server.client.post("/api/v1/session").remote(place.parse().unwrap());
     for _ in 0..5 {

@@ -28,6 +28,30 @@ pub struct InvitationInput {
     mail_to: String,
 }
 
+/// What the link of an invitation holds.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct OfferInput {
+    secret: String,
+}
+
+/// Somebody joins by an invitation.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct JoinInput {
+    /// What the link holds.
+    secret: String,
+    /// What is typed to sign in.
+    #[serde(default)]
+    login: String,
+    /// How the person is called beside what they wrote.
+    #[serde(default)]
+    name: String,
+    /// The password in plain text; it is hashed at once and never stored.
+    #[serde(default)]
+    password: String,
+}
+
 /// An open invitation. The link is shown once, to the one who made it.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct InvitationView {
@@ -105,8 +129,8 @@ pub async fn revoke_invitation(app: &App, _by: &Administrator, id: Uuid) -> Resu
 ///
 /// # Errors
 /// [`AppError::InvitationGone`].
-pub async fn get_invitation(app: &App, secret: &str) -> Result<InvitationView, AppError> {
-    let secret = Secret::parse(secret).ok_or(AppError::InvitationGone)?;
+pub async fn get_offer(app: &App, input: OfferInput) -> Result<InvitationView, AppError> {
+    let secret = Secret::parse(&input.secret).ok_or(AppError::InvitationGone)?;
     let invitation = store::find_invitation(&app.db, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
     Ok(InvitationView::of(invitation, None))
 }
@@ -115,11 +139,12 @@ pub async fn get_invitation(app: &App, secret: &str) -> Result<InvitationView, A
 ///
 /// # Errors
 /// [`AppError::InvitationGone`], a name or password that breaks rules, a login that is taken.
-pub async fn accept_invitation(app: &App, secret: &str, input: AccountInput) -> Result<SignedIn, AppError> {
-    let secret = Secret::parse(secret).ok_or(AppError::InvitationGone)?;
+pub async fn join(app: &App, input: JoinInput) -> Result<SignedIn, AppError> {
+    let JoinInput { secret, login, name, password } = input;
+    let secret = Secret::parse(&secret).ok_or(AppError::InvitationGone)?;
     // Hashing costs: only for those who hold an invitation.
     store::find_invitation(&app.db, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
-    let new = NewAccount::check(&input).map_err(AppError::Fields)?;
+    let new = NewAccount::check(&AccountInput { login, name, password }).map_err(AppError::Fields)?;
     let hash = hash_password(new.password).await?;
     let transaction = app.begin().await?;
     let invitation = store::find_invitation(&transaction, secret.hash()).await?.ok_or(AppError::InvitationGone)?;

@@ -15,8 +15,8 @@ pub(crate) use secret::Secret;
 
 pub use accounts::{AccountChange, AccountView, list_accounts, update_account};
 pub use invitations::{
-    InvitationInput, InvitationView, accept_invitation, create_invitation, get_invitation, list_invitations, list_mail,
-    revoke_invitation,
+    InvitationInput, InvitationView, JoinInput, OfferInput, create_invitation, get_offer, join, list_invitations,
+    list_mail, revoke_invitation,
 };
 pub use outbox::Mail;
 pub use rights::{Administrator, DraftReader, Holder, Operator, Reader, SheetWriter, StudyWriter};

@@ -1,7 +1,5 @@
 //! What somebody enters to get an account.
 
-use serde::Deserialize;
-
 use crate::field::Checker;
 use crate::{FieldError, FieldErrorCode};
 
@@ -11,9 +9,7 @@ pub const MIN_PASSWORD: usize = 12;
 const MAX_PASSWORD: usize = 200;
 
 /// An account as a person asks for it.
-#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct AccountInput {
     /// What is typed to sign in.
     pub login: String,

@@ -1,10 +1,9 @@
 //! Signing in and out, joining by invitation, and the keeping of accounts.
 
 use pruvex_app::people::{
-    self as cases, AccountChange, AccountView, Administrator, DemoInput, InvitationInput, InvitationView, Mail,
-    PasswordInput, Reader, SessionView, SignInInput, SignedIn,
+    self as cases, AccountChange, AccountView, Administrator, DemoInput, InvitationInput, InvitationView, JoinInput,
+    Mail, OfferInput, PasswordInput, Reader, SessionView, SignInInput, SignedIn,
 };
-use pruvex_core::people::AccountInput;
 use rocket::http::{Cookie, CookieJar, SameSite, Status};
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post, put};
@@ -93,27 +92,30 @@ pub(crate) async fn change_password(
     Ok(Status::NoContent)
 }
 
-/// What an invitation offers.
-#[utoipa::path(tag = "people", params(("secret" = String, Path, description = "what the link holds")),
+/// What an invitation offers. Its secret comes in the body: paths stand in logs.
+#[utoipa::path(tag = "people", request_body = OfferInput,
     responses((status = 200, body = InvitationView), (status = 410, body = Problem)))]
-#[get("/invitations/<secret>")]
-pub(crate) async fn get_invitation(secret: &str, app: Ready<'_>) -> Result<Json<InvitationView>, ApiError> {
-    Ok(Json(cases::get_invitation(&app, secret).await?))
+#[post("/join/offer", data = "<input>")]
+pub(crate) async fn get_offer(
+    _origin: SameOrigin,
+    input: JsonBody<OfferInput>,
+    app: Ready<'_>,
+) -> Result<Json<InvitationView>, ApiError> {
+    Ok(Json(cases::get_offer(&app, input.0).await?))
 }
 
 /// Accepts an invitation: makes the account and signs it in.
-#[utoipa::path(tag = "people", params(("secret" = String, Path, description = "what the link holds")), request_body = AccountInput,
+#[utoipa::path(tag = "people", request_body = JoinInput,
     responses((status = 200, body = SessionView), (status = 410, body = Problem)))]
-#[post("/invitations/<secret>/accept", data = "<input>")]
-pub(crate) async fn accept_invitation(
-    secret: &str,
+#[post("/join", data = "<input>")]
+pub(crate) async fn join(
     _origin: SameOrigin,
-    input: JsonBody<AccountInput>,
+    input: JsonBody<JoinInput>,
     jar: &CookieJar<'_>,
     settings: &State<Settings>,
     app: Ready<'_>,
 ) -> Result<Json<SessionView>, ApiError> {
-    Ok(begin(jar, settings, cases::accept_invitation(&app, secret, input.0).await?))
+    Ok(begin(jar, settings, cases::join(&app, input.0).await?))
 }
 
 /// Everybody's accounts.

@@ -124,6 +124,7 @@ async function submit() {
 }
 section {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
   padding: 12px 0;
   border-top: 1px solid var(--line);

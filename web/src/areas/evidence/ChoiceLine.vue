@@ -53,6 +53,17 @@ label {
   font-size: 0.875rem;
   cursor: pointer;
 }
+@media (max-width: 600px) {
+  .line > span:first-child,
+  .choices {
+    flex: 1 0 100%;
+    min-width: 0;
+  }
+  .choices {
+    grid-auto-flow: row;
+    grid-template-columns: repeat(2, 1fr);
+  }
+}
 input {
   accent-color: rgb(var(--v-theme-primary));
 }

@@ -53,21 +53,21 @@ async function act() {
 </script>
 
 <template>
-  <tr data-test="extraction-row">
-    <th scope="row">
+  <tr role="row" data-test="extraction-row">
+    <th scope="row" role="rowheader">
       <span dir="auto" class="wrap-anywhere report">{{ row.report }}</span>
       <SampleMark v-if="row.sample" />
       <p v-if="row.about" class="small muted about" dir="auto">{{ row.about }}</p>
     </th>
-    <td>
+    <td role="cell">
       <SheetLink :test="row.test.id">{{ row.test.name }}</SheetLink>
     </td>
-    <td class="small">
+    <td role="cell" class="small">
       <ProgressMark :progress="row.progress" />
       <p v-if="row.appraised" class="muted">{{ words.appraisal.true }}</p>
     </td>
-    <td class="small">{{ readers.join(', ') }}</td>
-    <td class="no-print">
+    <td role="cell" class="small">{{ readers.join(', ') }}</td>
+    <td role="cell" class="no-print">
       <v-btn v-if="next" size="small" :loading="busy" data-test="extraction-next" @click="act">{{
         next
       }}</v-btn>
@@ -84,5 +84,19 @@ th {
 }
 .about {
   font-weight: 400;
+}
+/* Five columns do not fit beside each other on a phone. */
+@media screen and (max-width: 700px) {
+  tr {
+    display: grid;
+    gap: 4px;
+    padding: 10px 0;
+    border-bottom: 1px solid var(--line);
+  }
+  tr > th,
+  tr > td {
+    padding: 0;
+    border: 0;
+  }
 }
 </style>

@@ -117,17 +117,21 @@ useShortcuts({ a: () => (asking.value = true) })
       <p class="muted small" aria-live="polite" data-test="extraction-count">
         {{ words.count(found, whole(found)) }}
       </p>
-      <table class="plain-table" data-test="extractions">
-        <thead>
-          <tr class="small">
-            <th scope="col">{{ words.columns.report }}</th>
-            <th scope="col">{{ words.columns.test }}</th>
-            <th scope="col">{{ words.columns.progress }}</th>
-            <th scope="col">{{ words.columns.readers }}</th>
-            <th scope="col" class="no-print">{{ words.columns.actions }}</th>
+      <table class="plain-table" role="table" data-test="extractions">
+        <thead role="rowgroup">
+          <tr class="small" role="row">
+            <th
+              v-for="(column, name) in words.columns"
+              :key="name"
+              scope="col"
+              role="columnheader"
+              :class="{ 'no-print': name === 'actions' }"
+            >
+              {{ column }}
+            </th>
           </tr>
         </thead>
-        <tbody>
+        <tbody role="rowgroup">
           <ExtractionRow v-for="row in rows" :key="row.id ?? row.result_id ?? ''" :row="row" />
         </tbody>
       </table>
@@ -172,5 +176,16 @@ header {
 }
 .choice {
   flex: 0 1 200px;
+}
+/* On a phone each result stands in lines of its own. */
+@media screen and (max-width: 700px) {
+  table,
+  tbody {
+    display: block;
+  }
+  thead {
+    position: absolute;
+    clip-path: inset(50%);
+  }
 }
 </style>

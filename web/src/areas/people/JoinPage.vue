@@ -39,8 +39,7 @@ async function attempt(action: () => Promise<void>) {
 }
 
 void attempt(async () => {
-  const params = { path: { secret: secret || 'none' } }
-  invitation.value = data(await api.GET('/api/v1/invitations/{secret}', { params }))
+  invitation.value = data(await api.POST('/api/v1/join/offer', { body: { secret } }))
 })
 const accept = () =>
   attempt(async () => {

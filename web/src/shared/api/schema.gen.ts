@@ -1033,24 +1033,24 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/invitations/{secret}': {
+  '/api/v1/join/offer': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    /** What an invitation offers. */
-    get: operations['get_invitation']
+    get?: never
     put?: never
-    post?: never
+    /** What an invitation offers. Its secret comes in the body: paths stand in logs. */
+    post: operations['get_offer']
     delete?: never
     options?: never
     head?: never
     patch?: never
     trace?: never
   }
-  '/api/v1/invitations/{secret}/accept': {
+  '/api/v1/join': {
     parameters: {
       query?: never
       header?: never
@@ -1060,7 +1060,7 @@ export interface paths {
     get?: never
     put?: never
     /** Accepts an invitation: makes the account and signs it in. */
-    post: operations['accept_invitation']
+    post: operations['join']
     delete?: never
     options?: never
     head?: never
@@ -1355,24 +1355,6 @@ export interface components {
     AccountChange: {
       role: components['schemas']['Role']
       disabled: boolean
-    }
-    /** @description An account as a person asks for it. */
-    AccountInput: {
-      /**
-       * @description What is typed to sign in.
-       * @default
-       */
-      login: string
-      /**
-       * @description How the person is called beside what they wrote.
-       * @default
-       */
-      name: string
-      /**
-       * @description The password in plain text; it is hashed at once and never stored.
-       * @default
-       */
-      password: string
     }
     /** @description An account as others see it. */
     AccountView: {
@@ -2840,6 +2822,17 @@ export interface components {
       /** @description Path of the page on which it is accepted; `null` in lists, since the secret is not kept. */
       path?: string | null
     }
+    /** @description Somebody joins by an invitation. */
+    JoinInput: {
+      /** @description What the link holds. */
+      secret: string
+      /** @description What is typed to sign in. */
+      login?: string
+      /** @description How the person is called beside what they wrote. */
+      name?: string
+      /** @description The password in plain text; it is hashed at once and never stored. */
+      password?: string
+    }
     /**
      * @description A joint, or a group of joints that is moved as one.
      * @enum {string}
@@ -3385,6 +3378,10 @@ export interface components {
           /** @enum {string} */
           code: 'no_negative_result'
         }
+    /** @description What the link of an invitation holds. */
+    OfferInput: {
+      secret: string
+    }
     /** @description A value of a facet, and how many results say it. */
     Offered: {
       /** @description As it was first written; empty for "not said". */
@@ -8309,17 +8306,18 @@ export interface operations {
       503: components['responses']['ServiceUnavailable']
     }
   }
-  get_invitation: {
+  get_offer: {
     parameters: {
       query?: never
       header?: never
-      path: {
-        /** @description what the link holds */
-        secret: string
-      }
+      path?: never
       cookie?: never
     }
-    requestBody?: never
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OfferInput']
+      }
+    }
     responses: {
       /** @description OK */
       200: {
@@ -8331,24 +8329,24 @@ export interface operations {
         }
       }
       400: components['responses']['BadRequest']
-      404: components['responses']['NotFound']
+      403: components['responses']['Forbidden']
       410: components['responses']['Gone']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
       503: components['responses']['ServiceUnavailable']
     }
   }
-  accept_invitation: {
+  join: {
     parameters: {
       query?: never
       header?: never
-      path: {
-        /** @description what the link holds */
-        secret: string
-      }
+      path?: never
       cookie?: never
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['AccountInput']
+        'application/json': components['schemas']['JoinInput']
       }
     }
     responses: {
@@ -8363,7 +8361,6 @@ export interface operations {
       }
       400: components['responses']['BadRequest']
       403: components['responses']['Forbidden']
-      404: components['responses']['NotFound']
       410: components['responses']['Gone']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']

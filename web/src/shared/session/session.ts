@@ -47,8 +47,5 @@ export async function signOut(): Promise<void> {
 }
 
 export async function join(secret: string, login: string, name: string, password: string): Promise<void> {
-  const params = { path: { secret } }
-  enter(
-    data(await api.POST('/api/v1/invitations/{secret}/accept', { params, body: { login, name, password } })),
-  )
+  enter(data(await api.POST('/api/v1/join', { body: { secret, login, name, password } })))
 }
