@@ -1,38 +1,18 @@
-import { createApp, nextTick } from 'vue'
-import { createMemoryHistory, createRouter, type Router } from 'vue-router'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { nextTick } from 'vue'
+import { describe, expect, it } from 'vitest'
 
+import { atAddress } from '@/shared/question/atAddress.setup'
 import { useListState } from './useListState'
 
-/** Runs the composable inside a mounted component, as a page does. */
-function mounted(router: Router) {
-  let state!: ReturnType<typeof useListState>
-  const app = createApp({
-    setup() {
-      state = useListState()
-      return () => null
-    },
-  })
-  app.use(router).mount(document.createElement('div'))
-  return state
-}
-
-let router: Router
-beforeEach(async () => {
-  router = createRouter({
-    history: createMemoryHistory(),
-    routes: [{ path: '/:rest(.*)*', component: { render: () => null } }],
-  })
-  await router.push('/catalogue?region=hip&pretest=20')
-})
+const opened = () => atAddress(useListState, '/catalogue?region=hip&pretest=20')
 
 describe('search and order of the list', () => {
   it('live in the address and leave the question alone', async () => {
-    const list = mounted(router)
+    const { used: list, query } = await opened()
     await list.setSearch('  tap ')
     await list.setSort('name')
     await list.setReverse(true)
-    expect(router.currentRoute.value.query).toEqual({
+    expect(query()).toEqual({
       region: 'hip',
       pretest: '20',
       search: 'tap',
@@ -43,23 +23,23 @@ describe('search and order of the list', () => {
   })
 
   it('keep the address short: what is usual is left out', async () => {
-    const list = mounted(router)
+    const { used: list, query } = await opened()
     await list.setSearch('x')
     await list.setSearch('   ')
     await list.setSort('lr_positive')
     await list.setReverse(false)
-    expect(router.currentRoute.value.query).toEqual({ region: 'hip', pretest: '20' })
+    expect(query()).toEqual({ region: 'hip', pretest: '20' })
   })
 
   it('fall back to the usual order for an unknown one', async () => {
-    const list = mounted(router)
+    const { used: list, router } = await opened()
     await router.push('/catalogue?sort=size&reverse=maybe')
     await nextTick()
     expect([list.sort.value, list.reverse.value, list.search.value]).toEqual(['lr_positive', false, ''])
   })
 
   it('follow the back button', async () => {
-    const list = mounted(router)
+    const { used: list, router } = await opened()
     await router.push('/catalogue?search=one')
     await router.push('/catalogue?search=two')
     expect(list.search.value).toBe('two')

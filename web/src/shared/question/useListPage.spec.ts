@@ -1,40 +1,18 @@
-import { createApp } from 'vue'
-import { createMemoryHistory, createRouter, type Router } from 'vue-router'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 
+import { atAddress } from './atAddress.setup'
 import { choice, useListPage } from './useListPage'
 
-function listAt(router: Router) {
-  let list!: ReturnType<typeof make>
-  const make = () =>
-    useListPage({
-      choices: { order: choice({ added: 'Added', year: 'Year' }, 'added'), kind: choice({ a: 'A', b: 'B' }) },
-      flags: ['next'],
-      size: 50,
-    })
-  const app = createApp({
-    setup() {
-      list = make()
-      return () => null
-    },
+const use = () =>
+  useListPage({
+    choices: { order: choice({ added: 'Added', year: 'Year' }, 'added'), kind: choice({ a: 'A', b: 'B' }) },
+    flags: ['next'],
+    size: 50,
   })
-  app.use(router).mount(document.createElement('div'))
-  return list
-}
-
-let router: Router
-const query = () => router.currentRoute.value.query
-beforeEach(() => {
-  router = createRouter({
-    history: createMemoryHistory(),
-    routes: [{ path: '/:rest(.*)*', component: { render: () => null } }],
-  })
-})
 
 describe('what a list is asked for', () => {
   it('begins again at the first page whatever changes, and leaves the question alone', async () => {
-    await router.push('/list?region=hip&page=3')
-    const list = listAt(router)
+    const { used: list, query } = await atAddress(use, '/list?region=hip&page=3')
     expect(list.window.value).toEqual({ offset: 100, limit: 50 })
     await list.choose({ kind: 'b', order: 'year' })
     expect(query()).toEqual({ region: 'hip', kind: 'b', order: 'year' })
@@ -47,8 +25,7 @@ describe('what a list is asked for', () => {
   })
 
   it('leaves out what is usual, takes choices back one by one or together', async () => {
-    await router.push('/list?kind=a&next=true&order=year&search=x')
-    const list = listAt(router)
+    const { used: list, query } = await atAddress(use, '/list?kind=a&next=true&order=year&search=x')
     await list.choose({ order: 'added' })
     expect(query()).toEqual({ kind: 'a', next: 'true', search: 'x' })
     await list.choose({ kind: null })
@@ -58,8 +35,8 @@ describe('what a list is asked for', () => {
   })
 
   it.each(['size', 'toString', '__proto__', ''])('passes over a name it does not know: %s', async (name) => {
-    await router.push({ path: '/list', query: { order: name, kind: name, next: name, page: name } })
-    const list = listAt(router)
+    const odd = { order: name, kind: name, next: name, page: name }
+    const { used: list } = await atAddress(use, { path: '/list', query: odd })
     expect(list.chosen.value).toEqual({ order: 'added', kind: undefined })
     expect([list.on.value.next, list.page.value]).toEqual([false, 0])
   })
