@@ -242,6 +242,9 @@ td {
 .wide {
   min-width: 220px;
 }
+.wide > * + * {
+  margin-top: 10px;
+}
 td:last-child {
   min-width: 0;
 }
