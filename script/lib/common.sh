@@ -62,12 +62,12 @@ free_port() {
 # port and password, and sets DB_PID and DB_URL (without a database name).
 start_cluster() {
   local dir=$1; shift
-  mkdir -p "$dir"
+  mkdir -p -m 700 "$dir"
   dir=$(cd "$dir" && pwd)
   if [ "$(id -u)" -eq 0 ] && ! as_postgres test -x "$(dirname "$dir")"; then
     # Root's home is closed to the user postgres: the cluster lives beside Debian's own then.
     dir=/var/lib/pruvex/$(printf '%s' "$dir" | sha256sum | cut -c1-12)
-    mkdir -p "$dir"
+    mkdir -p -m 700 "$dir"
     say "The checkout is not readable for the user postgres; its database lives in $dir"
   fi
   # A file left by a crash may name a process that is somebody else's by now.
@@ -78,7 +78,6 @@ start_cluster() {
     say "Creating a private database cluster in $dir"
     (umask 077; od -An -tx1 -N24 /dev/urandom | tr -d ' \n' > "$dir/password")
     [ "$(id -u)" -ne 0 ] || chown -R postgres:postgres "$dir"
-    chmod 700 "$dir"
     (cd "$dir" && as_postgres "$PG_BIN/initdb" -D "$dir/data" -U pruvex --pwfile="$dir/password" --auth=scram-sha-256 \
       --encoding=UTF8 --locale=C.UTF-8 >/dev/null)
   elif [ "$(cat "$dir/data/PG_VERSION")" != "$("$PG_BIN/postgres" --version | sed 's/.* \([0-9]*\)\..*/\1/')" ]; then

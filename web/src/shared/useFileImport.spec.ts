@@ -18,6 +18,19 @@ describe('a file on its way in', () => {
     expect([file.value?.name, preview.value]).toEqual(['second', 'of the second'])
   })
 
+  it('tells nothing of a file that is no longer the chosen one', async () => {
+    const refusals = new Map<string, (why: unknown) => void>()
+    const send = (file: File) => new Promise<string>((_, refuse) => refusals.set(file.name, refuse))
+    const { choose, busy, failure } = useFileImport(send)
+    const both = [choose(named('first')), choose(named('second'))]
+    refusals.get('first')?.(new ApiProblem(await problem(400, 'of the first').json()))
+    await both[0]
+    expect([busy.value, failure.value]).toEqual([true, ''])
+    refusals.get('second')?.(new ApiProblem(await problem(400, 'of the second').json()))
+    await both[1]
+    expect([busy.value, failure.value]).toEqual([false, 'of the second. '])
+  })
+
   it('keeps file and decisions when it is refused, and forgets them once it is in', async () => {
     const fault = {
       field: 'tests[0]',

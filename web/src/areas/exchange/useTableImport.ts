@@ -111,7 +111,8 @@ export function useTableImport() {
       }
       return true
     })
-    if (!followed) run.value = null
+    // Who stopped it meanwhile is told that.
+    if (!followed && run.value && !isEnded(run.value)) run.value = null
     if (run.value?.state === 'done' && !run.value.preview) await refresh()
   }
   async function stop() {
