@@ -27,12 +27,13 @@ export function useSaving(conflict: string, elsewhere?: (what: string, version: 
         await refresh()
         return true
       },
-      async ({ code, problem }) => {
+      ({ code, problem }) => {
         if (code !== 'changed_meanwhile') return
         const now = problem.current_version ?? version.value
         if (!elsewhere?.(problem.changed ?? '', now)) version.value = now
         failure.value = conflict
-        await refresh()
+        // Whoever is told so may save again at once; the page behind follows.
+        void refresh()
       },
     )
     return saved ?? false

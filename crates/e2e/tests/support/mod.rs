@@ -108,8 +108,11 @@ impl Journey {
         let script = "const [css, done] = arguments
             let before = null
             const look = () => {
-                const { x, y } = document.querySelector(css)?.getBoundingClientRect() ?? {}
-                if (`${x} ${y}` === before) return done()
+                const element = document.querySelector(css)
+                const { x, y } = element?.getBoundingClientRect() ?? {}
+                // A button that is still at work takes no click.
+                const ready = !element?.matches('.v-btn--loading, :disabled')
+                if (`${x} ${y}` === before && ready) return done()
                 before = `${x} ${y}`
                 requestAnimationFrame(look)
             }
