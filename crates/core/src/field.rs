@@ -4,6 +4,8 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
+use crate::name::is_unseen;
+
 /// Stable, machine-readable kinds of field errors.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
@@ -67,6 +69,81 @@ impl FieldError {
     }
 }
 
+/// Faults of a whole file while it is read. The first are kept word for word and the others counted, so that a file of nothing but faults
+/// takes no more memory than one that has a few; reading ends when more are counted than anybody mends one by one.
+#[derive(Debug, Default, Clone, PartialEq, Eq)]
+pub struct Faults {
+    told: Vec<FieldError>,
+    count: usize,
+}
+
+impl Faults {
+    /// So many are kept.
+    pub const TOLD: usize = 500;
+    /// So many are counted; the rest of the file is not looked at then.
+    pub const COUNTED: usize = 10_000;
+
+    /// One more.
+    pub fn push(&mut self, fault: FieldError) {
+        self.count += 1;
+        if self.told.len() < Self::TOLD {
+            self.told.push(fault);
+        }
+    }
+
+    /// Those of one record, with `prefix` put before their paths.
+    pub fn add(&mut self, prefix: &str, found: Vec<FieldError>) {
+        let room = Self::TOLD - self.told.len();
+        self.count += found.len();
+        self.told.extend(found.into_iter().take(room).map(|fault| fault.within(prefix)));
+    }
+
+    /// There is none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.count == 0
+    }
+
+    /// Reading should end.
+    #[must_use]
+    pub fn is_full(&self) -> bool {
+        self.count >= Self::COUNTED
+    }
+
+    /// How many there are, at least.
+    #[must_use]
+    pub fn count(&self) -> usize {
+        self.count
+    }
+
+    /// Those that are told; where there are more, a last one says how many.
+    #[must_use]
+    pub fn into_told(self) -> Vec<FieldError> {
+        let Self { mut told, count } = self;
+        let more = count - told.len();
+        if more > 0 {
+            let least = if count >= Self::COUNTED { "at least " } else { "" };
+            let message = format!("There are {least}{more} more faults.");
+            told.push(FieldError::new(
+                "file",
+                FieldErrorCode::TooLong,
+                count,
+                message,
+                "Mend these first; the others show then.",
+            ));
+        }
+        told
+    }
+}
+
+impl FromIterator<FieldError> for Faults {
+    fn from_iter<I: IntoIterator<Item = FieldError>>(faults: I) -> Self {
+        let mut all = Self::default();
+        faults.into_iter().for_each(|fault| all.push(fault));
+        all
+    }
+}
+
 /// Collects the faults of one record while its fields are read.
 #[derive(Debug, Default)]
 pub(crate) struct Checker {
@@ -112,6 +189,21 @@ impl Checker {
         text
     }
 
+    /// A name in which every sign shows: others hide a difference, or turn a name into the look of another one.
+    pub(crate) fn seen(&mut self, field: &str, name: &str) {
+        if name.chars().any(is_unseen) {
+            let shown = name.chars().map(|sign| if is_unseen(sign) { '␣' } else { sign }).collect::<String>();
+            let message = "This name holds signs that do not show, where ␣ stands.";
+            self.push(FieldError::new(
+                field,
+                FieldErrorCode::ForbiddenCharacter,
+                shown,
+                message,
+                "Type it anew, without copying.",
+            ));
+        }
+    }
+
     /// A list of texts; empty entries are dropped, as an empty line at the end of a list means nothing.
     pub(crate) fn texts(&mut self, field: &str, values: &[String], max_items: usize, max: usize) -> Vec<String> {
         if values.len() > max_items {
@@ -122,6 +214,8 @@ impl Checker {
                 format!("This list has {} entries; at most {max_items} fit.", values.len()),
                 "Remove or join entries.",
             ));
+            // What cannot be kept is not looked at: a million entries must not make a million messages.
+            return Vec::new();
         }
         let mut texts = Vec::new();
         for (index, value) in values.iter().enumerate() {

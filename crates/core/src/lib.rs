@@ -15,8 +15,9 @@ pub mod pooling;
 mod distribution;
 mod field;
 mod ids;
+mod name;
 mod quantity;
 
-pub use field::{FieldError, FieldErrorCode};
+pub use field::{Faults, FieldError, FieldErrorCode};
 pub use ids::{ResultId, StudyId, TestId};
 pub use quantity::{Count, Estimate, Level, Probability, QuantityError, Ratio};

@@ -70,6 +70,25 @@ fn every_fault_of_an_account_is_named_and_no_password_repeated() {
     assert_eq!(faults("m keller", "M", "eleven char"), ["login", "password"]);
     assert_eq!(faults("keller", "M", "the KELLER password"), ["password"]);
     assert_eq!(faults("keller", "M", &"long".repeat(60)), ["password"]);
+    for guessed in [
+        "aaaaaaaaaaaa",
+        "password1234",
+        "            ",
+        "qwertyuiop[]",
+        "abcdefghijkl",
+        "MyPassword123",
+        "keller197019",
+    ] {
+        assert_eq!(faults("keller7", "M", guessed), ["password"], "{guessed}");
+    }
+    for good in ["five other words for it", "kiln-otter-vague", "Regen fällt schräg auf Ton", "x9#Lq2!vTr0z"] {
+        assert!(faults("keller7", "M", good).is_empty(), "{good}");
+    }
+    assert_eq!(
+        faults("keller7", "\u{202e}relleK .M", "four words in a row"),
+        ["name"],
+        "it would be read the other way round"
+    );
     let account = NewAccount::check(&AccountInput {
         login: " M.Keller ".into(),
         name: " M. Keller ".into(),

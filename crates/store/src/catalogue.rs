@@ -126,7 +126,7 @@ pub async fn find_tests(
              WHERE ({names} LIKE $2 OR {words} @@ wanted) AND ($3::text IS NULL OR region = $3)
              ORDER BY named DESC, ts_rank({words}, wanted) DESC, id LIMIT 1000"
         ),
-        [key.clone().into(), format!("%{literal}%").into(), region.into()],
+        [text.into(), format!("%{literal}%").into(), region.into()],
     );
     let rows = db.query_all_raw(exact).await?;
     let found: Vec<(Uuid, bool)> = rows
@@ -197,6 +197,16 @@ pub async fn get_tests(db: &impl ConnectionTrait, ids: &[TestId]) -> Result<Vec<
         );
     }
     Ok(tests)
+}
+
+/// The tests that are for these conditions.
+///
+/// # Errors
+/// Database errors.
+pub async fn tests_for(db: &impl ConnectionTrait, conditions: &[Uuid]) -> Result<Vec<TestId>, StoreError> {
+    let tests = test::Entity::find().select_only().column(test::Column::Id);
+    let tests = tests.filter(test::Column::ConditionId.is_in(conditions.iter().copied()));
+    Ok(tests.into_tuple::<Uuid>().all(db).await?.into_iter().map(TestId::from).collect())
 }
 
 /// The tests of these names, by the compared form of their names; names of others count only as names, not as aliases.

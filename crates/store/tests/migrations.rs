@@ -4,7 +4,7 @@ use crate::support::{ACT, database, sheet};
 use pruvex_core::evidence::{Between, Unit};
 use pruvex_core::{StudyId, TestId};
 use pruvex_store::history::{Kind, list_revisions};
-use pruvex_store::{ConnectionTrait, Migrator, catalogue, connect, evidence, migrate, vocabulary};
+use pruvex_store::{ConnectionTrait, Connections, Migrator, catalogue, connect, evidence, migrate, vocabulary};
 use pruvex_testkit::TestDatabase;
 use sea_orm::{DbBackend, Statement};
 use sea_orm_migration::MigratorTrait;
@@ -25,7 +25,7 @@ async fn the_schema_goes_up_down_and_up_with_data_in_it() {
 #[tokio::test]
 async fn sheets_of_plain_texts_become_structured_ones() {
     let database = TestDatabase::create().await.unwrap();
-    let db = connect(&database.url).await.unwrap();
+    let db = connect(&database.url, Connections::Reading).await.unwrap();
     Migrator::up(&db, Some(3)).await.unwrap();
     db.execute_unprepared(
         "INSERT INTO condition VALUES ('01900000-0000-7000-8000-000000000001', 'hand_wrist', 'Weakness', 'weakness', '', null);
@@ -33,7 +33,9 @@ async fn sheets_of_plain_texts_become_structured_ones() {
              pitfalls, sample, created_at, updated_at, status)
          VALUES ('01900000-0000-7000-8000-000000000002', 'hand_wrist', 'strength', '01900000-0000-7000-8000-000000000001',
              '[\"Abductor\"]', 'Sitting', '[\"One\", \"Two\"]', 'Weaker', '[\"Stop on pain\"]', '[]', false, now(), now(), 'draft');
-         INSERT INTO test_name VALUES ('thumb lift', '01900000-0000-7000-8000-000000000002', 0, 'Thumb lift');
+         INSERT INTO test_name VALUES ('thumb lift', '01900000-0000-7000-8000-000000000002', 0, 'Thumb lift'),
+             ('li\u{200b}ft', '01900000-0000-7000-8000-000000000002', 1, 'Li\u{200b}ft'),
+             ('\u{442}humb lift', '01900000-0000-7000-8000-000000000002', 2, '\u{422}humb lift');
          INSERT INTO revision VALUES ('test', '01900000-0000-7000-8000-000000000002', 1, 'created', '', '{\"name\": \"Thumb lift\",
              \"aliases\": [], \"region\": \"hand_wrist\", \"purpose\": \"strength\", \"condition\": \"Weakness\",
              \"target_structures\": [\"Abductor\"], \"patient_position\": \"Sitting\", \"steps\": [\"One\", \"Two\"],
@@ -47,7 +49,13 @@ async fn sheets_of_plain_texts_become_structured_ones() {
     let steps: Vec<&str> = variant.steps.iter().map(|step| step.text.as_str()).collect();
     assert_eq!((steps, variant.patient_position.as_str()), (vec!["One", "Two"], "Sitting"));
     assert_eq!((variant.targets[0].structure.as_str(), sheet.cautions[0].text.as_str()), ("Abductor", "Stop on pain"));
-    assert_eq!(catalogue::find_tests(&db, "thumb", None, true).await.unwrap().len(), 1);
+    for search in ["thumb", "lift", "thumb lift"] {
+        assert_eq!(catalogue::find_tests(&db, search, None, true).await.unwrap().len(), 1);
+    }
+    let keys =
+        db.query_one_raw(Statement::from_string(DbBackend::Postgres, "SELECT search_names FROM test")).await.unwrap();
+    let keys: String = keys.unwrap().try_get_by_index(0).unwrap();
+    assert_eq!(keys, "thumb lift ; lift ; \u{442}humb lift", "a name that now looks like another one stays as it was");
     let structures = vocabulary::list_structures(&db, None).await.unwrap();
     assert!(structures.len() > 100, "the vocabulary begins with a starting set");
     database.drop().await.unwrap();
@@ -56,7 +64,7 @@ async fn sheets_of_plain_texts_become_structured_ones() {
 #[tokio::test]
 async fn results_that_carried_their_study_get_it_beside_them_and_back() {
     let database = TestDatabase::create().await.unwrap();
-    let db = connect(&database.url).await.unwrap();
+    let db = connect(&database.url, Connections::Reading).await.unwrap();
     Migrator::up(&db, Some(9)).await.unwrap();
     let [condition, test, first, second, rated] =
         [1, 2, 3, 4, 5].map(|n| format!("01900000-0000-7000-8000-00000000000{n}"));

@@ -7,12 +7,6 @@ pub(super) const MAX_NAME: usize = 160;
 pub(super) const MAX_TEXT: usize = 10_000;
 pub(super) const MAX_ITEMS: usize = 100;
 
-/// The form in which names are compared: case and runs of white space do not make another test.
-#[must_use]
-pub fn name_key(name: &str) -> String {
-    name.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase()
-}
-
 /// A choice by its code; missing and unknown ones are faults.
 pub(super) fn code<T>(
     checker: &mut Checker,

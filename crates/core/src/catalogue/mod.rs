@@ -13,13 +13,13 @@ mod region;
 mod sheet;
 mod status;
 
+pub use crate::name::name_key;
 pub use advice::{Alternative, Bias, Burden, Caution, CautionKind, Norm, Pitfall, Retest, UrgentReading};
 pub use anatomy::{Action, Joint, Motion, Structure, StructureInput, Tissue};
 pub use audit::{Digest, Finding, FindingCode, Neighbours, Vocabulary, audit};
 pub use condition::{Condition, ConditionInput};
 pub use finding::{Comparison, Criterion, CriterionKind, Outcome, Sex};
 pub use interpretation::{ExampleValue, Found, Interpretation, Measure, Reading, ReadingRow, RowCondition, TableFault};
-pub use limits::name_key;
 pub use procedure::{
     Actor, Hand, HandTask, JointRange, LoadRole, Mode, Phase, Position, ProcedureStep, Target, Variant,
 };

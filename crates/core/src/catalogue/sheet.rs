@@ -7,9 +7,10 @@ use serde::{Deserialize, Serialize};
 use super::Region;
 use super::advice::{Alternative, Burden, Caution, Norm, Pitfall, Retest, UrgentReading};
 use super::interpretation::Interpretation;
-use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT, code, name_key};
+use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT, code};
 use super::procedure::Variant;
 use crate::field::{Checker, Part, parts};
+use crate::name::name_key;
 use crate::{FieldError, FieldErrorCode};
 
 /// What a test is for.
@@ -163,6 +164,8 @@ impl Sheet {
         let c = &mut checker;
         let name = c.required("name", &input.name, MAX_NAME, "Give the test a plain, descriptive name.");
         let aliases = c.texts("aliases", &input.aliases, 30, MAX_NAME);
+        c.seen("name", &name);
+        aliases.iter().enumerate().for_each(|(index, alias)| c.seen(&format!("aliases[{index}]"), alias));
         check_aliases(c, &name, &aliases);
         let region = code(c, "region", &input.region, Region::from_code, "Choose a body region.");
         let purpose = code(c, "purpose", &input.purpose, Purpose::from_code, "Choose what the test is for.");
