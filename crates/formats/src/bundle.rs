@@ -5,13 +5,13 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::OnceLock;
 
 use chrono::{DateTime, Utc};
-use jsonschema::Validator;
+use jsonschema::{ValidationError, Validator};
 use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, name_key};
 use pruvex_core::evidence::{
     AccuracyInput, AccuracyResult, Agreement, AgreementInput, Appraisal, AppraisalInput, Aspect, Decision, Extraction,
     ExtractionInput, Reference, ReferenceInput, Rule, Study, StudyInput,
 };
-use pruvex_core::{FieldError, FieldErrorCode, Probability};
+use pruvex_core::{Faults, FieldError, FieldErrorCode, Probability};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -24,6 +24,8 @@ const EARLIER: u64 = 1;
 
 /// More is refused before it is parsed.
 pub const MAX_BUNDLE_BYTES: usize = 64 * 1024 * 1024;
+/// Bundles have one in a hundred bytes or less.
+const MAX_OBJECTS: usize = 1_000_000;
 
 /// A checked bundle.
 #[derive(Debug, Clone, PartialEq)]
@@ -422,8 +424,8 @@ fn as_input<T: Serialize, I: DeserializeOwned>(checked: &T) -> Result<I, serde_j
 /// Reads and checks a bundle.
 ///
 /// # Errors
-/// Every fault, each with its path in the file, such as `tests[2].results[0].result.tp`. A file that is no JSON, no
-/// bundle or of another version gets one error about that.
+/// Every fault, each with its path in the file, such as `tests[2].results[0].result.tp`; the first [`Faults::TOLD`] where there are more.
+/// A file that is no JSON, no bundle or of another version gets one error about that.
 pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
     if bytes.len() > MAX_BUNDLE_BYTES {
         return Err(vec![FieldError::new(
@@ -433,6 +435,12 @@ pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
             format!("The file is larger than the {} MiB a bundle may have.", MAX_BUNDLE_BYTES / 1024 / 1024),
             "Split it into several bundles.",
         )]);
+    }
+    // Each object takes far more memory than its two braces in the file.
+    if bytes.iter().filter(|byte| **byte == b'{').count() > MAX_OBJECTS {
+        let message = format!("The file holds more than the {MAX_OBJECTS} records a bundle may have.");
+        let remedy = "Split it into several bundles.";
+        return Err(vec![FieldError::new("$", FieldErrorCode::TooLong, "", message, remedy)]);
     }
     let value: Value = serde_json::from_slice(bytes).map_err(|error| {
         let remedy = "Export it again, or mend that place in a text editor.";
@@ -449,13 +457,7 @@ pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
 
 /// A bundle of the current version, as JSON.
 fn read_current(value: Value) -> Result<Bundle, Vec<FieldError>> {
-    let errors: Vec<FieldError> = schema()?
-        .iter_errors(&value)
-        .map(|error| schema_error(&error.instance_path().to_string(), &error, &value))
-        .collect();
-    if !errors.is_empty() {
-        return Err(errors);
-    }
+    let value = follows_schema(value)?;
     let wire: WireBundle = serde_json::from_value(value).map_err(|error| {
         vec![FieldError::new(
             "$",
@@ -466,6 +468,71 @@ fn read_current(value: Value) -> Result<Bundle, Vec<FieldError>> {
         )]
     })?;
     check(wire)
+}
+
+/// The validator lists all faults of what it is given at once: with this many values, each of which may be one, that stays bounded.
+const VALUES_AT_ONCE: usize = 50_000;
+
+fn values_in(value: &Value) -> usize {
+    1 + match value {
+        Value::Array(items) => items.iter().map(values_in).sum(),
+        Value::Object(fields) => fields.values().map(values_in).sum(),
+        _ => 0,
+    }
+}
+
+/// The bundle, if it follows its schema. Its lists are looked at in portions.
+fn follows_schema(mut value: Value) -> Result<Value, Vec<FieldError>> {
+    let schema = schema()?;
+    if schema.is_valid(&value) {
+        return Ok(value);
+    }
+    let mut lists = Vec::new();
+    for (name, list) in value.as_object_mut().into_iter().flatten() {
+        if let Value::Array(items) = list {
+            lists.push((name.clone(), std::mem::take(items)));
+        }
+    }
+    let mut faults = Faults::default();
+    for error in schema.iter_errors(&value) {
+        faults.push(schema_error(&error.instance_path().to_string(), &error, &value));
+    }
+    for (name, items) in lists {
+        let (mut first, mut items) = (0, items.into_iter().peekable());
+        while items.peek().is_some() && !faults.is_full() {
+            let (mut portion, mut values) = (Vec::new(), 0);
+            while let Some(item) =
+                items.next_if(|item| portion.is_empty() || values + values_in(item) <= VALUES_AT_ONCE)
+            {
+                values += values_in(&item);
+                portion.push(item);
+            }
+            let n = portion.len();
+            value[&name] = Value::Array(portion);
+            let from = format!("/{name}/");
+            let mut tell = |error: &ValidationError<'_>| {
+                let pointer = error.instance_path().to_string();
+                // Faults of the rest have been told.
+                let Some((place, inner)) = pointer.strip_prefix(&from).map(|it| it.split_once('/').unwrap_or((it, "")))
+                else {
+                    return;
+                };
+                let place = first + place.parse::<usize>().unwrap_or_default();
+                let inner = if inner.is_empty() { String::new() } else { format!("/{inner}") };
+                let field = field_path(&format!("{from}{place}{inner}"));
+                faults.push(FieldError { field, ..schema_error(&pointer, error, &value) });
+            };
+            if values <= VALUES_AT_ONCE {
+                schema.iter_errors(&value).for_each(|error| tell(&error));
+            } else if let Err(error) = schema.validate(&value) {
+                // One huge record: its first fault says enough.
+                tell(&error);
+            }
+            value[&name] = json!([]);
+            first += n;
+        }
+    }
+    Err(faults.into_told())
 }
 
 /// Without its schema nothing is checked, so nothing is read either.
@@ -513,36 +580,53 @@ fn field_path(pointer: &str) -> String {
     if path.is_empty() { "$".to_owned() } else { path }
 }
 
-fn schema_error(pointer: &str, message: &impl ToString, value: &Value) -> FieldError {
-    let shown = value.pointer(pointer).map(Value::to_string).unwrap_or_default();
+fn schema_error(pointer: &str, error: &ValidationError<'_>, value: &Value) -> FieldError {
+    let shown = match value.pointer(pointer) {
+        Some(Value::Array(_)) => "[…]".to_owned(),
+        Some(Value::Object(_)) => "{…}".to_owned(),
+        Some(plain) => plain.to_string(),
+        None => String::new(),
+    };
+    // A message shows the value it is about, which may be the most of the file.
+    let message = error.to_string();
+    let message = if message.chars().count() > MAX_SHOWN { error.masked().to_string() } else { message };
     let remedy = "Compare this place with the published schema of the bundle.";
-    FieldError::new(field_path(pointer), FieldErrorCode::Invalid, shown, format!("{}.", message.to_string()), remedy)
+    FieldError::new(field_path(pointer), FieldErrorCode::Invalid, shown, format!("{message}."), remedy)
 }
 
+/// Longer messages are said without the value.
+const MAX_SHOWN: usize = 300;
+
 fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
-    let mut errors = Vec::new();
-    let mut keep = |prefix: String, found: Vec<FieldError>| {
-        errors.extend(found.into_iter().map(|error| error.within(&prefix)));
-    };
+    let mut errors = Faults::default();
     let mut conditions = Vec::new();
     for (index, input) in wire.conditions.iter().enumerate() {
+        if errors.is_full() {
+            break;
+        }
         match Condition::check(input) {
             Ok(condition) => conditions.push(condition),
-            Err(found) => keep(format!("conditions[{index}]."), found),
+            Err(found) => errors.add(&format!("conditions[{index}]."), found),
         }
     }
     let mut structures = Vec::new();
     for (index, input) in wire.structures.iter().enumerate() {
+        if errors.is_full() {
+            break;
+        }
         match Structure::check(input) {
             Ok(structure) => structures.push(structure),
-            Err(found) => keep(format!("structures[{index}]."), found),
+            Err(found) => errors.add(&format!("structures[{index}]."), found),
         }
     }
     let mut references = Vec::new();
     for (index, WireReference { reference, sample }) in wire.references.iter().enumerate() {
+        if errors.is_full() {
+            break;
+        }
         match Reference::check(reference) {
             Ok(reference) => references.push(BundleReference { reference, sample: wire.sample || *sample }),
-            Err(found) => keep(format!("references[{index}].reference."), found),
+            Err(found) => errors.add(&format!("references[{index}].reference."), found),
         }
     }
     let misplaced = |field: &str, place: Option<usize>, what: &str, n: usize| {
@@ -553,13 +637,16 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
     };
     let mut studies = Vec::new();
     for (index, WireStudy { study, work, appraisals, sample }) in wire.studies.iter().enumerate() {
+        if errors.is_full() {
+            break;
+        }
         let faults = misplaced("work", *work, "references", wire.references.len());
-        keep(format!("studies[{index}]."), faults.into_iter().collect());
+        errors.add(&format!("studies[{index}]."), faults.into_iter().collect());
         let mut appraised = BTreeMap::new();
         for (aspect, appraisal) in appraisals {
             match Appraisal::check(*aspect, appraisal) {
                 Ok(appraisal) => drop(appraised.insert(*aspect, appraisal)),
-                Err(found) => keep(format!("studies[{index}].appraisals.{}.", aspect.code()), found),
+                Err(found) => errors.add(&format!("studies[{index}].appraisals.{}.", aspect.code()), found),
             }
         }
         match Study::check(study) {
@@ -571,7 +658,7 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             })),
             Err(found) => {
                 studies.push(None);
-                keep(format!("studies[{index}].study."), found);
+                errors.add(&format!("studies[{index}].study."), found);
             }
         }
     }
@@ -579,7 +666,11 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
     let mut tests = Vec::new();
     let mut taken: HashMap<String, usize> = HashMap::new();
     for (index, test) in wire.tests.into_iter().enumerate() {
-        let sheet = Sheet::check(&test.sheet).map_err(|found| keep(format!("tests[{index}].sheet."), found)).ok();
+        if errors.is_full() {
+            break;
+        }
+        let sheet =
+            Sheet::check(&test.sheet).map_err(|found| errors.add(&format!("tests[{index}].sheet."), found)).ok();
         if let Some(sheet) = &sheet {
             for (position, name) in sheet.names().enumerate() {
                 if let Some(other) = taken.insert(name_key(name), index).filter(|other| *other != index) {
@@ -587,7 +678,7 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
                     let message = format!("tests[{other}] already has this name or alias.");
                     let remedy = "Rename one, or join the two tests.";
                     let error = FieldError::new(field, FieldErrorCode::Duplicate, name, message, remedy);
-                    keep(format!("tests[{index}].sheet."), vec![error]);
+                    errors.add(&format!("tests[{index}].sheet."), vec![error]);
                 }
             }
         }
@@ -596,13 +687,13 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
         for (number, WireResult { study, result, together, sample }) in test.results.into_iter().enumerate() {
             let place = format!("tests[{index}].results[{number}].");
             let lost = misplaced("study", Some(study), "studies", studies.len());
-            keep(place.clone(), lost.into_iter().collect());
+            errors.add(&place, lost.into_iter().collect());
             used.insert(study);
             if result.together.is_some() {
                 let message = "A file knows other tests by their names, not by their numbers.";
                 let remedy = "Give their names under `together` beside `result`.";
                 let error = FieldError::new("result.together", FieldErrorCode::Invalid, "", message, remedy);
-                keep(place.clone(), vec![error]);
+                errors.add(&place, vec![error]);
             }
             if let Some(BundleTogether { tests, rule }) = &together {
                 let mut seen: HashSet<String> = sheet.iter().flat_map(Sheet::names).map(name_key).collect();
@@ -613,58 +704,58 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
                     let remedy = "Name each of the others once.";
                     faults.push(FieldError::new(field, FieldErrorCode::Duplicate, name, message, remedy));
                 }
-                keep(place.clone(), faults);
+                errors.add(&place, faults);
             }
             match AccuracyResult::check(&result) {
                 Ok(result) => {
                     if let Some(Some(of)) = studies.get(study)
                         && let Err(error) = result.fits(&of.study)
                     {
-                        keep(format!("studies[{study}].study."), vec![error]);
+                        errors.add(&format!("studies[{study}].study."), vec![error]);
                     }
                     let together = together.filter(|it| !it.tests.is_empty());
                     results.push(BundleResult { study, result, together, sample: wire.sample || sample });
                 }
-                Err(found) => keep(format!("{place}result."), found),
+                Err(found) => errors.add(&format!("{place}result."), found),
             }
         }
         let mut agreements = Vec::new();
         for (number, WireAgreement { study, agreement, sample }) in test.agreements.iter().enumerate() {
             let lost = misplaced("study", Some(*study), "studies", studies.len());
-            keep(format!("tests[{index}].agreements[{number}]."), lost.into_iter().collect());
+            errors.add(&format!("tests[{index}].agreements[{number}]."), lost.into_iter().collect());
             used.insert(*study);
             match Agreement::check(agreement) {
                 Ok(agreement) => {
                     agreements.push(BundleAgreement { study: *study, agreement, sample: wire.sample || *sample });
                 }
-                Err(found) => keep(format!("tests[{index}].agreements[{number}].agreement."), found),
+                Err(found) => errors.add(&format!("tests[{index}].agreements[{number}].agreement."), found),
             }
         }
         let mut extractions = Vec::new();
         for (number, extraction) in test.extractions.into_iter().enumerate() {
             let place = format!("tests[{index}].extractions[{number}].");
             let lost = misplaced("work", extraction.work, "references", wire.references.len());
-            keep(place.clone(), lost.into_iter().collect());
+            errors.add(&place, lost.into_iter().collect());
             let lost = misplaced("result", extraction.result, "results of this test", test_results);
-            keep(place.clone(), lost.into_iter().collect());
+            errors.add(&place, lost.into_iter().collect());
             match check_extraction(extraction, wire.sample) {
                 Ok(extraction) => extractions.push(extraction),
-                Err(found) => keep(place, found),
+                Err(found) => errors.add(&place, found),
             }
         }
         let sample = wire.sample || test.sample;
         tests.extend(sheet.map(|sheet| BundleTest { sheet, sample, results, agreements, extractions }));
     }
-    for index in (0..wire.studies.len()).filter(|index| !used.contains(index)) {
+    // Where reading ended early, studies may seem unused.
+    let all_read = !errors.is_full();
+    for index in (0..wire.studies.len()).filter(|index| all_read && !used.contains(index)) {
         let remedy = "Give it a result, or leave it out.";
         let message = "No result of any test is of this study.";
-        keep(
-            String::new(),
-            vec![FieldError::new(format!("studies[{index}]"), FieldErrorCode::Invalid, "", message, remedy)],
-        );
+        errors
+            .add("", vec![FieldError::new(format!("studies[{index}]"), FieldErrorCode::Invalid, "", message, remedy)]);
     }
     if !errors.is_empty() {
-        return Err(errors);
+        return Err(errors.into_told());
     }
     let studies = studies.into_iter().flatten().collect();
     Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, references, studies, tests })

@@ -203,6 +203,32 @@ fn every_fault_is_told_with_its_path() {
 }
 
 #[test]
+fn a_file_of_nothing_but_faults_is_told_in_part_and_without_delay() {
+    let with_tests = |tests: &str| {
+        let head = "\"format\":\"pruvex-bundle\",\"schema_version\":2,\"title\":\"Empty\",\"sample\":true";
+        let mut errors = read_bundle(format!("{{{head},\"tests\":[{tests}]}}").as_bytes()).unwrap_err();
+        (errors.pop().unwrap(), errors)
+    };
+    // Against the schema; against the rules; in one huge record; more than any bundle has.
+    let (last, told) = with_tests(&format!("{}{{}}", "{},".repeat(200_000)));
+    assert_eq!((told.len(), told[499].field.as_str(), last.field.as_str()), (500, "tests[499]", "file"));
+    let (last, told) = with_tests(&format!("{}{{\"sheet\":{{}}}}", "{\"sheet\":{}},".repeat(100_000)));
+    assert_eq!((told.len(), last.field.as_str()), (500, "file"));
+    let huge = format!("{{\"sheet\":{{}},\"results\":[{}0]}}", "0,".repeat(300_000));
+    let (first, _) = with_tests(&huge);
+    assert_eq!(first.field, "tests[0].results[0]");
+    let (only, _) = with_tests(&format!("{}{{}}", "{},".repeat(1_000_000)));
+    assert!(only.message.contains("1000000 records"), "{only:?}");
+    // The place is that of the file, in whichever portion it stands.
+    let mut bundle = demo();
+    let study = bundle["studies"][0].clone();
+    let studies = bundle["studies"].as_array_mut().unwrap();
+    studies.resize(20_000, study);
+    studies[19_999]["study"]["population"] = json!(4);
+    assert_eq!(errors(&bundle)[0].field, "studies[19999].study.population");
+}
+
+#[test]
 fn a_csv_table_is_read_whatever_its_order_and_extra_columns() {
     let text = "\u{feff}\"study\",note,TN,fp,fn,tp\r\n\"A, first\",x,24,0,5,20\r\nB,,,,5,20\r\n";
     let table = read_counts(text.as_bytes()).unwrap();

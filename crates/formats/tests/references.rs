@@ -85,6 +85,49 @@ fn every_fault_is_named_with_its_entry_and_nothing_is_guessed() {
 }
 
 #[test]
+fn entries_that_are_linked_say_what_one_of_them_leaves_out() {
+    let file = "@proceedings{days, title = {Sample Examination Days}, year = 2018, publisher = {Sample Press}}\n\
+        @xdata{people, author = {Quellan, Ada}}\n\
+        @inproceedings{q18, title = {Held flexion}, crossref = {days}, xdata = {people}, pages = {3}}\n";
+    let (_, references) = read(&file.replace("@xdata{people,", "@xdata{people, title = {None},"));
+    let linked = references.iter().find(|reference| reference.title == "Held flexion").unwrap();
+    assert_eq!((linked.container.as_str(), linked.year), ("Sample Examination Days", Some(2018)));
+    assert_eq!(names(linked), ["Quellan|Ada"]);
+}
+
+#[test]
+fn texts_that_stand_for_one_another_end() {
+    let doubled: String = (1..60).map(|n| format!("@string{{s{n} = s{0} # s{0}}}\n", n - 1)).collect();
+    let chain: String = (1..50_000).map(|n| format!("@string{{s{n} = s{}}}\n", n - 1)).collect();
+    let round = "@string{s0 = s1}\n@string{s1 = s0}\n@string{s59 = s1}\n@string{s49999 = s1}\n";
+    for names in [doubled.as_str(), chain.as_str(), round] {
+        for last in ["s59", "s49999"].into_iter().filter(|last| names.contains(&format!("{{{last} "))) {
+            let file = format!("@string{{s0 = {{x}}}}\n{names}@article{{a, title = {last}}}\n");
+            let errors = read_references(file.as_bytes()).expect_err("it grows beyond measure");
+            assert!(errors[0].message.contains("beyond measure"), "{errors:?}");
+        }
+    }
+    // A name that is used everywhere is no fault, nor are entries linked in a circle.
+    let many: String =
+        (0..2_000).map(|n| format!("@article{{a{n}, title = {{Signs {n}}}, journal = sje}}\n")).collect();
+    let (_, read_all) = read(&format!("@string{{sje = \"Sample Journal of Examination\"}}\n{many}"));
+    assert_eq!(read_all.len(), 2_000);
+    let (_, round) =
+        read("@book{a, title = {A}, crossref = {b}, xdata = {a}}\n@book{b, title = {B}, crossref = {a}}\n");
+    assert_eq!((round[0].title.as_str(), round[0].container.as_str()), ("A", "B"));
+    let deep = format!("@book{{a, title = {}x{}}}", "{".repeat(100_000), "}".repeat(100_000));
+    assert_eq!(read(&deep).1[0].title, "x");
+}
+
+#[test]
+fn a_file_of_nothing_but_faults_is_told_in_part() {
+    let file = format!("[{}{{}}]", "{},".repeat(1_000_000));
+    let errors = read_references(file.as_bytes()).unwrap_err();
+    assert_eq!((errors.len(), errors[500].field.as_str()), (501, "file"));
+    assert!(errors[500].message.contains("at least 9500 more"), "{:?}", errors[500]);
+}
+
+#[test]
 fn styles_write_a_reference_as_their_manuals_show_it() {
     let reference = read(CSL).1.remove(0);
     let cited = |style| cite(style, &[&reference]).remove(0);

@@ -2,31 +2,111 @@
 
 use std::collections::HashMap;
 
-use biblatex::{Bibliography, Chunk, ChunksExt, Entry as BibEntry, EntryType, Person, Spanned};
+use biblatex::{
+    Bibliography, Chunk, ChunksExt, Entry as BibEntry, EntryType, Field, ParseError, Person, RawBibliography, RawChunk,
+    Spanned,
+};
 use pruvex_core::evidence::{Author, Reference, ReferenceInput, ReferenceKind};
 use pruvex_core::{FieldError, FieldErrorCode};
 
-use super::{Entry, year_in};
+use super::{Entries, year_in};
 
-pub(super) fn read(text: &str) -> Result<Vec<Entry>, FieldError> {
-    let bibliography = Bibliography::parse(text).map_err(|error| {
+/// How far texts may grow when the short names in them are written out, beside what the file itself holds.
+const MAX_GROWTH: usize = 4 * 1024 * 1024;
+/// Short names stand for texts with short names in them, but not deeper than this; round a circle there is no end.
+const MAX_DEPTH: usize = 32;
+
+/// More links of one entry are not followed.
+const MAX_LINKS: usize = 8;
+
+/// Links from one entry to another, and what they are called here: the parser follows those that it knows, round a circle for ever, and
+/// along entries that name two others each in as many steps as there are ways.
+const LINKS: [(&str, &str); 2] = [("crossref", "linked-crossref"), ("xdata", "linked-xdata")];
+
+pub(super) fn read(text: &str) -> Result<Entries<'static>, FieldError> {
+    let unread = |error: &ParseError| {
         let line = 1 + text[..error.span.start.min(text.len())].matches('\n').count();
         let message = format!("Line {line} cannot be read as BibTeX: {}.", error.kind);
-        FieldError::new(
-            "file",
-            FieldErrorCode::Invalid,
-            format!("line {line}"),
-            message,
-            "Mend that place in a text editor.",
-        )
-    })?;
-    Ok(bibliography.iter().map(|entry| Ok(input(entry))).collect())
+        let remedy = "Mend that place in a text editor.";
+        FieldError::new("file", FieldErrorCode::Invalid, format!("line {line}"), message, remedy)
+    };
+    let mut raw = RawBibliography::parse(text).map_err(|error| unread(&error))?;
+    bounded(&raw, text.len())?;
+    for field in raw.entries.iter_mut().flat_map(|entry| &mut entry.v.fields) {
+        if let Some((_, name)) = LINKS.iter().find(|(link, _)| field.key.v.eq_ignore_ascii_case(link)) {
+            field.key.v = name;
+        }
+    }
+    let bibliography = Bibliography::from_raw(raw).map_err(|error| unread(&error))?;
+    let read = move |place| bibliography.iter().nth(place).map(|entry| Ok(input(entry, &bibliography)));
+    Ok(Box::new((0..).map_while(read)))
 }
 
-fn input(entry: &BibEntry) -> ReferenceInput {
+/// Whether short names are written out to texts of a sensible length.
+fn bounded(raw: &RawBibliography<'_>, length: usize) -> Result<(), FieldError> {
+    let names: HashMap<&str, &Field<'_>> = raw.abbreviations.iter().map(|pair| (pair.key.v, &pair.value.v)).collect();
+    let mut known = HashMap::new();
+    let mut left = MAX_GROWTH + 4 * length;
+    for field in raw.entries.iter().flat_map(|entry| &entry.v.fields) {
+        let grown = written_out(&field.value.v, &names, &mut known, 0);
+        left = grown.and_then(|grown| left.checked_sub(grown)).ok_or_else(|| {
+            let message =
+                "The short names (@string) in this file stand for texts that grow beyond measure, or for themselves.";
+            FieldError::new(
+                "file",
+                FieldErrorCode::TooLong,
+                field.key.v,
+                message,
+                "Write the texts out in the entries.",
+            )
+        })?;
+    }
+    Ok(())
+}
+
+/// Length of a text once its short names are written out; `None` when they lead too deep.
+fn written_out<'a>(
+    text: &'a Field<'a>,
+    names: &HashMap<&'a str, &'a Field<'a>>,
+    known: &mut HashMap<&'a str, usize>,
+    depth: usize,
+) -> Option<usize> {
+    if depth > MAX_DEPTH {
+        return None;
+    }
+    text.iter().try_fold(0_usize, |length, chunk| {
+        let more = match chunk.v {
+            RawChunk::Normal(text) => text.len(),
+            RawChunk::Abbreviation(name) => match (known.get(name), names.get(name)) {
+                (Some(length), _) => *length,
+                (None, Some(text)) => {
+                    let length = written_out(text, names, known, depth + 1)?;
+                    known.insert(name, length);
+                    length
+                }
+                // A month, or a fault that the parser tells.
+                (None, None) => name.len(),
+            },
+        };
+        // Each piece is a step, even of an empty text.
+        length.checked_add(more)?.checked_add(1)
+    })
+}
+
+fn input(entry: &BibEntry, all: &Bibliography) -> ReferenceInput {
+    let linked = |link: &str| {
+        let keys = entry.get(link).map(ChunksExt::format_verbatim).unwrap_or_default();
+        keys.split(',').take(MAX_LINKS).filter_map(|key| all.get(key.trim())).collect::<Vec<_>>()
+    };
+    let [[_, crossref], [_, xdata]] = LINKS.map(|(name, link)| [name, link]);
+    let (parents, shared) = (linked(crossref), linked(xdata));
+    let said = |entry: &BibEntry, names: &[&str]| {
+        names.iter().find_map(|name| entry.get(name).map(ChunksExt::format_verbatim)).filter(|text| !text.is_empty())
+    };
+    // What an entry does not say, those that it is linked to say for it; its own title it says itself.
+    let own = |names: &[&str]| [entry].into_iter().chain(shared.iter().copied()).find_map(|entry| said(entry, names));
     let text = |names: &[&str]| {
-        let found = names.iter().find_map(|name| entry.get(name).map(ChunksExt::format_verbatim));
-        found.unwrap_or_default()
+        own(names).or_else(|| parents.iter().find_map(|parent| said(parent, names))).unwrap_or_default()
     };
     let kind = match entry.entry_type {
         EntryType::Article | EntryType::Periodical | EntryType::SuppPeriodical => ReferenceKind::JournalArticle,
@@ -42,17 +122,20 @@ fn input(entry: &BibEntry) -> ReferenceInput {
         EntryType::Online => ReferenceKind::WebPage,
         _ => ReferenceKind::Other,
     };
-    let authors =
-        entry.author().unwrap_or_default().into_iter().map(|Person { name, given_name, prefix, suffix, .. }| Author {
-            family: [prefix, name, suffix].into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" "),
-            given: given_name,
-        });
+    let named =
+        [entry].into_iter().chain(shared.iter().copied()).find_map(|it| it.author().ok().filter(|it| !it.is_empty()));
+    let authors = named.unwrap_or_default().into_iter().map(|Person { name, given_name, prefix, suffix, .. }| Author {
+        family: [prefix, name, suffix].into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" "),
+        given: given_name,
+    });
     ReferenceInput {
         kind,
-        title: text(&["title"]),
+        title: own(&["title"]).unwrap_or_default(),
         authors: authors.collect(),
         year: year_in(&text(&["date", "year"])),
-        container: text(&["journaltitle", "journal", "booktitle"]),
+        container: own(&["journaltitle", "journal", "booktitle"])
+            .or_else(|| parents.iter().find_map(|parent| said(parent, &["title"])))
+            .unwrap_or_default(),
         volume: text(&["volume"]),
         issue: text(&["number", "issue"]),
         pages: text(&["pages"]).replace("--", "-"),

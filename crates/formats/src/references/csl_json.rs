@@ -4,7 +4,7 @@ use pruvex_core::evidence::{Author, Reference, ReferenceInput, ReferenceKind};
 use pruvex_core::{FieldError, FieldErrorCode};
 use serde_json::{Map, Value, json};
 
-use super::{Entry, year_in};
+use super::{Entries, year_in};
 
 const TYPES: [(ReferenceKind, &str); 8] = [
     (ReferenceKind::JournalArticle, "article-journal"),
@@ -17,14 +17,14 @@ const TYPES: [(ReferenceKind, &str); 8] = [
     (ReferenceKind::Other, "document"),
 ];
 
-pub(super) fn read(text: &str) -> Result<Vec<Entry>, FieldError> {
+pub(super) fn read(text: &str) -> Result<Entries<'static>, FieldError> {
     let value: Value = serde_json::from_str(text).map_err(|error| {
         let remedy = "Export it again, or mend that place in a text editor.";
         FieldError::new("file", FieldErrorCode::Invalid, "", format!("The file is not valid JSON: {error}."), remedy)
     })?;
     Ok(match value {
-        Value::Array(items) => items.iter().map(read_csl_item).collect(),
-        one => vec![read_csl_item(&one)],
+        Value::Array(items) => Box::new(items.into_iter().map(|item| read_csl_item(&item))),
+        one => Box::new(std::iter::once(read_csl_item(&one))),
     })
 }
 

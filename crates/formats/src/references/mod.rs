@@ -8,7 +8,7 @@ mod csl_json;
 mod tagged;
 
 use pruvex_core::evidence::{Reference, ReferenceInput};
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{Faults, FieldError, FieldErrorCode};
 
 pub use citation::{CitationStyle, cite};
 pub use csl_json::read_csl_item;
@@ -96,7 +96,8 @@ pub struct ReadReferences {
 /// Reads and checks a file of references; the format is recognised by the content.
 ///
 /// # Errors
-/// Every fault, with its place as `entries[3].year`; one for a file that is in no known format.
+/// Every fault, with its place as `entries[3].year`, the first [`Faults::TOLD`] where there are more; one for a file that is in no known
+/// format.
 pub fn read_references(bytes: &[u8]) -> Result<ReadReferences, Vec<FieldError>> {
     let text = as_text(bytes).map_err(|error| vec![error])?;
     let Some(format) = ReferenceFormat::of(text) else {
@@ -106,26 +107,28 @@ pub fn read_references(bytes: &[u8]) -> Result<ReadReferences, Vec<FieldError>> 
         return Err(vec![FieldError::new("file", FieldErrorCode::Unknown, start, message, remedy)]);
     };
     let entries = match format {
-        ReferenceFormat::Ris => tagged::read_ris(text),
-        ReferenceFormat::Pubmed => tagged::read_pubmed(text),
+        ReferenceFormat::Ris => Ok(tagged::read_ris(text)),
+        ReferenceFormat::Pubmed => Ok(tagged::read_pubmed(text)),
         ReferenceFormat::Bibtex => bibtex::read(text),
         ReferenceFormat::CslJson => csl_json::read(text),
     }
     .map_err(|error| vec![error])?;
-    if entries.is_empty() {
-        let remedy = "Choose a file that holds some.";
-        let error = FieldError::new("file", FieldErrorCode::Missing, "", "This file holds no reference.", remedy);
-        return Err(vec![error]);
-    }
-    let mut errors = Vec::new();
-    let mut references = Vec::with_capacity(entries.len());
-    for (index, entry) in entries.into_iter().enumerate() {
+    let mut errors = Faults::default();
+    let mut references = Vec::new();
+    for (index, entry) in entries.enumerate() {
         match entry.map_err(|error| vec![error]).and_then(|input| Reference::check(&input)) {
             Ok(reference) => references.push(reference),
-            Err(found) => errors.extend(found.into_iter().map(|error| error.within(&format!("entries[{index}].")))),
+            Err(found) => errors.add(&format!("entries[{index}]."), found),
+        }
+        if errors.is_full() {
+            break;
         }
     }
-    if errors.is_empty() { Ok(ReadReferences { format, references }) } else { Err(errors) }
+    if references.is_empty() && errors.is_empty() {
+        let remedy = "Choose a file that holds some.";
+        errors.push(FieldError::new("file", FieldErrorCode::Missing, "", "This file holds no reference.", remedy));
+    }
+    if errors.is_empty() { Ok(ReadReferences { format, references }) } else { Err(errors.into_told()) }
 }
 
 /// The references as a file in this format.
@@ -141,6 +144,9 @@ pub fn write_references(format: ReferenceFormat, references: &[Reference]) -> St
 
 /// One entry as it was read, or why it could not be.
 type Entry = Result<ReferenceInput, FieldError>;
+
+/// The entries of a file, each read when it is asked for.
+type Entries<'a> = Box<dyn Iterator<Item = Entry> + 'a>;
 
 fn as_text(bytes: &[u8]) -> Result<&str, FieldError> {
     let fault =

@@ -6,7 +6,7 @@ use biblib::{Citation, CitationParser, PubMedParser, RisParser};
 use pruvex_core::evidence::{Author, Reference, ReferenceInput, ReferenceKind};
 use pruvex_core::{FieldError, FieldErrorCode};
 
-use super::Entry;
+use super::{Entries, Entry};
 
 /// The types of both formats. The parser turns RIS's short types into words; PubMed's are words.
 const TYPES: [(ReferenceKind, &str, &[&str]); 8] = [
@@ -45,7 +45,7 @@ fn kind(types: &[String]) -> ReferenceKind {
     })
 }
 
-pub(super) fn read_ris(text: &str) -> Result<Vec<Entry>, FieldError> {
+pub(super) fn read_ris(text: &str) -> Entries<'_> {
     let starts = |line: &str| line.strip_prefix("TY").is_some_and(|rest| rest.trim_start().starts_with('-'));
     let entry = |record: Record| {
         let doi = value_of(&record, "DO");
@@ -55,7 +55,7 @@ pub(super) fn read_ris(text: &str) -> Result<Vec<Entry>, FieldError> {
             ..input
         })
     };
-    Ok(records(text, starts).into_iter().map(entry).collect())
+    Box::new(records(text, starts).map(entry))
 }
 
 /// The parser takes the last word of a name without a comma for a given name: a comma after it keeps an institution whole.
@@ -76,9 +76,9 @@ fn value_of(record: &Record, wanted: &str) -> Option<String> {
     values.map(|(_, value)| value.to_owned()).find(|value| !value.is_empty())
 }
 
-pub(super) fn read_pubmed(text: &str) -> Result<Vec<Entry>, FieldError> {
+pub(super) fn read_pubmed(text: &str) -> Entries<'_> {
     let starts = |line: &str| line.strip_prefix("PMID").is_some_and(|rest| rest.trim_start().starts_with('-'));
-    Ok(records(text, starts).into_iter().map(|record| one(&PubMedParser::new(), &record)).collect())
+    Box::new(records(text, starts).map(|record| one(&PubMedParser::new(), &record)))
 }
 
 /// A record and the line it begins at: each is parsed by itself, so that every broken one is named.
@@ -87,19 +87,20 @@ struct Record {
     text: String,
 }
 
-fn records(text: &str, starts: impl Fn(&str) -> bool) -> Vec<Record> {
-    let mut records: Vec<Record> = Vec::new();
-    for (index, line) in text.lines().enumerate() {
-        if starts(line) {
-            records.push(Record { line: index + 1, text: String::new() });
-        }
+fn records(text: &str, starts: fn(&str) -> bool) -> impl Iterator<Item = Record> {
+    let mut lines = text.lines().enumerate().skip_while(move |(_, line)| !starts(line)).peekable();
+    std::iter::from_fn(move || {
+        let (index, first) = lines.next()?;
+        let mut record = Record { line: index + 1, text: format!("{first}\n") };
         // Blank lines within a record would end it for one of the parsers.
-        if let Some(record) = records.last_mut().filter(|_| !line.trim().is_empty()) {
-            record.text.push_str(line);
-            record.text.push('\n');
+        while let Some((_, line)) = lines.next_if(|(_, line)| !starts(line)) {
+            if !line.trim().is_empty() {
+                record.text.push_str(line);
+                record.text.push('\n');
+            }
         }
-    }
-    records
+        Some(record)
+    })
 }
 
 fn one(parser: &impl CitationParser, record: &Record) -> Entry {
