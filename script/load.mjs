@@ -5,6 +5,8 @@
 //   node script/load.mjs http://127.0.0.1:8460 --users 20 --seconds 15
 // Every user signs in, then asks for lists, searches, sheets, results, pooled answers and the board of readings with short pauses, as people do.
 
+import { fileURLToPath } from 'node:url'
+
 const REGIONS = ['neck', 'shoulder', 'elbow', 'hand_wrist', 'trunk_back', 'pelvis', 'hip', 'knee', 'ankle_foot']
 const SEARCHES = ['bade', 'fenmal%20ti', 'press', 'rusa%20sign', 'vizu%20gola']
 const option = (name, fallback) => {
@@ -12,7 +14,8 @@ const option = (name, fallback) => {
   return at < 0 ? fallback : Number(process.argv[at + 1])
 }
 
-function bundle(count) {
+/** A bundle of so many made-up tests; `prefix` tells those of two bundles apart. */
+export function bundle(count, prefix = '') {
   let state = 12345
   const random = (below) => {
     state = (Math.imul(state, 1103515245) + 12345) & 0x7fffffff
@@ -24,8 +27,8 @@ function bundle(count) {
   const studies = []
   const tests = Array.from({ length: count }, (_, i) => ({
     sheet: {
-      name: `${word()} ${word()} test ${i}`,
-      aliases: [`${word()} of ${word()} ${i}`, `${word()} sign ${i}`],
+      name: `${prefix}${word()} ${word()} test ${i}`,
+      aliases: [`${prefix}${word()} of ${word()} ${i}`, `${prefix}${word()} sign ${i}`],
       region: REGIONS[i % 9],
       purpose: 'pain_provocation',
       condition: `Sample condition ${i % 9}`,
@@ -49,7 +52,7 @@ function bundle(count) {
       pitfalls: [{ text: 'Pressing beside the structure.', bias: 'towards_negative' }],
     },
     results: Array.from({ length: random(9) }, (_, s) => {
-      studies.push({ study: { reference: `Sample report ${i}-${s}`, population: 'Adults' } })
+      studies.push({ study: { reference: `Sample report ${prefix}${i}-${s}`, population: 'Adults' } })
       const [tp, fp, fn, tn] = [10 + random(40), random(15), random(20), 20 + random(60)]
       return { study: studies.length - 1, result: { reference_standard: 'Follow-up', tp, fp, fn, tn } }
     }),
@@ -58,7 +61,8 @@ function bundle(count) {
   return { format: 'pruvex-bundle', schema_version: 2, title: 'Sample data for load', sample: true, conditions, studies, tests }
 }
 
-async function load(base, users, seconds) {
+/** People who look through the catalogue; answers how long each kind of answer took. */
+export async function load(base, users, seconds) {
   const times = new Map()
   const ask = async (what, path, init) => {
     const start = performance.now()
@@ -91,6 +95,10 @@ async function load(base, users, seconds) {
     }
   }
   await Promise.all(Array.from({ length: users }, (_, number) => user(number)))
+  return times
+}
+
+function print(times) {
   for (const [what, list] of times) {
     list.sort((a, b) => a - b)
     const at = (share) => list[Math.min(list.length - 1, Math.floor(share * list.length))].toFixed(1)
@@ -98,6 +106,8 @@ async function load(base, users, seconds) {
   }
 }
 
-const count = option('bundle', 0)
-if (count) console.log(JSON.stringify(bundle(count)))
-else await load(process.argv[2], option('users', 20), option('seconds', 15))
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  const count = option('bundle', 0)
+  if (count) console.log(JSON.stringify(bundle(count)))
+  else print(await load(process.argv[2], option('users', 20), option('seconds', 15)))
+}

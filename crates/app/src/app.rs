@@ -4,16 +4,18 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Duration;
 
-use pruvex_store::{DatabaseConnection, DatabaseTransaction, StoreError, TransactionTrait};
+use pruvex_store::{Connections, DatabaseConnection, DatabaseTransaction, StoreError};
 use tracing::{error, info, warn};
 
 use crate::AppError;
-use crate::catalogue::{Catalogue, CatalogueCache};
+use crate::catalogue::{Catalogue, CatalogueCache, Found};
 use crate::evidence::Registry;
 use crate::exchange::Imports;
-use crate::people::{Outbox, first_administrator};
+use crate::gate::Gate;
+use crate::people::{Outbox, first_administrator, hashing_gate};
 use crate::pooling::Pools;
 use crate::supersede::Supersede;
+use crate::writers::Writers;
 
 /// How the application is set up.
 #[derive(Debug, Clone)]
@@ -28,7 +30,11 @@ pub struct AppConfig {
 
 /// The application, shared by all who use it.
 pub struct App {
+    /// For questions; changes begin at [`Self::writers`].
     pub(crate) db: DatabaseConnection,
+    pub(crate) writers: Writers,
+    /// Where passwords are hashed.
+    pub(crate) hashing: Gate,
     pub(crate) demo: bool,
     /// Pooled answers at hand.
     pub(crate) pools: Arc<Pools>,
@@ -40,7 +46,7 @@ pub struct App {
     pub(crate) outbox: Outbox,
     /// Imports of tables under way.
     pub(crate) imports: Arc<Imports>,
-    cache: CatalogueCache,
+    cache: Arc<CatalogueCache>,
     database_url: String,
     migrated: AtomicBool,
 }
@@ -58,15 +64,19 @@ impl App {
     /// A database URL that is none.
     pub async fn connect(config: AppConfig) -> Result<Self, AppError> {
         let AppConfig { database_url, demo, registry } = config;
+        let url = |cause: StoreError| AppError::DatabaseUrl(cause.to_string());
+        let db = pruvex_store::connect(&database_url, Connections::Reading).await.map_err(url)?;
         Ok(Self {
-            db: pruvex_store::connect(&database_url).await.map_err(|cause| AppError::DatabaseUrl(cause.to_string()))?,
+            writers: Writers::connect(&database_url, db.clone()).await.map_err(url)?,
+            db,
+            hashing: hashing_gate(),
             demo,
             pools: Arc::new(Pools::new()),
             supersede: Arc::default(),
             registry: Registry::new(registry.as_deref()),
             outbox: Outbox::default(),
             imports: Arc::default(),
-            cache: CatalogueCache::default(),
+            cache: Arc::default(),
             database_url,
             migrated: AtomicBool::new(false),
         })
@@ -118,13 +128,18 @@ impl App {
         }
     }
 
-    /// The catalogue as it is now.
+    /// The catalogue as it is now, or was just before a change that touches many tests.
     pub(crate) async fn catalogue(&self) -> Result<Arc<Catalogue>, AppError> {
+        Ok(self.find_catalogue().await?.catalogue)
+    }
+
+    /// The same, and whether it is behind.
+    pub(crate) async fn find_catalogue(&self) -> Result<Found, AppError> {
         self.cache.current(&self.db, &self.pools).await
     }
 
     pub(crate) async fn begin(&self) -> Result<DatabaseTransaction, AppError> {
-        Ok(self.db.begin().await.map_err(StoreError::from)?)
+        self.writers.begin().await
     }
 }
 

@@ -1,5 +1,7 @@
 //! What can be answered instead of what was asked for.
 
+use std::time::Duration;
+
 use pruvex_core::people::Right;
 use pruvex_core::{FieldError, FieldErrorCode};
 use pruvex_store::StoreError;
@@ -37,7 +39,12 @@ pub enum AppError {
     /// A login or password that is wrong; which of them is not told.
     SignInFailed,
     /// Too many of those.
-    TooManyAttempts,
+    TooManyAttempts {
+        /// For how long no other one is looked at.
+        wait: Duration,
+    },
+    /// Too much is asked for at once.
+    Busy,
     /// An invitation that was used, taken back, or is too old.
     InvitationGone,
     /// This is no demonstration, or whoever asks is not at this machine.
@@ -66,6 +73,7 @@ impl From<StoreError> for AppError {
             StoreError::NotFound { what, id } => Self::not_found(what, id),
             StoreError::Conflict { what, current } => Self::Conflict { what, current },
             StoreError::Fields(errors) => Self::Fields(errors),
+            StoreError::Busy => Self::Busy,
             StoreError::Unavailable(cause) => {
                 warn!(%cause, "database not reachable");
                 Self::DatabaseUnavailable
@@ -112,7 +120,8 @@ impl AppError {
             Self::NotSignedIn => "not_signed_in",
             Self::NotAllowed { .. } => "not_allowed",
             Self::SignInFailed => "sign_in_failed",
-            Self::TooManyAttempts => "too_many_attempts",
+            Self::TooManyAttempts { .. } => "too_many_attempts",
+            Self::Busy => "busy",
             Self::InvitationGone => "invitation_gone",
             Self::NoDemonstration => "no_such_address",
             Self::ImportRunning => "import_running",
@@ -126,14 +135,21 @@ impl AppError {
         }
     }
 
+    /// After how many seconds it is worth asking again, where that is known.
+    #[must_use]
+    pub fn retry_after(&self) -> Option<u64> {
+        match self {
+            Self::TooManyAttempts { wait } => Some(wait.as_secs() + 1),
+            Self::Busy | Self::DatabaseUnavailable => Some(5),
+            _ => None,
+        }
+    }
+
     /// The kind in a few words, and what happened and what to do.
     #[must_use]
     pub fn words(&self) -> (&'static str, String) {
         match self {
-            Self::Fields(errors) | Self::Asked(errors) => {
-                let detail = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
-                ("Some fields need attention", detail)
-            }
+            Self::Fields(errors) | Self::Asked(errors) => ("Some fields need attention", in_words(errors)),
             Self::NotFound { what, id } => ("Not found", format!("There is no {what} {id}, or it was deleted.")),
             Self::Conflict { what, current } => (
                 "Somebody else saved first",
@@ -152,9 +168,19 @@ impl AppError {
                 ("Not allowed", format!("Your role does not let you {what}. Ask an administrator if it should."))
             }
             Self::SignInFailed => ("Name or password is wrong", "Check both and try again.".to_owned()),
-            Self::TooManyAttempts => (
-                "Too many failed attempts",
-                "Wait a quarter of an hour, or ask an administrator for a new invitation.".to_owned(),
+            Self::TooManyAttempts { wait } => {
+                let minutes = match wait.as_secs().div_ceil(60) {
+                    1 => "a minute".to_owned(),
+                    minutes => format!("{minutes} minutes"),
+                };
+                (
+                    "Too many failed attempts",
+                    format!("Try again in {minutes}, or ask an administrator for a new invitation."),
+                )
+            }
+            Self::Busy => (
+                "Too much at once",
+                "Others are being served first. Nothing was changed; try again in a few seconds.".to_owned(),
             ),
             Self::InvitationGone => (
                 "This invitation is no longer open",
@@ -190,6 +216,20 @@ impl AppError {
             }
         }
     }
+}
+
+/// So many faults are said in words; all of them stand beside them, field by field.
+pub const IN_WORDS: usize = 12;
+
+/// Faults as a text: the first of them, and how many more there are.
+#[must_use]
+pub fn in_words(faults: &[FieldError]) -> String {
+    let mut words: Vec<String> = faults.iter().take(IN_WORDS).map(ToString::to_string).collect();
+    match faults.len().saturating_sub(IN_WORDS) {
+        0 => {}
+        more => words.push(format!("And {more} more.")),
+    }
+    words.join(" ")
 }
 
 /// What went wrong and what to do, as one sentence after the other.

@@ -7,7 +7,9 @@ mod app;
 mod blocking;
 mod error;
 mod fields;
+mod gate;
 mod supersede;
+mod writers;
 
 pub mod accuracy;
 pub mod backup;
@@ -22,7 +24,7 @@ pub mod unsaved;
 pub mod vocabulary;
 
 pub use app::{App, AppConfig};
-pub use error::AppError;
+pub use error::{AppError, IN_WORDS, in_words};
 pub use pruvex_formats::FigureFormat;
 
 /// A view of a record that is saved at the version at which it was read.

@@ -49,7 +49,7 @@ pub async fn get_unsaved(app: &App, by: &StudyWriter, what: What) -> Result<Opti
 /// Keeps what you are writing.
 ///
 /// # Errors
-/// [`AppError::NotAllowed`], content that is too large.
+/// [`AppError::NotAllowed`], no such record, more than is kept for one person.
 pub async fn put_unsaved(app: &App, by: &StudyWriter, what: What, input: UnsavedInput) -> Result<(), AppError> {
     let UnsavedInput { version, content } = input;
     Ok(store::put_unsaved(&app.db, by.id(), check(by, what)?, version, content).await?)

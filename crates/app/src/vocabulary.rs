@@ -4,6 +4,7 @@ use std::collections::{HashMap, HashSet};
 
 use pruvex_core::TestId;
 use pruvex_core::catalogue::{Condition, ConditionInput, LoadRole, Region, Structure, StructureInput, name_key};
+use pruvex_store::catalogue::tests_for;
 use pruvex_store::condition::{self, ConditionRecord};
 use pruvex_store::history::Act;
 use pruvex_store::vocabulary::{self as store, StructureRecord};
@@ -95,13 +96,14 @@ pub async fn list_structures(app: &App, by: &Reader, region: Option<Region>) -> 
         StructureRow { tests: tests.len(), view: record.clone().into() }
     };
     let wanted = |record: &&StructureRecord| region.is_none_or(|region| record.structure.region == region);
-    Ok(catalogue.structures.iter().filter(wanted).map(row).collect())
+    Ok(store::list_structures(&app.db, None).await?.iter().filter(wanted).map(row).collect())
 }
 
 /// Tests that load a structure, under any of its names, with the role.
 pub async fn list_loading_tests(app: &App, by: &Reader, id: Uuid) -> Result<Vec<LoadingTest>, AppError> {
     let catalogue = app.catalogue().await?;
-    let found = catalogue.structures.iter().find(|record| record.id == id);
+    let structures = store::list_structures(&app.db, None).await?;
+    let found = structures.iter().find(|record| record.id == id);
     let structure = &found.ok_or(AppError::not_found("structure", id))?.structure;
     let keys: Vec<String> = structure.names().map(name_key).collect();
     let tests = catalogue.rows(by.role()).iter().flat_map(|row| {
@@ -182,8 +184,6 @@ pub async fn update_condition(
     let act = Act::of("edited", Some(by.id()));
     let record = condition::update_condition(&transaction, id, version, &condition, act).await?;
     commit(transaction).await?;
-    let catalogue = app.catalogue().await?;
-    let rows = catalogue.rows(by.role()).iter();
-    let tests = rows.filter(|row| row.region == condition.region && row.condition == condition.name).count();
+    let tests = tests_for(&app.db, &[id]).await?.len();
     Ok(ConditionView::new(record, tests))
 }

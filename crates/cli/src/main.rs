@@ -21,6 +21,10 @@ use clap::{Parser, Subcommand};
 
 use crate::error::CliError;
 
+/// The system's keeps what a busy minute took, hundreds of megabytes of hashed passwords and read files; this one gives it back.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// Catalogue special tests, pool their accuracy, and read what a result is worth.
 ///
 /// Educational and decision-support material for licensed professionals and supervised learners; not a diagnosis.

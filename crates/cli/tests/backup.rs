@@ -92,7 +92,7 @@ async fn a_running_server_follows_a_restore() {
 #[tokio::test]
 async fn a_password_of_odd_characters_reaches_the_tools() {
     let database = TestDatabase::create().await.unwrap();
-    let db = pruvex_store::connect(&database.url).await.unwrap();
+    let db = pruvex_store::connect(&database.url, pruvex_store::Connections::Reading).await.unwrap();
     let role = format!("odd_{}", std::process::id());
     let make = format!("CREATE ROLE {role} LOGIN SUPERUSER PASSWORD 'p@ss:w/rd %41'");
     pruvex_store::ConnectionTrait::execute_unprepared(&db, &make).await.unwrap();

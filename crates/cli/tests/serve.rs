@@ -5,7 +5,9 @@ use std::net::TcpListener;
 use std::process::Command;
 use std::time::{Duration, Instant};
 
-use super::http::{address_of, send, serve};
+use pruvex_testkit::TestDatabase;
+
+use super::http::{address_of, send, serve, until_ready};
 
 const NO_DATABASE: &str = "postgres://nobody@127.0.0.1:1/none";
 
@@ -36,6 +38,20 @@ fn it_listens_on_loopback_logs_by_line_and_stops_quickly() {
         .unwrap();
     assert_eq!((&entry["status"], &entry["method"]), (&200.into(), &"GET".into()));
     assert!(entry["request_id"].as_str().is_some_and(|id| id.len() == 36));
+}
+
+#[tokio::test]
+async fn a_refusal_arrives_at_a_client_that_sends_all_before_it_reads() {
+    let database = TestDatabase::create().await.unwrap();
+    let mut server = serve(&database.url, &["--port", "0"]);
+    let address = address_of(&mut server);
+    until_ready(&address);
+    let json = "Content-Type: application/json\r\n";
+    let answer = send(&address, "POST /api/v1/session", json, &format!("{{\"login\": \"{}\"}}", "x".repeat(8 << 20)));
+    assert!(answer.starts_with("HTTP/1.1 413") && answer.contains("body_too_large"), "{answer}");
+    server.kill().unwrap();
+    server.wait().unwrap();
+    database.drop().await.unwrap();
 }
 
 #[test]

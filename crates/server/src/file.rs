@@ -1,15 +1,17 @@
 //! Answers that are files, and files that are sent.
 
 use std::io::Cursor;
+use std::time::Duration;
 
 use pruvex_app::{AppError, FileContent};
 use pruvex_core::{FieldError, FieldErrorCode};
 use rocket::Request;
-use rocket::data::{Data, FromData, Outcome, ToByteUnit};
+use rocket::data::{Data, FromData, Outcome};
 use rocket::http::Header;
 use rocket::response::{Responder, Response, Result as ResponseResult};
 
-use crate::problem::{ApiError, keep};
+use crate::body::read_whole;
+use crate::problem::keep;
 
 /// A file to be saved, or with `inline` to be looked at.
 pub(crate) struct Download {
@@ -40,6 +42,8 @@ impl<'r> Responder<'r, 'static> for Download {
 
 /// A bundle of one module by hand is far smaller; whole large catalogues go by the command line.
 const MAX_UPLOAD_BYTES: u64 = 20 * 1024 * 1024;
+/// The largest one takes as long over a line of a megabit a second.
+const UPLOAD_PATIENCE: Duration = Duration::from_secs(180);
 
 /// A file that was sent, whole.
 pub(crate) struct Upload(pub Vec<u8>);
@@ -50,17 +54,16 @@ impl<'r> FromData<'r> for Upload {
 
     async fn from_data(request: &'r Request<'_>, data: Data<'r>) -> Outcome<'r, Self> {
         let fail = |error| Outcome::Error((keep(request, error), ()));
-        match data.open(MAX_UPLOAD_BYTES.bytes()).into_bytes().await {
-            Ok(bytes) if bytes.is_complete() && bytes.is_empty() => {
+        match read_whole(data, MAX_UPLOAD_BYTES, UPLOAD_PATIENCE).await {
+            Ok(bytes) if bytes.is_empty() => {
                 let (message, remedy) = ("The file is empty.", "Choose the file again, or another one.");
                 fail(
                     AppError::Fields(vec![FieldError::new("file", FieldErrorCode::Invalid, "", message, remedy)])
                         .into(),
                 )
             }
-            Ok(bytes) if bytes.is_complete() => Outcome::Success(Self(bytes.into_inner())),
-            Ok(_) => fail(ApiError::TooLarge { limit: MAX_UPLOAD_BYTES }),
-            Err(error) => fail(ApiError::Malformed { path: String::new(), message: error.to_string() }),
+            Ok(bytes) => Outcome::Success(Self(bytes)),
+            Err(error) => fail(error),
         }
     }
 }

@@ -1,10 +1,12 @@
 //! Who asks, and from where: the guards that routes name in their signatures.
 
+use std::net::IpAddr;
 use std::ops::Deref;
 
 use pruvex_app::people::{Holder, authorise};
 use rocket::Request;
 use rocket::http::Method;
+use rocket::http::uri::Authority;
 use rocket::request::{FromRequest, Outcome};
 
 use crate::problem::{ApiError, refuse};
@@ -90,7 +92,8 @@ fn same_origin(request: &Request<'_>) -> bool {
 pub(crate) struct Address {
     /// For counting failures.
     pub text: String,
-    /// This machine.
+    /// A browser or program on this machine, by a name of this machine. Another name may be that of a foreign page which had it lead here,
+    /// and what a proxy hands on may come from anywhere.
     pub is_local: bool,
 }
 
@@ -101,8 +104,24 @@ impl<'r> FromRequest<'r> for Address {
     async fn from_request(request: &'r Request<'_>) -> Outcome<Self, ()> {
         let from = request.remote().map(|from| from.ip());
         let text = from.map_or_else(|| "unknown".to_owned(), |from| from.to_string());
-        Outcome::Success(Self { text, is_local: from.is_some_and(|from| from.is_loopback()) })
+        let is_local = from.is_some_and(|from| from.is_loopback()) && !is_handed_on(request) && names_loopback(request);
+        Outcome::Success(Self { text, is_local })
     }
+}
+
+/// A proxy sent it.
+fn is_handed_on(request: &Request<'_>) -> bool {
+    ["Forwarded", "X-Forwarded-For", "X-Forwarded-Host", "X-Real-IP", "Via"]
+        .iter()
+        .any(|name| request.headers().contains(*name))
+}
+
+/// The name under which the server was asked stands for this machine wherever it is looked up.
+fn names_loopback(request: &Request<'_>) -> bool {
+    request.headers().get_one("Host").and_then(|host| Authority::parse(host).ok()).is_some_and(|authority| {
+        let host = authority.host().trim_start_matches('[').trim_end_matches(']');
+        host.eq_ignore_ascii_case("localhost") || host.parse::<IpAddr>().is_ok_and(|address| address.is_loopback())
+    })
 }
 
 /// Where this server is reached, as the one who asks sees it.

@@ -111,7 +111,7 @@ fn complete(operation: &mut Operation, method: &str, path: &str) {
     refusals.extend(if open { [].as_slice() } else { &[401, 403] });
     refusals.extend(if open && method != "get" { [403].as_slice() } else { &[] });
     refusals.extend(if path.contains('{') { [404].as_slice() } else { &[] });
-    refusals.extend(if sent { [413, 422].as_slice() } else { &[] });
+    refusals.extend(if sent { [408, 413, 422].as_slice() } else { &[] });
     refusals.extend(if json { [415].as_slice() } else { &[] });
     refusals.extend(if versioned { [412, 422, 428].as_slice() } else { &[] });
     let Responses { responses, .. } = &mut operation.responses;

@@ -2,8 +2,8 @@
 
 use std::io::Cursor;
 
-use pruvex_app::AppError;
-use pruvex_core::FieldError;
+use pruvex_app::{AppError, IN_WORDS, in_words};
+use pruvex_core::{Faults, FieldError};
 use rocket::http::{ContentType, Header, Status};
 use rocket::response::{Responder, Response, Result as ResponseResult};
 use rocket::serde::Serialize;
@@ -35,8 +35,10 @@ pub(crate) enum ApiError {
     IfMatchMissing,
     /// An `If-Match` that is no version.
     IfMatchInvalid { given: String },
-    /// A body that is no JSON, or not of the expected shape.
-    Malformed { path: String, message: String },
+    /// A body that is no JSON, or not of the expected shape: as a whole, or at these fields.
+    Malformed { message: String, faults: Vec<FieldError> },
+    /// A body that did not arrive in time.
+    TooSlow,
     /// Not as HTTP writes a request, or of a method that it does not know.
     NoRequest,
     /// A body beyond the limit.
@@ -60,11 +62,11 @@ fn status_of(error: &AppError) -> Status {
         AppError::Conflict { .. } => Status::PreconditionFailed,
         AppError::NotSignedIn | AppError::SignInFailed => Status::Unauthorized,
         AppError::NotAllowed { .. } => Status::Forbidden,
-        AppError::TooManyAttempts => Status::TooManyRequests,
+        AppError::TooManyAttempts { .. } => Status::TooManyRequests,
         AppError::InvitationGone => Status::Gone,
         AppError::ImportRunning | AppError::Superseded => Status::Conflict,
         AppError::RegistryFailed => Status::BadGateway,
-        AppError::DatabaseUnavailable | AppError::NoRegistry => Status::ServiceUnavailable,
+        AppError::DatabaseUnavailable | AppError::NoRegistry | AppError::Busy => Status::ServiceUnavailable,
         AppError::DatabaseUrl(_) | AppError::Internal => Status::InternalServerError,
     }
 }
@@ -80,6 +82,7 @@ impl ApiError {
             Self::NoMethod { .. } => Status::MethodNotAllowed,
             Self::CrossSite => Status::Forbidden,
             Self::IfMatchMissing => Status::PreconditionRequired,
+            Self::TooSlow => Status::RequestTimeout,
             Self::TooLarge { .. } => Status::PayloadTooLarge,
             Self::NotJson => Status::UnsupportedMediaType,
         }
@@ -97,6 +100,7 @@ impl ApiError {
             Self::IfMatchInvalid { .. } => "if_match_invalid",
             Self::Malformed { .. } => "body_malformed",
             Self::NoRequest => "request_malformed",
+            Self::TooSlow => "body_too_slow",
             Self::TooLarge { .. } => "body_too_large",
             Self::NotJson => "body_not_json",
         }
@@ -106,8 +110,7 @@ impl ApiError {
         match self {
             Self::App(error) => error.words(),
             Self::Query(errors) => {
-                let detail = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
-                ("Some fields need attention", detail)
+                ("Some fields need attention", in_words(errors))
             }
             Self::NoRecord { id } => ("Not found", format!("There is no record {id}, or it was deleted.")),
             Self::NoRoute => ("Not found", "The API has no such address.".to_owned()),
@@ -125,10 +128,18 @@ impl ApiError {
             Self::IfMatchInvalid { given } => {
                 ("Version not understood", format!("If-Match {given:?} is no ETag of this API, such as \"3\"."))
             }
-            Self::Malformed { path, message } => {
-                let place = if path.is_empty() || path == "." { String::new() } else { format!("At {path}: ") };
-                ("Body not understood", format!("{place}{message}. Nothing was changed."))
+            Self::Malformed { message, faults } if faults.is_empty() => {
+                ("Body not understood", format!("{message}. Nothing was changed."))
             }
+            Self::Malformed { faults, .. } => {
+                let places: Vec<String> =
+                    faults.iter().take(IN_WORDS).map(|it| format!("At {}: {}", it.field, it.message)).collect();
+                ("Body not understood", format!("{} Nothing was changed.", places.join(" ")))
+            }
+            Self::TooSlow => (
+                "Body too slow",
+                "What you sent did not arrive in time. Nothing was changed; send it again over a better line.".to_owned(),
+            ),
             Self::NoRequest => (
                 "Request not understood",
                 "Its method is unknown here, or its address or a header is not as HTTP writes them. Nothing was changed."
@@ -176,10 +187,15 @@ impl<'r> Responder<'r, 'static> for ApiError {
     fn respond_to(self, request: &'r Request<'_>) -> ResponseResult<'static> {
         let (title, detail) = self.words();
         let (status, code) = (self.status(), self.code());
-        let (mut conflict, mut errors, mut allow) = (None, Vec::new(), None);
+        let (mut conflict, mut errors, mut allow, mut retry) = (None, Vec::new(), None, None);
+        if let Self::App(error) = &self {
+            retry = error.retry_after();
+        }
         match self {
             Self::App(AppError::Conflict { what, current }) => conflict = Some((what, current)),
-            Self::App(AppError::Fields(faults) | AppError::Asked(faults)) | Self::Query(faults) => errors = faults,
+            Self::App(AppError::Fields(faults) | AppError::Asked(faults))
+            | Self::Query(faults)
+            | Self::Malformed { faults, .. } => errors = faults,
             Self::NoMethod { allowed } => allow = Some(allowed.join(", ")),
             _ => {}
         }
@@ -190,7 +206,7 @@ impl<'r> Responder<'r, 'static> for ApiError {
             detail,
             code: code.to_owned(),
             request_id: request_id(request),
-            errors,
+            errors: errors.into_iter().collect::<Faults>().into_told(),
             current_version: conflict.map(|(_, current)| current),
             changed: conflict.map(|(what, _)| what.to_owned()),
         };
@@ -199,6 +215,9 @@ impl<'r> Responder<'r, 'static> for ApiError {
         response.status(status).header(ContentType::new("application", "problem+json"));
         if let Some(allow) = allow {
             response.header(Header::new("Allow", allow));
+        }
+        if let Some(seconds) = retry {
+            response.header(Header::new("Retry-After", seconds.to_string()));
         }
         response.sized_body(body.len(), Cursor::new(body)).ok()
     }

@@ -1,10 +1,11 @@
-//! Parameters that nobody reads: a filter that is misspelt, or stands twice, must not look as if it were applied.
+//! Parameters that nobody reads, or could store: a filter that is misspelt, or stands twice, must not look as if it were applied.
 
 use std::collections::HashMap;
 
 use pruvex_core::{FieldError, FieldErrorCode};
 use rocket::Request;
 
+use crate::body::nul;
 use crate::problem::ApiError;
 
 /// How often a parameter may stand in a query.
@@ -20,12 +21,15 @@ pub(crate) enum Times {
 #[derive(Debug)]
 pub(crate) struct Parameters(pub HashMap<(String, String), HashMap<String, Times>>);
 
-/// The first parameter of a request that its operation does not declare, or not as often.
+/// The first parameter of a request that holds a NUL, or that its operation does not declare, or not as often.
 pub(crate) fn odd_parameter(request: &Request<'_>) -> Option<ApiError> {
     let query = request.uri().query()?;
     let (route, parameters) = (request.route()?, request.rocket().state::<Parameters>()?);
     let known = parameters.0.get(&(route.method.as_str().to_owned(), route.uri.path().to_owned()))?;
     let given: Vec<(&str, &str)> = query.segments().collect();
+    if let Some((name, value)) = given.iter().find(|(_, value)| value.contains('\0')) {
+        return Some(ApiError::Query(vec![nul(name, value)]));
+    }
     let again = |place: usize| given[..place].iter().any(|(before, _)| *before == given[place].0);
     let place = (0..given.len()).find(|place| match known.get(given[*place].0) {
         None => true,

@@ -8,12 +8,13 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 99] = [
+const TABLE: [(Method, &str, &str); 100] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
     (Method::Delete, "/session", "everybody"),
     (Method::Put, "/session/password", "AWSL"),
+    (Method::Delete, "/session/others", "AWSL"),
     (Method::Get, "/invitations", "A"),
     (Method::Post, "/invitations", "A"),
     (Method::Post, "/join/offer", "everybody"),
@@ -156,7 +157,7 @@ async fn every_route_is_open_to_its_roles_and_to_nobody_else() {
 }
 
 async fn invited(server: &Server, role: Role) -> String {
-    let db = pruvex_store::connect(server.database_url()).await.unwrap();
+    let db = pruvex_store::connect(server.database_url(), pruvex_store::Connections::Reading).await.unwrap();
     let secret = [7; 32].map(|byte: u8| byte + role as u8);
     let hash = <sha2::Sha256 as sha2::Digest>::digest(secret).into();
     store::create_invitation(&db, hash, role, "for a test", None).await.unwrap();
@@ -231,6 +232,15 @@ async fn people_join_once_sign_in_and_out_and_change_their_password() {
     }
     let (_, session) = server.get("/api/v1/session").await;
     assert_eq!(session["account"]["rights"].as_array().unwrap().len(), 5);
+    // Another place is told of this one, and can end it.
+    assert_eq!(session["elsewhere"], json!([]));
+    let first = server.client.cookies().get("pruvex_session").unwrap().value().to_owned();
+    let (_, second) = server.post("/api/v1/session", &sign_in("m.keller", "five other words for it")).await;
+    assert!(second["elsewhere"][0]["seen_at"].is_string() && second["elsewhere"][1].is_null(), "{second}");
+    assert_eq!(server.send(server.client.delete("/api/v1/session/others")).await.0, Status::NoContent);
+    assert_eq!(server.get("/api/v1/session").await.1["elsewhere"], json!([]));
+    let request = server.client.get("/api/v1/accounts").cookie(("pruvex_session", first));
+    assert_eq!(server.send(request).await.0, Status::Unauthorized);
     server.end().await;
 }
 
@@ -270,6 +280,7 @@ async fn guessing_is_slowed_and_other_sites_are_refused() {
     }
     let (status, problem) = server.send_json(from(LOCAL), &guess("four words in a row")).await;
     assert_eq!((status, &problem["code"]), (Status::TooManyRequests, &json!("too_many_attempts")));
+    assert!(problem["detail"].as_str().unwrap().contains("in 15 minutes"), "{problem}");
     // Somebody at another place is not locked out by it.
     assert_eq!(server.send_json(from("10.1.2.3:99"), &guess("four words in a row")).await.0, Status::Ok);
 
@@ -281,8 +292,43 @@ async fn guessing_is_slowed_and_other_sites_are_refused() {
     assert_eq!((status, &problem["code"]), (Status::Forbidden, &json!("cross_site")));
     assert_eq!(server.send_json(forged("https://pruvex.example"), &json!({})).await.0, Status::UnprocessableEntity);
     // The demonstration's doors open to this machine only.
-    let far = server.client.post("/api/v1/session/demo").remote("10.1.2.3:99".parse().unwrap());
-    assert_eq!(server.send_json(far, &json!({ "role": "author" })).await.0, Status::NotFound);
+    // Under a name of it, and by no proxy.
+    let enter = async |from: &str, host: &str, more: Option<(&'static str, &'static str)>| {
+        let mut request = server.client.post("/api/v1/session/demo").remote(from.parse().unwrap());
+        request.add_header(Header::new("Host", host.to_owned()));
+        request.add_header(Header::new("Origin", format!("http://{host}")));
+        more.into_iter().for_each(|(name, value)| request.add_header(Header::new(name, value)));
+        server.send_json(request, &json!({ "role": "author" })).await.0
+    };
+    assert_eq!(enter("10.1.2.3:99", LOCAL, None).await, Status::NotFound);
+    assert_eq!(enter(LOCAL, "rebound.example:8460", None).await, Status::NotFound);
+    assert_eq!(enter(LOCAL, LOCAL, Some(("X-Forwarded-For", "10.1.2.3"))).await, Status::NotFound);
+    for host in [LOCAL, "localhost:8460", "LOCALHOST", "[::1]:8460"] {
+        assert_eq!(enter(LOCAL, host, None).await, Status::Ok, "{host}");
+    }
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn a_flood_of_guesses_has_no_more_tries_than_one_after_the_other() {
+    let server = Server::start_signed_out().await;
+    let secret = invited(&server, Role::Author).await;
+    server.post("/api/v1/join", &person(&secret, "author")).await;
+    let guess = |number: usize| {
+        let request = server.client.post("/api/v1/session").remote(LOCAL.parse().unwrap()).header(ContentType::JSON);
+        request.body(json!({ "login": "author", "password": format!("guess {number}") }).to_string()).dispatch()
+    };
+    let answers = rocket::futures::future::join_all((0..80).map(guess)).await;
+    let answered = |status: Status| answers.iter().filter(|answer| answer.status() == status).collect::<Vec<_>>();
+    assert_eq!(answered(Status::Unauthorized).len(), 5, "so many passwords were looked at");
+    let mut others = answered(Status::TooManyRequests);
+    others.extend(answered(Status::ServiceUnavailable));
+    assert_eq!(others.len(), 75);
+    for answer in others {
+        let seconds: u64 = answer.headers().get_one("Retry-After").unwrap().parse().unwrap();
+        assert!((1..=901).contains(&seconds), "{seconds}");
+    }
+    drop(answers);
     server.end().await;
 }
 

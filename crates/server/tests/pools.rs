@@ -247,7 +247,7 @@ async fn a_frozen_pool_stays_and_says_how_today_differs() {
     assert_eq!(list().await[0]["stale"], true);
     assert_eq!(server.get(&path).await.1, frozen, "what was frozen is as it was");
     // Not even who reaches the database changes it.
-    let db = pruvex_store::connect(server.database_url()).await.unwrap();
+    let db = pruvex_store::connect(server.database_url(), pruvex_store::Connections::Reading).await.unwrap();
     let changed = pruvex_store::ConnectionTrait::execute_unprepared(&db, "UPDATE pool_snapshot SET hash = hash").await;
     assert!(changed.unwrap_err().to_string().contains("not changed"));
     server.enter("learner").await;

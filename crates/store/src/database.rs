@@ -11,22 +11,52 @@ use crate::{Migrator, StoreError, vocabulary};
 /// this one is the product's name in ASCII.
 const MIGRATION_LOCK: i64 = 0x7072_7576_6578;
 
-/// A pool that connects on first use, so that a server starts while its database is still down and recovers by
-/// itself when it comes.
+/// What connections are for. Writers wait for one another while they hold one, so that each kind has its own: nobody who reads waits for them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Connections {
+    /// Questions, and notes of a single row beside the catalogue: sessions, texts not saved yet.
+    Reading,
+    /// Changes by one person.
+    Edits,
+    /// Imports.
+    Imports,
+}
+
+impl Connections {
+    fn at_most(self) -> u32 {
+        match self {
+            Self::Reading => 10,
+            Self::Edits => 4,
+            Self::Imports => 2,
+        }
+    }
+
+    /// For how long one is waited for, and then the others who write: long enough for a busy moment, short enough that an outage is told
+    /// while the user still looks.
+    fn patience(self) -> Duration {
+        Duration::from_secs(if self == Self::Imports { 40 } else { 8 })
+    }
+}
+
+/// Connections made on first use, so that a server starts while its database is still down and recovers by itself when it comes.
 ///
 /// # Errors
 /// An address that is no PostgreSQL URL.
-pub async fn connect(url: &str) -> Result<DatabaseConnection, StoreError> {
+pub async fn connect(url: &str, kind: Connections) -> Result<DatabaseConnection, StoreError> {
     let mut options = ConnectOptions::new(url);
     options
-        .max_connections(10)
+        .max_connections(kind.at_most())
         .min_connections(0)
-        // Long enough for a busy moment, short enough that an outage is told while the user still looks.
-        .acquire_timeout(Duration::from_secs(8))
+        .acquire_timeout(kind.patience())
         .connect_lazy(true)
         .sqlx_logging(false)
-        // How alike a mistyped name must be to be found: two slips in a word of six letters are forgiven.
-        .map_sqlx_postgres_opts(|options| options.options([("pg_trgm.word_similarity_threshold", "0.4")]));
+        .map_sqlx_postgres_opts(move |options| {
+            options.options([
+                // How alike a mistyped name must be to be found: two slips in a word of six letters are forgiven.
+                ("pg_trgm.word_similarity_threshold", "0.4".to_owned()),
+                ("lock_timeout", kind.patience().as_millis().to_string()),
+            ])
+        });
     Ok(Database::connect(options).await?)
 }
 

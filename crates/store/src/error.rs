@@ -26,6 +26,9 @@ pub enum StoreError {
     /// Fields that clash with other records.
     #[error("{} fields are refused", .0.len())]
     Fields(Vec<FieldError>),
+    /// Others who write went on for longer than it is worth waiting for.
+    #[error("others are writing")]
+    Busy,
     /// The database cannot be reached at the moment.
     #[error("the database cannot be reached: {0}")]
     Unavailable(#[source] DbErr),
@@ -53,22 +56,39 @@ impl StoreError {
 
 impl From<DbErr> for StoreError {
     fn from(error: DbErr) -> Self {
-        if is_outage(&error) { Self::Unavailable(error) } else { Self::Unexpected(error) }
+        if is_lock_timeout(&error) {
+            Self::Busy
+        } else if is_outage(&error) {
+            Self::Unavailable(error)
+        } else {
+            Self::Unexpected(error)
+        }
     }
+}
+
+fn cause(error: &DbErr) -> Option<&SqlxError> {
+    match error {
+        DbErr::Conn(RuntimeErr::SqlxError(cause))
+        | DbErr::Exec(RuntimeErr::SqlxError(cause))
+        | DbErr::Query(RuntimeErr::SqlxError(cause)) => Some(cause.as_ref()),
+        _ => None,
+    }
+}
+
+/// PostgreSQL's code for a lock that was waited for in vain.
+fn is_lock_timeout(error: &DbErr) -> bool {
+    matches!(cause(error), Some(SqlxError::Database(error)) if error.code().is_some_and(|code| code == "55P03"))
 }
 
 /// Connection trouble, as opposed to a fault of the statement. Classes 08 (connection exception) and 57P
 /// (shutdown, starting up) and code 55000 (not accepting connections) are PostgreSQL's own words for it.
 fn is_outage(error: &DbErr) -> bool {
-    let runtime = match error {
-        DbErr::ConnectionAcquire(_) => return true,
-        DbErr::Conn(runtime) | DbErr::Exec(runtime) | DbErr::Query(runtime) => runtime,
-        _ => return false,
-    };
-    let RuntimeErr::SqlxError(error) = runtime else { return false };
-    match error.as_ref() {
-        SqlxError::Io(_) | SqlxError::PoolTimedOut | SqlxError::PoolClosed | SqlxError::WorkerCrashed => true,
-        SqlxError::Database(error) => {
+    if matches!(error, DbErr::ConnectionAcquire(_)) {
+        return true;
+    }
+    match cause(error) {
+        Some(SqlxError::Io(_) | SqlxError::PoolTimedOut | SqlxError::PoolClosed | SqlxError::WorkerCrashed) => true,
+        Some(SqlxError::Database(error)) => {
             error.code().is_some_and(|code| code.starts_with("08") || code.starts_with("57P") || code == "55000")
         }
         _ => false,

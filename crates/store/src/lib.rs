@@ -17,7 +17,7 @@ mod entities;
 mod error;
 mod migrations;
 
-pub use database::{connect, has_no_table, migrate, ping};
+pub use database::{Connections, connect, has_no_table, migrate, ping};
 pub use error::StoreError;
 pub use migrations::Migrator;
 pub use sea_orm::{ConnectionTrait, DatabaseConnection, DatabaseTransaction, TransactionTrait};

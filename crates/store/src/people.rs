@@ -5,8 +5,8 @@ use pruvex_core::people::{Role, login_key};
 use pruvex_core::{FieldError, FieldErrorCode};
 use sea_orm::sea_query::Expr;
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, PaginatorTrait,
-    QueryFilter, QueryOrder, QuerySelect,
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter,
+    QueryOrder, QuerySelect,
 };
 use uuid::Uuid;
 
@@ -52,8 +52,8 @@ const IDLE_DAYS: i64 = 7;
 const SESSION_DAYS: i64 = 30;
 /// Invitations are used soon or not at all.
 const INVITATION_DAYS: i64 = 7;
-/// Failed attempts to sign in are counted over this long.
-const FAILURE_MINUTES: i64 = 15;
+/// Attempts to sign in are counted over this long.
+pub const ATTEMPT_MINUTES: i64 = 15;
 
 /// Whether anybody can sign in with a password.
 ///
@@ -281,12 +281,7 @@ pub async fn create_session(db: &impl ConnectionTrait, secret: SecretHash, accou
 /// Database errors.
 pub async fn find_session(db: &impl ConnectionTrait, secret: SecretHash) -> Result<Option<Account>, StoreError> {
     let now = Utc::now();
-    let found = session::Entity::find()
-        .filter(session::Column::TokenHash.eq(secret.to_vec()))
-        .filter(session::Column::ExpiresAt.gt(now))
-        .filter(session::Column::LastSeenAt.gt(now - Duration::days(IDLE_DAYS)))
-        .one(db)
-        .await?;
+    let found = lasting().filter(session::Column::TokenHash.eq(secret.to_vec())).one(db).await?;
     let Some(session) = found else { return Ok(None) };
     let owner = account::Entity::find_by_id(session.account_id).filter(account::Column::DisabledAt.is_null());
     let Some(owner) = owner.one(db).await? else { return Ok(None) };
@@ -301,6 +296,57 @@ pub async fn find_session(db: &impl ConnectionTrait, secret: SecretHash) -> Resu
     record(owner).map(Some)
 }
 
+/// A session beside the one that asks.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct OtherSession {
+    /// When it began.
+    pub began_at: DateTime<Utc>,
+    /// When it was last used, to the minute.
+    pub seen_at: DateTime<Utc>,
+}
+
+/// Sessions of an account that still last, beside one; the last used first.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_other_sessions(
+    db: &impl ConnectionTrait,
+    account: Uuid,
+    own: SecretHash,
+) -> Result<Vec<OtherSession>, StoreError> {
+    let rows = lasting()
+        .filter(session::Column::AccountId.eq(account))
+        .filter(session::Column::TokenHash.ne(own.to_vec()))
+        .order_by_desc(session::Column::LastSeenAt)
+        .all(db)
+        .await?;
+    Ok(rows.into_iter().map(|row| OtherSession { began_at: row.created_at, seen_at: row.last_seen_at }).collect())
+}
+
+/// Ends the sessions of an account, all or all but one.
+///
+/// # Errors
+/// Database errors.
+pub async fn end_sessions(
+    db: &impl ConnectionTrait,
+    account: Uuid,
+    keep: Option<SecretHash>,
+) -> Result<(), StoreError> {
+    let mut query = session::Entity::delete_many().filter(session::Column::AccountId.eq(account));
+    if let Some(keep) = keep {
+        query = query.filter(session::Column::TokenHash.ne(keep.to_vec()));
+    }
+    query.exec(db).await?;
+    Ok(())
+}
+
+fn lasting() -> sea_orm::Select<session::Entity> {
+    let now = Utc::now();
+    session::Entity::find()
+        .filter(session::Column::ExpiresAt.gt(now))
+        .filter(session::Column::LastSeenAt.gt(now - Duration::days(IDLE_DAYS)))
+}
+
 /// Ends a session.
 ///
 /// # Errors
@@ -310,22 +356,24 @@ pub async fn end_session(db: &impl ConnectionTrait, secret: SecretHash) -> Resul
     Ok(())
 }
 
-async fn end_sessions(db: &impl ConnectionTrait, account: Uuid, keep: Option<SecretHash>) -> Result<(), StoreError> {
-    let mut query = session::Entity::delete_many().filter(session::Column::AccountId.eq(account));
-    if let Some(keep) = keep {
-        query = query.filter(session::Column::TokenHash.ne(keep.to_vec()));
-    }
-    query.exec(db).await?;
-    Ok(())
+/// An attempt to sign in that has not led to a session.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Attempt {
+    /// Id.
+    pub id: Uuid,
+    /// It was at the login asked about.
+    pub same_login: bool,
+    /// When.
+    pub at: DateTime<Utc>,
 }
 
-/// Notes a failed attempt to sign in.
+/// Notes an attempt to sign in.
 ///
 /// # Errors
 /// Database errors.
-pub async fn note_failure(db: &impl ConnectionTrait, login: &str, address: &str) -> Result<(), StoreError> {
+pub async fn note_attempt(db: &impl ConnectionTrait, login: &str, address: &str) -> Result<Uuid, StoreError> {
     let now = Utc::now();
-    let old = sign_in_failure::Column::At.lt(now - Duration::minutes(FAILURE_MINUTES));
+    let old = sign_in_failure::Column::At.lt(now - Duration::minutes(ATTEMPT_MINUTES));
     sign_in_failure::Entity::delete_many().filter(old).exec(db).await?;
     let row = sign_in_failure::ActiveModel {
         id: Set(Uuid::now_v7()),
@@ -333,28 +381,44 @@ pub async fn note_failure(db: &impl ConnectionTrait, login: &str, address: &str)
         address: Set(address.to_owned()),
         at: Set(now),
     };
-    row.insert(db).await?;
+    Ok(row.insert(db).await?.id)
+}
+
+/// The latest attempts from an address of the last quarter of an hour, at most `limit`, the newest first.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_attempts(
+    db: &impl ConnectionTrait,
+    login: &str,
+    address: &str,
+    limit: u64,
+) -> Result<Vec<Attempt>, StoreError> {
+    let rows = sign_in_failure::Entity::find()
+        .filter(sign_in_failure::Column::Address.eq(address))
+        .filter(sign_in_failure::Column::At.gt(Utc::now() - Duration::minutes(ATTEMPT_MINUTES)))
+        .order_by_desc(sign_in_failure::Column::At)
+        .limit(limit)
+        .all(db)
+        .await?;
+    let key = login_key(login);
+    Ok(rows.into_iter().map(|row| Attempt { id: row.id, same_login: row.login == key, at: row.at }).collect())
+}
+
+/// Forgets an attempt that was not carried out.
+///
+/// # Errors
+/// Database errors.
+pub async fn forget_attempt(db: &impl ConnectionTrait, id: Uuid) -> Result<(), StoreError> {
+    sign_in_failure::Entity::delete_by_id(id).exec(db).await?;
     Ok(())
 }
 
-/// Failed attempts of the last quarter of an hour from an address: at this login, and at all logins.
+/// Forgets the attempts of somebody who signed in at last.
 ///
 /// # Errors
 /// Database errors.
-pub async fn count_failures(db: &impl ConnectionTrait, login: &str, address: &str) -> Result<[u64; 2], StoreError> {
-    let recent = sign_in_failure::Entity::find()
-        .filter(sign_in_failure::Column::Address.eq(address))
-        .filter(sign_in_failure::Column::At.gt(Utc::now() - Duration::minutes(FAILURE_MINUTES)));
-    let all = recent.clone().count(db).await?;
-    let here = recent.filter(sign_in_failure::Column::Login.eq(login_key(login))).count(db).await?;
-    Ok([here, all])
-}
-
-/// Forgets the failed attempts of somebody who signed in at last.
-///
-/// # Errors
-/// Database errors.
-pub async fn forget_failures(db: &impl ConnectionTrait, login: &str, address: &str) -> Result<(), StoreError> {
+pub async fn forget_attempts(db: &impl ConnectionTrait, login: &str, address: &str) -> Result<(), StoreError> {
     sign_in_failure::Entity::delete_many()
         .filter(sign_in_failure::Column::Login.eq(login_key(login)))
         .filter(sign_in_failure::Column::Address.eq(address))

@@ -16,7 +16,7 @@ use pruvex_store::evidence::{
 use pruvex_store::exchange::{Fate, Meeting, export, import};
 use pruvex_store::history::{Act, Kind, list_revisions};
 use pruvex_store::vocabulary::list_structures;
-use pruvex_store::{ConnectionTrait, StoreError};
+use pruvex_store::{ConnectionTrait, StoreError, TransactionTrait};
 
 fn bundle(tests: Vec<BundleTest>) -> Bundle {
     Bundle {
@@ -68,13 +68,13 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
     let mut ids: HashMap<(&str, usize), StudyId> = HashMap::new();
     for module in ["hand_wrist", "neck", "pelvis"] {
         let given = demo(module);
-        import(&db, &given, &Meeting::Refuse, ACT, false).await.unwrap();
+        import(db.begin().await.unwrap(), &given, &Meeting::Refuse, ACT, false).await.unwrap();
         let region = given.tests[0].sheet.region;
         let out = export(&db, Some(region), &given.title).await.unwrap();
         assert!(out.sample && out.tests.len() == given.tests.len());
         let read = read_bundle(write_bundle(&out).unwrap().as_bytes()).unwrap();
         assert_eq!(read, out);
-        import(&other, &read, &Meeting::Refuse, ACT, false).await.unwrap();
+        import(other.begin().await.unwrap(), &read, &Meeting::Refuse, ACT, false).await.unwrap();
         for test in &given.tests {
             let there = find_test(&other, &test.sheet.name).await;
             assert_eq!(there.sheet, test.sheet);
@@ -127,7 +127,7 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
         let written = expected.readings.iter().map(|it| (it.reader.as_str(), it.extraction.result.written()));
         assert_eq!(read, written.collect::<Vec<_>>().iter().map(|(name, it)| (*name, it)).collect::<Vec<_>>());
     }
-    let again = import(&other, &demo("neck"), &Meeting::Refuse, ACT, false).await.unwrap();
+    let again = import(other.begin().await.unwrap(), &demo("neck"), &Meeting::Refuse, ACT, false).await.unwrap();
     assert_eq!(board().await.counts, before.counts, "nor is anything put on the list again");
     assert_eq!((again.studies, again.results(), again.agreements()), (0, 0, 0), "nothing comes in twice");
     let whole = export(&db, None, "All").await.unwrap();
@@ -146,24 +146,24 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
         (plain(sheet), studies)
     };
     let first = with_results(vec![test("Thumb lift", "Weaker", &["A"]), test("Thumb press", "Weaker", &[])]);
-    let imported = import(&db, &first, &Meeting::Refuse, ACT, false).await.unwrap();
+    let imported = import(db.begin().await.unwrap(), &first, &Meeting::Refuse, ACT, false).await.unwrap();
     assert_eq!(imported.tests.iter().map(|test| test.fate).collect::<Vec<_>>(), [Fate::New, Fate::New]);
 
     let second =
         with_results(vec![test("Thumb lift", "Gives way", &["A", "B"]), test("Thumb press", "Gives way", &[])]);
-    let refused = import(&db, &second, &Meeting::Refuse, ACT, false).await.unwrap_err();
+    let refused = import(db.begin().await.unwrap(), &second, &Meeting::Refuse, ACT, false).await.unwrap_err();
     let StoreError::Fields(errors) = refused else { panic!("{refused}") };
     assert_eq!(
         errors.iter().map(|error| error.field.as_str()).collect::<Vec<_>>(),
         ["tests[0].sheet.name", "tests[1].sheet.name"]
     );
 
-    let preview = import(&db, &second, &Meeting::Refuse, ACT, true).await.unwrap();
+    let preview = import(db.begin().await.unwrap(), &second, &Meeting::Refuse, ACT, true).await.unwrap();
     assert!(preview.tests.iter().all(|test| test.fate == Fate::Changed && !test.written));
     let finding = async |name: &str| find_test(&db, name).await.sheet.positive_finding;
     assert_eq!(finding("Thumb lift").await, "Weaker");
 
-    let kept = import(&db, &second, &Meeting::Keep, ACT, false).await.unwrap();
+    let kept = import(db.begin().await.unwrap(), &second, &Meeting::Keep, ACT, false).await.unwrap();
     assert_eq!((kept.tests[0].results, kept.tests[0].known_results, kept.tests[0].written), (1, 1, false));
     assert_eq!(finding("Thumb lift").await, "Weaker");
     // Which of several results of the same people was chosen here does not make it another one.
@@ -171,13 +171,13 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
     let there = list_results(&db, &[lift]).await.unwrap().remove(0);
     let chosen = AccuracyResult { preferred: true, ..there.result };
     update_result(&db, there.id, 1, None, &chosen, ACT).await.unwrap();
-    let again = import(&db, &second, &Meeting::Keep, ACT, false).await.unwrap();
+    let again = import(db.begin().await.unwrap(), &second, &Meeting::Keep, ACT, false).await.unwrap();
     assert_eq!((again.studies, again.tests[0].results, again.tests[0].known_results), (0, 0, 2), "nothing twice");
 
     let chosen = Meeting::Chosen(HashSet::from(["thumb press".to_owned()]));
-    import(&db, &second, &chosen, ACT, false).await.unwrap();
+    import(db.begin().await.unwrap(), &second, &chosen, ACT, false).await.unwrap();
     assert_eq!((finding("Thumb lift").await, finding("Thumb press").await), ("Weaker".into(), "Gives way".into()));
-    import(&db, &second, &Meeting::Replace, ACT, false).await.unwrap();
+    import(db.begin().await.unwrap(), &second, &Meeting::Replace, ACT, false).await.unwrap();
     let lift = find_test(&db, "thumb LIFT").await;
     assert_eq!((lift.sheet.positive_finding.as_str(), lift.version), ("Gives way", 2));
     let history = list_revisions(&db, Kind::Test, lift.id).await.unwrap();
@@ -199,7 +199,7 @@ async fn one_fault_keeps_everything_out() {
     let test = |name: &str, alias: &str, of: &'static [&'static str]| (plain(sheet(name, &[alias])), of);
     let mut given = with_results(vec![test("Thumb lift", "Lift", &["A"]), test("Thumb press", "Lift", &[])]);
     given.structures = vec![structure];
-    let refused = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap_err();
+    let refused = import(db.begin().await.unwrap(), &given, &Meeting::Replace, ACT, false).await.unwrap_err();
     assert!(
         matches!(&refused, StoreError::Fields(errors) if errors[0].field == "tests[1].sheet.aliases[0]"),
         "{refused}"
@@ -210,13 +210,13 @@ async fn one_fault_keeps_everything_out() {
     given.tests.pop();
     let unknown = BundleTogether { tests: vec!["LIFT".to_owned(), "Thumb press".to_owned()], rule: Rule::Any };
     given.tests[0].results[0].together = Some(unknown);
-    let refused = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap_err();
+    let refused = import(db.begin().await.unwrap(), &given, &Meeting::Replace, ACT, false).await.unwrap_err();
     let StoreError::Fields(errors) = refused else { panic!("{refused}") };
     assert_eq!((errors.len(), errors[0].field.as_str()), (1, "tests[0].results[0].together.tests[1]"));
     given.tests[0].results[0].together = None;
-    let imported = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap();
+    let imported = import(db.begin().await.unwrap(), &given, &Meeting::Replace, ACT, false).await.unwrap();
     assert_eq!((imported.structures, imported.studies, imported.results()), (1, 1, 1));
-    let again = import(&db, &given, &Meeting::Replace, ACT, false).await.unwrap();
+    let again = import(db.begin().await.unwrap(), &given, &Meeting::Replace, ACT, false).await.unwrap();
     assert_eq!((again.structures, again.tests[0].fate), (0, Fate::Same));
     database.drop().await.unwrap();
 }
@@ -224,7 +224,9 @@ async fn one_fault_keeps_everything_out() {
 #[tokio::test]
 async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     let (database, db) = database().await;
-    let nobody = import(&db, &demo("neck"), &Meeting::Refuse, Act::of("imported", None), false).await.unwrap();
+    let nobody = import(db.begin().await.unwrap(), &demo("neck"), &Meeting::Refuse, Act::of("imported", None), false)
+        .await
+        .unwrap();
     assert_eq!(nobody.tests.len(), 5);
     let tests = list_tests(&db).await.unwrap();
     assert!(tests.iter().all(|test| test.sample && test.status == Status::Published && test.is_taught()));
@@ -236,7 +238,7 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     assert!(none.tests.is_empty() && !none.sample);
     // What is made up stays marked, and what is not does not become so.
     let own = bundle(vec![plain(sheet("Thumb lift", &[]))]);
-    import(&db, &own, &Meeting::Refuse, ACT, false).await.unwrap();
+    import(db.begin().await.unwrap(), &own, &Meeting::Refuse, ACT, false).await.unwrap();
     let lift = find_test(&db, "Thumb lift").await;
     assert!(!export(&db, Some(Region::HandWrist), "Hand").await.unwrap().sample);
     let (made_up, result) = (study("Made up"), result());
@@ -249,7 +251,7 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     let marks = |test: &BundleTest| (test.sample, test.results.iter().map(|it| it.sample).collect::<Vec<_>>());
     assert_eq!((read.sample, marks(&read.tests[0])), (false, (false, vec![true, false])));
     let (_other, elsewhere) = crate::support::database().await;
-    import(&elsewhere, &read, &Meeting::Refuse, ACT, false).await.unwrap();
+    import(elsewhere.begin().await.unwrap(), &read, &Meeting::Refuse, ACT, false).await.unwrap();
     let there = list_results(&elsewhere, &[find_test(&elsewhere, "Thumb lift").await.id]).await.unwrap();
     let of = get_studies(&elsewhere, there.iter().map(|it| it.study_id)).await.unwrap();
     let named = there.iter().map(|it| (&of[&it.study_id], it.sample));

@@ -3,8 +3,8 @@
 use crate::support::database;
 use pruvex_core::people::Role;
 use pruvex_store::people::{
-    count_failures, create_account, create_invitation, create_session, end_session, find_invitation, find_login,
-    find_session, forget_failures, has_accounts, list_accounts, list_invitations, note_failure, revoke_invitation,
+    create_account, create_invitation, create_session, end_session, find_invitation, find_login, find_session,
+    forget_attempts, has_accounts, list_accounts, list_attempts, list_invitations, note_attempt, revoke_invitation,
     set_password, update_account, use_invitation,
 };
 use pruvex_store::{ConnectionTrait, StoreError};
@@ -71,14 +71,18 @@ async fn an_invitation_serves_once_and_for_a_week() {
 async fn failures_count_for_a_quarter_of_an_hour_by_login_and_by_address() {
     let (database, db) = database().await;
     for (login, address) in [("Keller", "a"), ("keller ", "a"), ("other", "a"), ("keller", "b")] {
-        note_failure(&db, login, address).await.unwrap();
+        note_attempt(&db, login, address).await.unwrap();
     }
-    assert_eq!(count_failures(&db, "KELLER", "a").await.unwrap(), [2, 3]);
-    assert_eq!(count_failures(&db, "keller", "b").await.unwrap(), [1, 1]);
-    forget_failures(&db, "keller", "a").await.unwrap();
-    assert_eq!(count_failures(&db, "keller", "a").await.unwrap(), [0, 1]);
+    let counted = async |login: &str, address: &str| {
+        let attempts = list_attempts(&db, login, address, 9).await.unwrap();
+        [attempts.iter().filter(|attempt| attempt.same_login).count(), attempts.len()]
+    };
+    assert_eq!(counted("KELLER", "a").await, [2, 3]);
+    assert_eq!(counted("keller", "b").await, [1, 1]);
+    forget_attempts(&db, "keller", "a").await.unwrap();
+    assert_eq!(counted("keller", "a").await, [0, 1]);
     db.execute_unprepared("UPDATE sign_in_failure SET at = now() - interval '16 minutes'").await.unwrap();
-    assert_eq!(count_failures(&db, "other", "a").await.unwrap(), [0, 0]);
+    assert_eq!(counted("other", "a").await, [0, 0]);
     database.drop().await.unwrap();
 }
 

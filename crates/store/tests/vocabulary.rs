@@ -1,7 +1,8 @@
 //! The vocabulary of structures, and what is kept for its writer.
 
-use crate::support::{ACT, database};
+use crate::support::{ACT, database, sheet};
 use pruvex_core::catalogue::{Region, Structure, StructureInput, Tissue};
+use pruvex_store::catalogue::create_test;
 use pruvex_store::history::newest_change;
 use pruvex_store::unsaved::{What, delete_unsaved, get_unsaved, put_unsaved};
 use pruvex_store::vocabulary::{create_structure, get_structure, list_structures, update_structure};
@@ -74,11 +75,24 @@ async fn what_is_typed_is_kept_apart_for_each_writer_and_each_form() {
         .await
         .unwrap();
     }
-    let test = Some(Uuid::from_u128(9));
+    let written = create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap().id;
+    let test = Some(written.0);
     put_unsaved(&db, accounts[0], What::Sheet(None), None, json!({ "name": "a" })).await.unwrap();
     put_unsaved(&db, accounts[0], What::Sheet(test), Some(3), json!({ "name": "b" })).await.unwrap();
     put_unsaved(&db, accounts[0], What::Sheet(test), Some(4), json!({ "name": "c" })).await.unwrap();
-    let result = What::Result(Uuid::from_u128(9));
+    let result = What::Result(written.0);
+    let nowhere = What::Sheet(Some(Uuid::from_u128(9)));
+    assert!(matches!(put_unsaved(&db, accounts[0], nowhere, None, json!({})).await, Err(StoreError::NotFound { .. })));
+    // Nobody fills the database with what is not saved.
+    put_unsaved(&db, accounts[1], result, None, json!({ "tp": 4 })).await.unwrap();
+    let many = format!(
+        "INSERT INTO unsaved (account_id, what, record_id, content, at)
+            SELECT '{}', 'reference', gen_random_uuid(), '{{}}', now() FROM generate_series(1, 200)",
+        accounts[1]
+    );
+    db.execute_unprepared(&many).await.unwrap();
+    let more = put_unsaved(&db, accounts[1], What::Sheet(None), None, json!({})).await;
+    assert!(matches!(more, Err(StoreError::Fields(_))), "{more:?}");
     put_unsaved(&db, accounts[0], result, None, json!({ "tp": 3 })).await.unwrap();
     let kept = get_unsaved(&db, accounts[0], What::Sheet(test)).await.unwrap().unwrap();
     assert_eq!((kept.version, &kept.content), (Some(4), &json!({ "name": "c" })));

@@ -2,17 +2,20 @@
 //! them changed since they were read, and only those are read again.
 
 use std::collections::{BTreeMap, HashMap, HashSet};
-use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, PoisonError, RwLock};
 
 use pruvex_core::catalogue::{Digest, Finding, Neighbours, Sheet, Vocabulary, audit, name_key};
 use pruvex_core::people::{Right, Role};
 use pruvex_core::{ResultId, TestId};
 use pruvex_store::DatabaseConnection;
-use pruvex_store::catalogue::{TestRecord, get_tests, page_tests, taught_texts};
+use pruvex_store::catalogue::{TestRecord, get_tests, page_tests, taught_texts, tests_for};
 use pruvex_store::evidence::{ResultCandidate, list_candidates, tests_of};
 use pruvex_store::history::{Kind, Moment, changed_since, newest_change};
 use pruvex_store::vocabulary::{StructureRecord, list_structures};
-use tokio::sync::RwLock;
+use tokio::sync::Mutex;
+use tracing::warn;
+use uuid::Uuid;
 
 use super::TestRow;
 use crate::AppError;
@@ -21,12 +24,134 @@ use crate::pooling::{Pools, back};
 
 /// What is kept, once it was read.
 #[derive(Default)]
-pub(crate) struct CatalogueCache(RwLock<Option<Arc<Catalogue>>>);
+pub(crate) struct CatalogueCache {
+    kept: RwLock<Option<Kept>>,
+    /// Held by whoever brings it up to date.
+    work: Mutex<()>,
+    /// That takes so long that nobody waits for it.
+    rebuilding: AtomicBool,
+}
+
+#[derive(Clone)]
+struct Kept {
+    /// Everything up to it is in there for certain.
+    moment: Moment,
+    catalogue: Arc<Catalogue>,
+}
+
+/// The catalogue as somebody finds it.
+pub(crate) struct Found {
+    pub(crate) catalogue: Arc<Catalogue>,
+    /// Something changed since that touches many tests, and is being read.
+    pub(crate) behind: bool,
+}
+
+/// So many tests are read again while somebody waits: a single change touches no more, as a rule.
+const WORTH_WAITING: usize = 50;
+/// A catalogue of so many tests is read in a moment whatever has changed.
+const SMALL: usize = 300;
+/// Where more records have changed, it is not worth asking which tests they touch.
+const TOO_MANY: usize = 5_000;
+
+/// What has changed since a moment.
+enum Changes {
+    /// These tests, and the vocabulary if it stands here.
+    Few { tests: Vec<TestId>, structures: Option<Vec<StructureRecord>> },
+    /// So much that all is read again.
+    Many,
+}
+
+impl CatalogueCache {
+    fn kept(&self) -> Option<Kept> {
+        self.kept.read().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    fn keep(&self, moment: Moment, catalogue: Arc<Catalogue>) {
+        *self.kept.write().unwrap_or_else(PoisonError::into_inner) = Some(Kept { moment, catalogue });
+    }
+
+    /// The catalogue as it is now; while a change is being read that touches many tests, as it was before.
+    pub async fn current(self: &Arc<Self>, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Found, AppError> {
+        // Asked for before the rows are read: what is kept may be newer than its number, never older.
+        let now = newest_change(db).await?;
+        let found = |Kept { catalogue, .. }, behind| Found { catalogue, behind };
+        let (old, changes) = match self.kept() {
+            Some(kept) if kept.moment.covers(now) => return Ok(found(kept, false)),
+            Some(kept) if now.continues(kept.moment) => {
+                if self.rebuilding.load(Ordering::Acquire) {
+                    return Ok(found(kept, true));
+                }
+                let changes = kept.catalogue.changes(kept.moment, db).await?;
+                (Some(kept), changes)
+            }
+            _ => (None, Changes::Many),
+        };
+        let worth_waiting = |changes: &Changes, kept: &Kept| match changes {
+            _ if kept.catalogue.entries.len() <= SMALL => true,
+            Changes::Few { tests, .. } => tests.len() <= WORTH_WAITING,
+            Changes::Many => false,
+        };
+        if let Some(old) = old.filter(|old| !worth_waiting(&changes, old)) {
+            self.rebuild(db, pools);
+            return Ok(found(old, true));
+        }
+        let _work = self.work.lock().await;
+        // Whoever was before may have read it.
+        if let Some(kept) = self.kept().filter(|kept| kept.moment.covers(now)) {
+            return Ok(found(kept, false));
+        }
+        let catalogue = self.read(now, db, pools).await?;
+        self.keep(now, Arc::clone(&catalogue));
+        Ok(Found { catalogue, behind: false })
+    }
+
+    /// Brings it up to date while nobody waits.
+    fn rebuild(self: &Arc<Self>, db: &DatabaseConnection, pools: &Arc<Pools>) {
+        if self.rebuilding.swap(true, Ordering::AcqRel) {
+            return;
+        }
+        let (cache, db, pools) = (Arc::clone(self), db.clone(), Arc::clone(pools));
+        tokio::spawn(async move {
+            let ended = Ended(&cache.rebuilding);
+            let _work = cache.work.lock().await;
+            let rebuilt = async {
+                let now = newest_change(&db).await?;
+                let catalogue = cache.read(now, &db, &pools).await?;
+                cache.keep(now, catalogue);
+                Ok::<_, AppError>(())
+            };
+            if let Err(cause) = rebuilt.await {
+                warn!(%cause, "the catalogue was not brought up to date; the next question tries again");
+            }
+            drop(ended);
+        });
+    }
+
+    /// The catalogue of this moment, from what is kept as far as that goes.
+    async fn read(&self, now: Moment, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Catalogue>, AppError> {
+        let Some(Kept { moment, catalogue }) = self.kept().filter(|kept| now.continues(kept.moment)) else {
+            return Catalogue::read(db, pools).await;
+        };
+        match catalogue.changes(moment, db).await? {
+            Changes::Few { tests, structures } if tests.len() <= catalogue.entries.len() / 4 => {
+                Catalogue::read_changes(catalogue, tests, structures, db, pools).await
+            }
+            _ => Catalogue::read(db, pools).await,
+        }
+    }
+}
+
+/// Says that rebuilding has ended, however it did.
+struct Ended<'a>(&'a AtomicBool);
+
+impl Drop for Ended<'_> {
+    fn drop(&mut self) {
+        self.0.store(false, Ordering::Release);
+    }
+}
 
 /// The whole catalogue at one moment.
 pub(crate) struct Catalogue {
-    /// Everything up to it is in here for certain.
-    moment: Moment,
     /// Structures of all regions, the retired ones included.
     pub(crate) structures: Vec<StructureRecord>,
     vocabulary: Arc<Vocabulary>,
@@ -48,35 +173,10 @@ struct Entry {
     published: Option<Arc<TestRow>>,
 }
 
-impl CatalogueCache {
-    /// The catalogue as it is now; whoever comes while it is being read waits for that one reading.
-    pub async fn current(&self, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Catalogue>, AppError> {
-        // Asked for before the rows are read: what is kept may be newer than its number, never older.
-        let now = newest_change(db).await?;
-        let kept = |catalogue: &Option<Arc<Catalogue>>| {
-            catalogue.as_ref().filter(|catalogue| catalogue.moment.covers(now)).map(Arc::clone)
-        };
-        if let Some(catalogue) = kept(&*self.0.read().await) {
-            return Ok(catalogue);
-        }
-        let mut place = self.0.write().await;
-        if let Some(catalogue) = kept(&place) {
-            return Ok(catalogue);
-        }
-        let catalogue = match place.take() {
-            // A failure leaves the place empty, and the next one reads everything.
-            Some(old) if now.continues(old.moment) => Catalogue::read_changes(old, now, db, pools).await?,
-            _ => Catalogue::read(now, db, pools).await?,
-        };
-        *place = Some(Arc::clone(&catalogue));
-        Ok(catalogue)
-    }
-}
-
 impl Catalogue {
-    async fn read(moment: Moment, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
+    async fn read(db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
         let structures = list_structures(db, None).await?;
-        let vocabulary = Arc::new(Vocabulary::new(structures.iter().map(|record| record.structure.clone())));
+        let vocabulary = Arc::new(vocabulary_of(&structures));
         let mut results = by_test(list_candidates(db, None).await?);
         let mut entries = BTreeMap::new();
         let mut last = None;
@@ -87,30 +187,56 @@ impl Catalogue {
             let of_page = page.iter().filter_map(|test| results.remove_entry(&test.id)).collect();
             entries.extend(entries_of(page, of_page, &vocabulary, db, pools).await?);
         }
-        blocking(move || Arc::new(Self::arranged(moment, structures, vocabulary, entries, |_| HashMap::new()))).await
+        blocking(move || Arc::new(Self::arranged(structures, vocabulary, entries, |_| HashMap::new()))).await
     }
 
-    /// The catalogue of before with what changed since.
+    /// What has changed since this was read. Checks look a structure up by the names that targets bear, so that one that changes touches the
+    /// tests that name it, before or after.
+    async fn changes(&self, since: Moment, db: &DatabaseConnection) -> Result<Changes, AppError> {
+        let changed = changed_since(db, since.seq).await?;
+        if changed.len() > TOO_MANY {
+            return Ok(Changes::Many);
+        }
+        let of = |kind: Kind| changed.iter().filter(move |(it, _)| *it == kind).map(|(_, id)| *id);
+        let results: Vec<ResultId> = of(Kind::Result).map(ResultId).collect();
+        let conditions: Vec<Uuid> = of(Kind::Condition).collect();
+        let mut tests: HashSet<TestId> = of(Kind::Test).map(TestId).chain(tests_of(db, &results).await?).collect();
+        if !conditions.is_empty() {
+            tests.extend(tests_for(db, &conditions).await?);
+        }
+        let renamed: HashSet<Uuid> = of(Kind::Structure).collect();
+        let mut structures = None;
+        if !renamed.is_empty() {
+            let read = list_structures(db, None).await?;
+            let touched = self.structures.iter().chain(&read).filter(|record| renamed.contains(&record.id));
+            let keys: HashSet<String> = touched.flat_map(|record| record.structure.names()).map(name_key).collect();
+            let names = |entry: &Entry| entry.draft.targets.iter().any(|target| keys.contains(&target.key));
+            tests.extend(self.entries.iter().filter(|(_, entry)| names(entry)).map(|(id, _)| *id));
+            structures = Some(read);
+        }
+        Ok(Changes::Few { tests: tests.into_iter().collect(), structures })
+    }
+
+    /// This catalogue with what changed since.
     async fn read_changes(
         old: Arc<Self>,
-        moment: Moment,
+        tests: Vec<TestId>,
+        structures: Option<Vec<StructureRecord>>,
         db: &DatabaseConnection,
         pools: &Arc<Pools>,
     ) -> Result<Arc<Self>, AppError> {
-        let changed = changed_since(db, old.moment.seq).await?;
-        let of = |kind: Kind| changed.iter().filter(move |(it, _)| *it == kind).map(|(_, id)| *id);
-        // The names of conditions and structures are read with every test.
-        let named = of(Kind::Structure).chain(of(Kind::Condition)).count();
-        let of_tests = of(Kind::Test).chain(of(Kind::Result)).count();
-        if named > 0 || of_tests > old.entries.len() / 4 {
-            drop(old);
-            return Self::read(moment, db, pools).await;
+        if tests.is_empty() && structures.is_none() {
+            return Ok(old);
         }
-        let results: Vec<ResultId> = of(Kind::Result).map(ResultId).collect();
-        let tests: HashSet<TestId> = of(Kind::Test).map(TestId).chain(tests_of(db, &results).await?).collect();
-        let tests: Vec<TestId> = tests.into_iter().collect();
+        let (structures, vocabulary) = match structures {
+            Some(structures) => {
+                let vocabulary = Arc::new(vocabulary_of(&structures));
+                (structures, vocabulary)
+            }
+            None => (old.structures.clone(), Arc::clone(&old.vocabulary)),
+        };
         let results = by_test(list_candidates(db, Some(&tests)).await?);
-        let read = entries_of(get_tests(db, &tests).await?, results, &old.vocabulary, db, pools).await?;
+        let read = entries_of(get_tests(db, &tests).await?, results, &vocabulary, db, pools).await?;
         blocking(move || {
             let mut entries = old.entries.clone();
             let (mut affected, mut digests) = (HashSet::new(), Vec::new());
@@ -126,15 +252,13 @@ impl Catalogue {
                 let rows = old.drafts.iter().filter(|row| !affected.contains(&row.id.0.as_u128()));
                 rows.map(|row| (row.id, Arc::clone(row))).collect()
             };
-            let (structures, vocabulary) = (old.structures.clone(), Arc::clone(&old.vocabulary));
-            Arc::new(Self::arranged(moment, structures, vocabulary, entries, unaffected))
+            Arc::new(Self::arranged(structures, vocabulary, entries, unaffected))
         })
         .await
     }
 
     /// Compares the tests with each other and puts them in order; `unaffected` says which rows stay as they were.
     fn arranged(
-        moment: Moment,
         structures: Vec<StructureRecord>,
         vocabulary: Arc<Vocabulary>,
         entries: BTreeMap<TestId, Arc<Entry>>,
@@ -155,7 +279,7 @@ impl Catalogue {
         for rows in [&mut drafts, &mut published] {
             rows.sort_by_cached_key(|row| name_key(&row.name));
         }
-        Self { moment, structures, vocabulary, entries, neighbours, drafts, published }
+        Self { structures, vocabulary, entries, neighbours, drafts, published }
     }
 
     /// Tests as this role sees them, in the order of their names.
@@ -173,6 +297,10 @@ impl Catalogue {
         })
         .await
     }
+}
+
+fn vocabulary_of(structures: &[StructureRecord]) -> Vocabulary {
+    Vocabulary::new(structures.iter().map(|record| record.structure.clone()))
 }
 
 fn by_test(results: Vec<ResultCandidate>) -> HashMap<TestId, Vec<ResultCandidate>> {

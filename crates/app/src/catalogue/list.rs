@@ -12,7 +12,7 @@ use pruvex_store::catalogue::find_tests;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{Catalogue, TestRow};
+use super::{Catalogue, Found, TestRow};
 use crate::fields::asked_text;
 use crate::people::Reader;
 use crate::pooling::Evidence;
@@ -121,6 +121,8 @@ pub struct ListedTests {
     pub json: String,
     /// How many there are without a limit.
     pub total: usize,
+    /// It is as it was before a change of many tests, which is being read.
+    pub behind: bool,
 }
 
 /// The rows that a filter leaves, in its order.
@@ -176,8 +178,8 @@ pub async fn list_tests(
     filter: &ListFilter,
     limit: Option<usize>,
 ) -> Result<ListedTests, AppError> {
-    let catalogue = app.catalogue().await?;
+    let Found { catalogue, behind } = app.find_catalogue().await?;
     let rows = rows_of(app, &catalogue, by.role(), filter).await?;
     let shown: Vec<&str> = rows.iter().take(limit.unwrap_or(rows.len())).map(|row| row.json.as_str()).collect();
-    Ok(ListedTests { json: format!("[{}]", shown.join(",")), total: rows.len() })
+    Ok(ListedTests { json: format!("[{}]", shown.join(",")), total: rows.len(), behind })
 }

@@ -8,7 +8,7 @@ mod review;
 mod row;
 mod sheets;
 
-pub(crate) use cache::{Catalogue, CatalogueCache};
+pub(crate) use cache::{Catalogue, CatalogueCache, Found};
 pub(crate) use list::rows_of;
 pub(crate) use sheets::visible_test;
 

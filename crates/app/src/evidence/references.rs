@@ -197,7 +197,8 @@ pub async fn import_references(
     let read = blocking(move || read_references(&bytes)).await?.map_err(AppError::Fields)?;
     let chosen: HashSet<usize> = add.into_iter().collect();
     let act = Act::of("imported", Some(by.id()));
-    let imported = store::import_references(&app.db, &read.references, &chosen, act, preview).await?;
+    let transaction = app.writers.begin_import().await?;
+    let imported = store::import_references(transaction, &read.references, &chosen, act, preview).await?;
     Ok(ReferenceFile { format: read.format, imported })
 }
 

@@ -62,7 +62,8 @@ pub async fn import_bundle(
         Importer::Writer(writer) => Some(writer.id()),
         Importer::Operator(_) => None,
     };
-    Ok(import(&app.db, &bundle, meeting, Act::of("imported", account), preview).await?)
+    let transaction = app.writers.begin_import().await?;
+    Ok(import(transaction, &bundle, meeting, Act::of("imported", account), preview).await?)
 }
 
 /// Whether the catalogue holds no test at all.

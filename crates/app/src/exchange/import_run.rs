@@ -8,7 +8,6 @@ use std::time::{Duration, Instant};
 
 use pruvex_core::FieldError;
 use pruvex_formats::{Remark, chosen_columns, open_table, read_results_table};
-use pruvex_store::DatabaseConnection;
 use pruvex_store::exchange::{ImportPhase, ImportedTable, import_table, remember_columns};
 use pruvex_store::history::Act;
 use tokio::sync::{Semaphore, SemaphorePermit, watch};
@@ -17,6 +16,7 @@ use uuid::Uuid;
 
 use crate::AppError;
 use crate::blocking::blocking;
+use crate::writers::Writers;
 
 /// Ended ones are told about for so long.
 const KEPT: Duration = Duration::from_secs(3_600);
@@ -121,7 +121,7 @@ impl Imports {
     }
 
     /// Begins an import. Everybody has one at a time.
-    pub fn begin(self: &Arc<Self>, db: DatabaseConnection, by: Uuid, wish: Wish) -> Result<Arc<Run>, AppError> {
+    pub fn begin(self: &Arc<Self>, writers: Writers, by: Uuid, wish: Wish) -> Result<Arc<Run>, AppError> {
         let (stage, _) = watch::channel(Stage::Waiting);
         let (id, preview, began) = (Uuid::now_v7(), wish.preview, Instant::now());
         let run = Arc::new(Run { id, by, preview, began, stop: AtomicBool::default(), stage });
@@ -136,7 +136,7 @@ impl Imports {
         let (imports, own) = (Arc::clone(self), Arc::clone(&run));
         tokio::spawn(async move {
             // A task of its own, so that even one that breaks down is told to have ended.
-            let work = tokio::spawn(carry_out(imports, db, Arc::clone(&own), wish));
+            let work = tokio::spawn(carry_out(imports, writers, Arc::clone(&own), wish));
             let end = match work.await {
                 Ok(Ok(Some(end))) => end,
                 Ok(Ok(None)) => Stage::Stopped,
@@ -155,7 +155,7 @@ impl Imports {
 
 async fn carry_out(
     imports: Arc<Imports>,
-    db: DatabaseConnection,
+    writers: Writers,
     run: Arc<Run>,
     wish: Wish,
 ) -> Result<Option<Stage>, AppError> {
@@ -177,8 +177,9 @@ async fn carry_out(
     let Some((table, mut remarks, chosen)) = read.await?.map_err(AppError::Fields)? else { return Ok(None) };
     let act = Act::of("imported", Some(run.by));
     let step = |phase, done, of| run.step(phase, done, of);
-    let Some(imported) = import_table(&db, &table, act, preview, &step).await? else { return Ok(None) };
-    if !preview && let Err(cause) = remember_columns(&db, run.by, &chosen).await {
+    let transaction = writers.begin_import().await?;
+    let Some(imported) = import_table(transaction, &table, act, preview, &step).await? else { return Ok(None) };
+    if !preview && let Err(cause) = remember_columns(writers.notes(), run.by, &chosen).await {
         warn!(%cause, "what the columns of a table hold is not remembered");
     }
     remarks.extend(table.remarks);

@@ -143,7 +143,7 @@ pub fn begin_table_import(
     let TablePlace { sheet, header_row } = place;
     let mapping = read_mapping(columns).map_err(AppError::Asked)?;
     let wish = Wish { bytes, sheet, header_row, mapping, preview };
-    let run = app.imports.begin(app.db.clone(), by.id(), wish)?;
+    let run = app.imports.begin(app.writers.clone(), by.id(), wish)?;
     Ok(ImportView::of(&run, run.stage()))
 }
 

@@ -2,6 +2,7 @@
 
 use chrono::{DateTime, Utc};
 use pruvex_core::FieldErrorCode;
+use pruvex_core::catalogue::name_key;
 use pruvex_core::people::{AccountInput, NewAccount, Role};
 use pruvex_store::people::{self as store, Invitation};
 use serde::{Deserialize, Serialize};
@@ -138,18 +139,23 @@ pub async fn get_offer(app: &App, input: OfferInput) -> Result<InvitationView, A
 /// Accepts an invitation: makes the account and signs it in.
 ///
 /// # Errors
-/// [`AppError::InvitationGone`], a name or password that breaks rules, a login that is taken.
+/// [`AppError::InvitationGone`], a name or password that breaks rules, a login or a name that is taken, [`AppError::Busy`].
 pub async fn join(app: &App, input: JoinInput) -> Result<SignedIn, AppError> {
     let JoinInput { secret, login, name, password } = input;
     let secret = Secret::parse(&secret).ok_or(AppError::InvitationGone)?;
     // Hashing costs: only for those who hold an invitation.
     store::find_invitation(&app.db, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
     let new = NewAccount::check(&AccountInput { login, name, password }).map_err(AppError::Fields)?;
-    let hash = hash_password(new.password).await?;
+    let hash = hash_password(app.hashing.enter().await?, new.password).await?;
     let transaction = app.begin().await?;
     let invitation = store::find_invitation(&transaction, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
     if !store::use_invitation(&transaction, invitation.id).await? {
         return Err(AppError::InvitationGone);
+    }
+    let key = name_key(&new.name);
+    if store::list_accounts(&transaction).await?.iter().any(|account| name_key(&account.name) == key) {
+        let (message, remedy) = ("Somebody here is called so already.", "Add your initials, or where you work.");
+        return Err(AppError::field("name", FieldErrorCode::Duplicate, &new.name, message, remedy));
     }
     let account = store::create_account(&transaction, &new.login, &new.name, invitation.role, Some(hash)).await?;
     commit(transaction).await?;

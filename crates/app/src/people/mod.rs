@@ -11,6 +11,7 @@ mod sessions;
 
 pub(crate) use first_administrator::first_administrator;
 pub(crate) use outbox::Outbox;
+pub(crate) use password::hashing_gate;
 pub(crate) use secret::Secret;
 
 pub use accounts::{AccountChange, AccountView, list_accounts, update_account};
@@ -21,6 +22,6 @@ pub use invitations::{
 pub use outbox::Mail;
 pub use rights::{Administrator, DraftReader, Holder, Operator, Reader, SheetWriter, StudyWriter};
 pub use sessions::{
-    DemoInput, PasswordInput, SessionView, SignInInput, SignedIn, authorise, change_password, enter_demo, get_session,
-    sign_in, sign_out,
+    DemoInput, PasswordInput, SessionView, SignInInput, SignedIn, authorise, change_password, end_other_sessions,
+    enter_demo, get_session, sign_in, sign_out,
 };

@@ -1,20 +1,25 @@
 //! Signing in and out. A session is known by a secret that whoever carries requests hands back and forth, as a cookie for example.
 
+use std::time::Duration;
+
+use chrono::{DateTime, Utc};
 use pruvex_core::FieldError;
 use pruvex_core::people::{Password, Role};
 use pruvex_store::StoreError;
-use pruvex_store::people::{self as store, Account};
+use pruvex_store::people::{self as store, ATTEMPT_MINUTES, Account, Attempt, OtherSession};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+use uuid::Uuid;
 
 use super::password::{hash_password, verify_password};
 use super::rights::Checked;
 use super::{AccountView, Holder, Reader, Secret};
 use crate::app::commit;
+use crate::gate::Place;
 use crate::{App, AppError};
 
 /// Failed attempts from one address before it must wait: at one login, and at any.
-const MAX_FAILURES: [u64; 2] = [5, 30];
+const MAX_ATTEMPTS: [usize; 2] = [5, 30];
 
 /// Who is signed in, and what the sign-in page offers.
 #[derive(Debug, Serialize, ToSchema)]
@@ -23,6 +28,16 @@ pub struct SessionView {
     account: Option<AccountView>,
     /// This is a demonstration: anybody on this machine may enter in any role.
     demo: bool,
+    /// The same account's other sessions, the last used first; none of a sample account, which everybody shares.
+    elsewhere: Vec<SessionElsewhere>,
+}
+
+/// Another session of the same account.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct SessionElsewhere {
+    began_at: DateTime<Utc>,
+    /// When it was last used, to the minute.
+    seen_at: DateTime<Utc>,
 }
 
 /// A session that has begun.
@@ -78,43 +93,91 @@ pub async fn authorise<R: Holder>(app: &App, secret: Option<&str>) -> Result<R, 
 /// # Errors
 /// Database errors.
 pub async fn get_session(app: &App, secret: Option<&str>) -> Result<SessionView, AppError> {
-    let account = account_of(app, secret).await?.map(AccountView::from);
-    Ok(SessionView { account, demo: app.demo })
+    view(app, account_of(app, secret).await?, secret.and_then(Secret::parse).as_ref()).await
+}
+
+async fn view(app: &App, account: Option<Account>, secret: Option<&Secret>) -> Result<SessionView, AppError> {
+    let elsewhere = match (&account, secret) {
+        (Some(account), Some(secret)) if !is_sample(app, account) => {
+            store::list_other_sessions(&app.db, account.id, secret.hash()).await?
+        }
+        _ => Vec::new(),
+    };
+    let elsewhere =
+        elsewhere.into_iter().map(|OtherSession { began_at, seen_at }| SessionElsewhere { began_at, seen_at });
+    Ok(SessionView { account: account.map(AccountView::from), demo: app.demo, elsewhere: elsewhere.collect() })
+}
+
+/// An account of the demonstration, which everybody enters.
+fn is_sample(app: &App, account: &Account) -> bool {
+    app.demo && Role::ALL.iter().any(|role| sample_login(*role) == account.login)
+}
+
+fn sample_login(role: Role) -> String {
+    format!("sample-{}", role.code().replace('_', "-"))
+}
+
+/// Ends all of one's other sessions than that of `secret`.
+///
+/// # Errors
+/// Database errors.
+pub async fn end_other_sessions(app: &App, by: &Reader, secret: Option<&str>) -> Result<(), AppError> {
+    let secret = secret.and_then(Secret::parse).ok_or(AppError::NotSignedIn)?;
+    Ok(store::end_sessions(&app.db, by.account().id, Some(secret.hash())).await?)
 }
 
 pub(super) async fn begin_session(app: &App, account: Account) -> Result<SignedIn, AppError> {
     let secret = Secret::random();
     store::create_session(&app.db, secret.hash(), account.id).await?;
-    let view = SessionView { account: Some(account.into()), demo: app.demo };
-    Ok(SignedIn { view, secret: secret.text() })
+    Ok(SignedIn { view: view(app, Some(account), Some(&secret)).await?, secret: secret.text() })
+}
+
+/// How long an address has to wait after these attempts, the newest first; `None` when it may try.
+fn wait_after(attempts: &[Attempt]) -> Option<Duration> {
+    let [at_login, at_any] = MAX_ATTEMPTS;
+    let barring = [attempts.iter().filter(|it| it.same_login).nth(at_login - 1), attempts.get(at_any - 1)];
+    let since = barring.into_iter().flatten().map(|attempt| attempt.at).max()?;
+    let until = since + chrono::Duration::minutes(ATTEMPT_MINUTES);
+    Some((until - Utc::now()).to_std().unwrap_or_default().max(Duration::from_secs(1)))
+}
+
+async fn refuse_too_many(app: &App, login: &str, address: &str, except: Option<Uuid>) -> Result<(), AppError> {
+    // The one that is left out may be among them.
+    let mut attempts = store::list_attempts(&app.db, login, address, MAX_ATTEMPTS[1] as u64 + 1).await?;
+    attempts.retain(|attempt| Some(attempt.id) != except);
+    wait_after(&attempts).map_or(Ok(()), |wait| Err(AppError::TooManyAttempts { wait }))
+}
+
+/// Admits an attempt at a password, which counts from now on: before the password is looked at, so that attempts made at the same
+/// moment count one another. The answer is the place to hash it in.
+async fn admit(app: &App, login: &str, address: &str) -> Result<Place, AppError> {
+    // Those who have to wait take no place in the queue.
+    refuse_too_many(app, login, address, None).await?;
+    let place = app.hashing.enter().await?;
+    let own = store::note_attempt(&app.db, login, address).await?;
+    let admitted = refuse_too_many(app, login, address, Some(own)).await;
+    if admitted.is_err() {
+        store::forget_attempt(&app.db, own).await?;
+    }
+    admitted.map(|()| place)
 }
 
 /// Signs in. Failures are counted by the address that a request came from.
 ///
 /// # Errors
-/// [`AppError::SignInFailed`], [`AppError::TooManyAttempts`].
+/// [`AppError::SignInFailed`], [`AppError::TooManyAttempts`], [`AppError::Busy`].
 pub async fn sign_in(app: &App, address: &str, input: SignInInput) -> Result<SignedIn, AppError> {
     let SignInInput { login, password } = input;
     // Longer than any login or password: hashing it would only waste time.
     if login.len() > 400 || password.len() > 2_000 || login.contains('\0') {
         return Err(AppError::SignInFailed);
     }
-    let failures = store::count_failures(&app.db, &login, address).await?;
-    if failures.iter().zip(MAX_FAILURES).any(|(count, max)| *count >= max) {
-        return Err(AppError::TooManyAttempts);
-    }
+    let place = admit(app, &login, address).await?;
     let (account, hash) = store::find_login(&app.db, &login).await?.unzip();
-    let right = verify_password(password, hash.flatten()).await?;
-    match account.filter(|_| right) {
-        Some(account) => {
-            store::forget_failures(&app.db, &login, address).await?;
-            begin_session(app, account).await
-        }
-        None => {
-            store::note_failure(&app.db, &login, address).await?;
-            Err(AppError::SignInFailed)
-        }
-    }
+    let right = verify_password(place, password, hash.flatten()).await?;
+    let account = account.filter(|_| right).ok_or(AppError::SignInFailed)?;
+    store::forget_attempts(&app.db, &login, address).await?;
+    begin_session(app, account).await
 }
 
 /// Enters the demonstration in a role; only there, and only from the machine that runs it.
@@ -126,7 +189,7 @@ pub async fn enter_demo(app: &App, from_this_machine: bool, input: DemoInput) ->
         return Err(AppError::NoDemonstration);
     }
     let role = input.role;
-    let login = format!("sample-{}", role.code().replace('_', "-"));
+    let login = sample_login(role);
     let account = match store::find_login(&app.db, &login).await? {
         Some((account, _)) => account,
         None => {
@@ -158,7 +221,8 @@ pub async fn sign_out(app: &App, secret: Option<&str>) -> Result<(), AppError> {
 /// Changes one's own password and ends all one's other sessions than that of `secret`.
 ///
 /// # Errors
-/// A new password that breaks rules, [`AppError::SignInFailed`] for a wrong current one, [`AppError::TooManyAttempts`].
+/// A new password that breaks rules, [`AppError::SignInFailed`] for a wrong current one, [`AppError::TooManyAttempts`],
+/// [`AppError::Busy`].
 pub async fn change_password(
     app: &App,
     by: &Reader,
@@ -170,15 +234,13 @@ pub async fn change_password(
     let secret = secret.and_then(Secret::parse).ok_or(AppError::NotSignedIn)?;
     let new = Password::check(&input.new, &account.login)
         .map_err(|error| AppError::Fields(vec![FieldError { field: "new".to_owned(), ..error }]))?;
-    if store::count_failures(&app.db, &account.login, address).await?[0] >= MAX_FAILURES[0] {
-        return Err(AppError::TooManyAttempts);
-    }
+    let place = admit(app, &account.login, address).await?;
     let hash = store::find_login(&app.db, &account.login).await?.and_then(|(_, hash)| hash);
-    if !verify_password(input.current, hash).await? {
-        store::note_failure(&app.db, &account.login, address).await?;
+    if !verify_password(place, input.current, hash).await? {
         return Err(AppError::SignInFailed);
     }
-    let hash = hash_password(new).await?;
+    store::forget_attempts(&app.db, &account.login, address).await?;
+    let hash = hash_password(app.hashing.enter().await?, new).await?;
     let transaction = app.begin().await?;
     store::set_password(&transaction, account.id, hash, secret.hash()).await?;
     commit(transaction).await

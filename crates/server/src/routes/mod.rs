@@ -103,6 +103,7 @@ api![
     people::enter_demo,
     people::sign_out,
     people::change_password,
+    people::end_other_sessions,
     people::list_accounts,
     people::update_account,
     people::list_invitations,

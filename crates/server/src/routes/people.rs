@@ -78,6 +78,18 @@ pub(crate) async fn sign_out(
     Ok(Status::NoContent)
 }
 
+/// Ends one's other sessions.
+#[utoipa::path(tag = "people", responses((status = 204)))]
+#[delete("/session/others")]
+pub(crate) async fn end_other_sessions(
+    by: By<Reader>,
+    session: Session<'_>,
+    app: Ready<'_>,
+) -> Result<Status, ApiError> {
+    cases::end_other_sessions(&app, &by, session.0).await?;
+    Ok(Status::NoContent)
+}
+
 /// Changes one's own password and ends all one's other sessions.
 #[utoipa::path(tag = "people", request_body = PasswordInput, responses((status = 204), (status = 429, body = Problem)))]
 #[put("/session/password", data = "<input>")]

@@ -51,6 +51,7 @@ impl Server {
     /// Enters the demonstration in a role; later requests are that person's.
     pub async fn enter(&self, role: &str) {
         let request = self.client.post("/api/v1/session/demo").remote(LOCAL.parse().unwrap());
+        let request = request.header(Header::new("Host", LOCAL));
         let (status, session) = self.send_json(request, &serde_json::json!({ "role": role })).await;
         assert_eq!((status, session["account"]["role"].as_str()), (Status::Ok, Some(role)), "{session}");
     }

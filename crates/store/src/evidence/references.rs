@@ -8,8 +8,8 @@ use pruvex_core::{FieldError, FieldErrorCode, StudyId, TestId};
 use pruvex_formats::BundleReference;
 use sea_orm::sea_query::{Expr, ExprTrait, LikeExpr};
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, Condition, ConnectionTrait, DatabaseConnection, EntityTrait,
-    IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect, TransactionTrait,
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, Condition, ConnectionTrait, DatabaseTransaction, EntityTrait,
+    IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect,
 };
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -299,13 +299,12 @@ pub struct ReferencesImported {
 /// # Errors
 /// Database errors.
 pub async fn import_references(
-    db: &DatabaseConnection,
+    transaction: DatabaseTransaction,
     references: &[Reference],
     chosen: &HashSet<usize>,
     act: Act<'_>,
     preview: bool,
 ) -> Result<ReferencesImported, StoreError> {
-    let transaction = db.begin().await?;
     if !preview {
         alone(&transaction).await?;
     }

@@ -9,7 +9,7 @@ use pruvex_formats::{
     Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
     BundleStudy, BundleTest, BundleTogether,
 };
-use sea_orm::{ConnectionTrait, DatabaseConnection, TransactionTrait};
+use sea_orm::{ConnectionTrait, DatabaseTransaction};
 use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -102,19 +102,18 @@ impl Imported {
     }
 }
 
-/// Imports a bundle in one transaction. With `preview` everything is tried and then taken back. Sample data that nobody asked
+/// Imports a bundle in this transaction, and ends it. With `preview` everything is tried and then taken back. Sample data that nobody asked
 /// for by hand (`by` is none) counts as published; all else comes in as drafts.
 ///
 /// # Errors
 /// [`StoreError::Fields`] with every name that is taken and its path in the bundle; nothing is changed then.
 pub async fn import(
-    db: &DatabaseConnection,
+    transaction: DatabaseTransaction,
     bundle: &Bundle,
     meeting: &Meeting,
     act: Act<'_>,
     preview: bool,
 ) -> Result<Imported, StoreError> {
-    let transaction = db.begin().await?;
     let imported = bring(&transaction, bundle, meeting, act, preview).await?;
     if preview {
         transaction.rollback().await?;

@@ -10,9 +10,7 @@ use pruvex_core::evidence::{AccuracyResult, Study, Together};
 use pruvex_core::{FieldError, FieldErrorCode, StudyId, TestId};
 use pruvex_formats::{Named, ReadTable};
 use sea_orm::sea_query::OnConflict;
-use sea_orm::{
-    ActiveValue::Set, ColumnTrait, ConnectionTrait, DatabaseConnection, EntityTrait, QueryFilter, TransactionTrait,
-};
+use sea_orm::{ActiveValue::Set, ColumnTrait, ConnectionTrait, DatabaseTransaction, EntityTrait, QueryFilter};
 use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -90,21 +88,20 @@ pub struct ImportedTable {
 /// As many rows are shown before they are taken in.
 const SHOWN: usize = 200;
 
-/// Imports a table in one transaction, or compares it with what is on record and changes nothing (`preview`). Studies and results that
-/// are there word for word are left as they are. `step` is told what is done, and of how many; when it answers no, all is taken back and
+/// Imports a table in this transaction, which it ends, or compares it with what is on record and changes nothing (`preview`). Studies and
+/// results that are there word for word are left as they are. `step` is told what is done, and of how many; when it answers no, all is taken back and
 /// nothing is answered.
 ///
 /// # Errors
 /// [`StoreError::Fields`] with every fault of the table, and every cell that names a test, a region or a reference that does not fit what
 /// is on record.
 pub async fn import_table(
-    db: &DatabaseConnection,
+    transaction: DatabaseTransaction,
     table: &ReadTable,
     act: Act<'_>,
     preview: bool,
     step: &(dyn Fn(ImportPhase, usize, usize) -> bool + Sync),
 ) -> Result<Option<ImportedTable>, StoreError> {
-    let transaction = db.begin().await?;
     if !preview {
         alone(&transaction).await?;
     }

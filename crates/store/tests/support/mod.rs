@@ -4,7 +4,7 @@
 use pruvex_core::catalogue::{Sheet, SheetInput};
 use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Study, StudySetup};
 use pruvex_store::history::Act;
-use pruvex_store::{DatabaseConnection, connect, migrate};
+use pruvex_store::{Connections, DatabaseConnection, connect, migrate};
 use pruvex_testkit::TestDatabase;
 
 /// By nobody in particular.
@@ -13,7 +13,7 @@ pub const ACT: Act = Act { action: "created", comment: "", by: None };
 pub async fn database() -> (TestDatabase, DatabaseConnection) {
     let database = TestDatabase::create().await.unwrap();
     migrate(&database.url).await.unwrap();
-    let db = connect(&database.url).await.unwrap();
+    let db = connect(&database.url, Connections::Reading).await.unwrap();
     (database, db)
 }
 

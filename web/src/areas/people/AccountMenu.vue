@@ -5,10 +5,13 @@ import { ref } from 'vue'
 import { may, session, signOut } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useOnceOpened } from '@/shared/useOnceOpened'
+import ElsewhereDialog from './ElsewhereDialog.vue'
 import PasswordDialog from './PasswordDialog.vue'
 
 const password = ref(false)
 const asked = useOnceOpened(() => password.value)
+const elsewhere = ref(false)
+const elsewhereAsked = useOnceOpened(() => elsewhere.value)
 </script>
 
 <template>
@@ -44,9 +47,16 @@ const asked = useOnceOpened(() => password.value)
         :title="text.people.title"
         data-test="people"
       />
+      <v-list-item
+        v-if="session.elsewhere.length"
+        :title="text.people.elsewhere(session.elsewhere.length)"
+        data-test="elsewhere"
+        @click="elsewhere = true"
+      />
       <v-list-item v-if="!session.demo" :title="text.people.changePassword" @click="password = true" />
       <v-list-item :title="text.people.signOut" data-test="sign-out" @click="signOut()" />
     </v-list>
   </v-menu>
   <PasswordDialog v-if="asked" v-model:open="password" />
+  <ElsewhereDialog v-if="elsewhereAsked" v-model:open="elsewhere" />
 </template>

@@ -58,9 +58,13 @@ export function useTests(filter: MaybeRefOrGetter<ListFilter>) {
     queryFn: async () => {
       const answer = await api.GET('/api/v1/tests', { params: { query: toValue(filter) as never } })
       const rows = data(answer)
-      return { rows, total: Number(answer.response.headers.get('X-Total-Count') ?? rows.length) }
+      const { headers } = answer.response
+      const total = Number(headers.get('X-Total-Count') ?? rows.length)
+      return { rows, total, behind: headers.get('X-Behind') === 'true' }
     },
     placeholderData: keepPreviousData,
+    // A change of many tests is being read: the list is asked for again until it is in there.
+    refetchInterval: (query) => (query.state.data?.behind ? 1000 : false),
   })
 }
 

@@ -981,6 +981,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/session/others': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /** Ends one's other sessions. */
+    delete: operations['end_other_sessions']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/accounts': {
     parameters: {
       query?: never
@@ -4452,11 +4469,23 @@ export interface components {
        */
       off: components['schemas']['ResultId'][]
     }
+    /** @description Another session of the same account. */
+    SessionElsewhere: {
+      /** Format: date-time */
+      began_at: string
+      /**
+       * Format: date-time
+       * @description When it was last used, to the minute.
+       */
+      seen_at: string
+    }
     /** @description Who is signed in, and what the sign-in page offers. */
     SessionView: {
       account?: components['schemas']['AccountView'] | null
       /** @description This is a demonstration: anybody on this machine may enter in any role. */
       demo: boolean
+      /** @description The same account's other sessions, the last used first; none of a sample account, which everybody shares. */
+      elsewhere: components['schemas']['SessionElsewhere'][]
     }
     /** @description How it was settled. */
     SettledView: {
@@ -5788,6 +5817,15 @@ export interface components {
         'application/problem+json': components['schemas']['Problem']
       }
     }
+    /** @description Request Timeout */
+    RequestTimeout: {
+      headers: {
+        [name: string]: unknown
+      }
+      content: {
+        'application/problem+json': components['schemas']['Problem']
+      }
+    }
     /** @description Service Unavailable */
     ServiceUnavailable: {
       headers: {
@@ -5866,6 +5904,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -5897,6 +5936,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -5966,6 +6006,8 @@ export interface operations {
       /** @description OK */
       200: {
         headers: {
+          /** @description it is as it was before a change of many tests, which is being read */
+          'X-Behind'?: boolean
           /** @description how many there are without the limit */
           'X-Total-Count'?: number
           [name: string]: unknown
@@ -6005,6 +6047,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -6069,6 +6112,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -6102,6 +6146,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -6160,6 +6205,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -6227,6 +6273,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -6260,6 +6307,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -6321,6 +6369,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -6359,6 +6408,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -6487,6 +6537,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -6525,6 +6576,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -6598,6 +6650,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -6715,6 +6768,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -6784,6 +6838,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -6851,6 +6906,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -6915,6 +6971,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -7040,6 +7097,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -7110,6 +7168,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       422: components['responses']['UnprocessableEntity']
       503: components['responses']['ServiceUnavailable']
@@ -7202,6 +7261,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -7240,6 +7300,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -7277,6 +7338,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -7411,6 +7473,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -7479,6 +7542,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -7621,6 +7685,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       422: components['responses']['UnprocessableEntity']
       503: components['responses']['ServiceUnavailable']
@@ -7661,6 +7726,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       409: components['responses']['Conflict']
       413: components['responses']['PayloadTooLarge']
       422: components['responses']['UnprocessableEntity']
@@ -7830,6 +7896,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -7863,6 +7930,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -7894,6 +7962,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -7925,6 +7994,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -7956,6 +8026,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -7987,6 +8058,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8099,6 +8171,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8152,6 +8225,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8181,10 +8255,33 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
       429: components['responses']['TooManyRequests']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  end_other_sessions: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
       503: components['responses']['ServiceUnavailable']
     }
   }
@@ -8243,6 +8340,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -8300,6 +8398,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8330,6 +8429,7 @@ export interface operations {
       }
       400: components['responses']['BadRequest']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       410: components['responses']['Gone']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -8361,6 +8461,7 @@ export interface operations {
       }
       400: components['responses']['BadRequest']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       410: components['responses']['Gone']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -8470,6 +8571,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8502,6 +8604,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       409: components['responses']['Conflict']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -8598,6 +8701,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8749,6 +8853,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8835,6 +8940,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8899,6 +9005,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
@@ -8956,6 +9063,7 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8993,6 +9101,7 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']

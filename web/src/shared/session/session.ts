@@ -2,7 +2,9 @@ import { reactive } from 'vue'
 
 import { api, data, signedOut } from '../api/client'
 import { queryClient } from '../api/queries'
-import type { AccountView, Right, Role, SessionView } from '../api/types'
+import type { AccountView, Right, Role, SessionElsewhere, SessionView } from '../api/types'
+import { text } from '../text'
+import { undoBar } from '../undo'
 
 /**
  * Who is signed in. When a session ends while somebody works, `expired` asks for the password above the page as it is:
@@ -13,6 +15,8 @@ export const session = reactive({
   demo: false,
   known: false,
   expired: false,
+  /** The same account's other sessions. */
+  elsewhere: [] as SessionElsewhere[],
 })
 
 signedOut.happened = () => (session.expired = session.account !== null)
@@ -25,6 +29,7 @@ function enter(view: SessionView) {
   else if (session.known) void queryClient.invalidateQueries()
   session.account = view.account ?? null
   session.demo = view.demo
+  session.elsewhere = view.elsewhere
   session.known = true
   session.expired = false
 }
@@ -35,15 +40,21 @@ export async function loadSession(): Promise<void> {
 
 export async function signIn(login: string, password: string): Promise<void> {
   enter(data(await api.POST('/api/v1/session', { body: { login, password } })))
+  if (session.elsewhere.length) undoBar.offer(text.people.elsewhereToo(session.elsewhere.length))
 }
 
 export async function enterDemo(role: Role): Promise<void> {
   enter(data(await api.POST('/api/v1/session/demo', { body: { role } })))
 }
 
+export async function endElsewhere(): Promise<void> {
+  await api.DELETE('/api/v1/session/others')
+  session.elsewhere = []
+}
+
 export async function signOut(): Promise<void> {
   await api.DELETE('/api/v1/session')
-  enter({ account: null, demo: session.demo })
+  enter({ account: null, demo: session.demo, elsewhere: [] })
 }
 
 export async function join(secret: string, login: string, name: string, password: string): Promise<void> {

@@ -92,13 +92,15 @@ impl ListQuery<'_> {
 pub(crate) struct Rows {
     json: String,
     total: Header<'static>,
+    behind: Header<'static>,
 }
 
 /// The catalogue's list with the pooled likelihood ratios of each test.
 #[utoipa::path(tag = "catalogue",
     params(ListQuery, ("limit" = Option<u32>, Query, description = "only so many of them, 1 to 5000")),
     responses((status = 200, body = Vec<TestRow>,
-        headers(("X-Total-Count" = u64, description = "how many there are without the limit")))))]
+        headers(("X-Total-Count" = u64, description = "how many there are without the limit"),
+            ("X-Behind" = bool, description = "it is as it was before a change of many tests, which is being read")))))]
 #[get("/tests?<limit>&<query..>")]
 pub(crate) async fn list_tests(
     by: By<Reader>,
@@ -108,6 +110,7 @@ pub(crate) async fn list_tests(
 ) -> Result<Rows, ApiError> {
     let most = |text: &str| text.parse::<usize>().ok().filter(|limit| (1..=5_000).contains(limit));
     let limit = choice("limit", limit, &["1 to 5000"], most)?;
-    let ListedTests { json, total } = cases::list_tests(&app, &by, &query.filter()?, limit).await?;
-    Ok(Rows { json, total: Header::new("X-Total-Count", total.to_string()) })
+    let ListedTests { json, total, behind } = cases::list_tests(&app, &by, &query.filter()?, limit).await?;
+    let [total, behind] = [("X-Total-Count", total.to_string()), ("X-Behind", behind.to_string())];
+    Ok(Rows { json, total: Header::new(total.0, total.1), behind: Header::new(behind.0, behind.1) })
 }
