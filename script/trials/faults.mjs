@@ -79,6 +79,7 @@ export async function backup(large) {
   const url = freshDatabase('trial_backup')
   await pruvex(url, 'import', large)
   const server = await Server.start(url, '--demo')
+  await server.ready()
   const ledger = new Map()
   const going = { on: true }
   const file = `${SCRATCH}/trial.backup`

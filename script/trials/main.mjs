@@ -3,6 +3,7 @@
 import * as attacks from './attacks.mjs'
 import * as faults from './faults.mjs'
 import { largeFile, people } from './load.mjs'
+import { stopAll } from './server.mjs'
 
 let [large, more] = []
 const tests = () => (large ??= largeFile(5000))
@@ -35,7 +36,8 @@ for (const [name, title, run] of TRIALS.filter(([name]) => !chosen.length || cho
   try {
     row = await run()
   } catch (cause) {
-    row = { ok: false, said: `broke off: ${cause.message}` }
+    row = { ok: false, said: `broke off: ${cause.message} ${cause.cause ?? ''}` }
+    await stopAll()
   }
   const seconds = Math.round((performance.now() - start) / 1000)
   const list = row.list ? `${row.list.p50} / ${row.list.p95} / ${row.list.max}` : '–'
@@ -45,3 +47,4 @@ for (const [name, title, run] of TRIALS.filter(([name]) => !chosen.length || cho
 }
 console.log('| trial | what happened | list meanwhile, p50 / p95 / max in ms | |\n|---|---|---|---|')
 console.log(rows.join('\n'))
+process.exit()

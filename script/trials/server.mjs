@@ -2,6 +2,7 @@
 
 import { spawn, execFileSync } from 'node:child_process'
 import { readFileSync, rmSync } from 'node:fs'
+import { Worker } from 'node:worker_threads'
 
 const { DB_URL, DB_DIR, PG_BIN, PRUVEX_BIN, SCRATCH } = process.env
 export { SCRATCH }
@@ -31,6 +32,10 @@ export function pruvex(url, ...commands) {
   })
 }
 
+/** All that run: one that a broken trial left behind would disturb the next. */
+const running = new Set()
+export const stopAll = () => Promise.all([...running].map((server) => server.kill()))
+
 export class Server {
   /** Starts and waits until it answers. */
   static async start(url, ...options) {
@@ -40,7 +45,8 @@ export class Server {
       env: { ...process.env, DATABASE_URL: url },
       stdio: ['ignore', 'pipe', 'ignore'],
     })
-    server.ended = new Promise((done) => server.child.on('close', done))
+    running.add(server)
+    server.ended = new Promise((done) => server.child.on('close', done)).then(() => running.delete(server))
     server.said = ''
     server.child.stdout.on('data', (text) => (server.said += text))
     await server.says(/^listening on (\S+)/m).then((address) => (server.address = address))
@@ -58,6 +64,11 @@ export class Server {
       await pause(20)
     }
     throw new Error(`the server did not say ${words}: ${this.said}`)
+  }
+
+  /** Waits until the catalogue has been read: whoever comes before that waits for it. */
+  async ready() {
+    await (await this.enter()).get('/tests?limit=1')
   }
 
   /** Resident memory in megabytes. */
@@ -147,7 +158,7 @@ export async function killDatabase() {
     rmSync(`${DB_DIR}/data/postmaster.pid`, { force: true })
     const as = process.getuid() === 0 ? ['setpriv', '--reuid=postgres', '--regid=postgres', '--init-groups'] : []
     const command = [...as, `${PG_BIN}/postgres`, '-D', `${DB_DIR}/data`, '-p', port]
-    const options = ['listen_addresses=127.0.0.1', 'unix_socket_directories=', 'max_connections=200']
+    const options = ['listen_addresses=127.0.0.1', 'unix_socket_directories=', 'max_connections=300']
     const child = spawn(command[0], [...command.slice(1), ...options.flatMap((option) => ['-c', option])], {
       cwd: DB_DIR,
       detached: true,
@@ -173,31 +184,20 @@ export function spread(times) {
   return { n: sorted.length, p50: at(0.5), p95: at(0.95), max: at(1) }
 }
 
-const REGIONS = ['neck', 'shoulder', 'elbow', 'hand_wrist', 'trunk_back', 'pelvis', 'hip', 'knee', 'ankle_foot']
+export const REGIONS = ['neck', 'shoulder', 'elbow', 'hand_wrist', 'trunk_back', 'pelvis', 'hip', 'knee', 'ankle_foot']
 
 /** Twenty people who look through the list while something else goes on; answers how long they waited. */
 export async function besideReaders(server, work, readers = 20) {
-  const times = []
-  const refusals = []
-  let going = true
-  const somebody = await server.enter('learner')
-  const reading = Array.from({ length: readers }, async (_, number) => {
-    await pause((number * 1000) / readers)
-    for (let turn = number; going; turn += 1) {
-      const start = performance.now()
-      const answer = await somebody.get(`/tests?limit=100&region=${REGIONS[turn % 9]}`).catch((cause) => ({ status: `${cause.cause?.code ?? cause}` }))
-      times.push(performance.now() - start)
-      if (answer.status !== 200) refusals.push(answer.status)
-      await pause(600)
-    }
-  })
+  const { address, cookie } = await server.enter('learner')
+  const worker = new Worker(new URL('readers.mjs', import.meta.url), { workerData: { address, cookie, readers } })
+  const read = new Promise((done, fail) => worker.once('message', done).once('error', fail))
   try {
     await pause(1200)
-    const result = await work()
+    await work()
     await pause(1200)
-    return { result, list: spread(times), refusals }
   } finally {
-    going = false
-    await Promise.all(reading)
+    worker.postMessage('stop')
   }
+  const { times, refusals } = await read
+  return { list: spread(times), refusals }
 }

@@ -17,6 +17,13 @@ pub(crate) struct Gate {
     patience: Duration,
 }
 
+/// Somebody before the door, who may go in when there is a place.
+#[derive(Debug)]
+pub(crate) struct Waiting<'a> {
+    gate: &'a Gate,
+    admitted: OwnedSemaphorePermit,
+}
+
 /// A place; dropping it lets the next one in.
 #[derive(Debug)]
 pub(crate) struct Place {
@@ -31,14 +38,24 @@ impl Gate {
         Self { places, admitted, patience }
     }
 
-    /// A place, as soon as one is free.
+    /// A place in the queue.
     ///
     /// # Errors
-    /// [`AppError::Busy`] at once when the queue is full, and after waiting in vain.
-    pub async fn enter(&self) -> Result<Place, AppError> {
+    /// [`AppError::Busy`] when it is full.
+    pub fn queue(&self) -> Result<Waiting<'_>, AppError> {
         let admitted = Arc::clone(&self.admitted).try_acquire_owned().map_err(|_| AppError::Busy)?;
-        match timeout(self.patience, Arc::clone(&self.places).acquire_owned()).await {
-            Ok(Ok(place)) => Ok(Place { _place: place, _admitted: admitted }),
+        Ok(Waiting { gate: self, admitted })
+    }
+}
+
+impl Waiting<'_> {
+    /// A place behind the door, as soon as one is free.
+    ///
+    /// # Errors
+    /// [`AppError::Busy`] after waiting in vain.
+    pub async fn enter(self) -> Result<Place, AppError> {
+        match timeout(self.gate.patience, Arc::clone(&self.gate.places).acquire_owned()).await {
+            Ok(Ok(place)) => Ok(Place { _place: place, _admitted: self.admitted }),
             _ => Err(AppError::Busy),
         }
     }
@@ -50,14 +67,14 @@ mod tests {
 
     #[tokio::test]
     async fn whoever_finds_no_place_in_time_is_told_and_leaves_none_taken() {
-        let gate = Arc::new(Gate::new(1, 1, Duration::from_millis(30)));
-        let inside = gate.enter().await.unwrap();
-        let queue = Arc::clone(&gate);
-        let waiting = tokio::spawn(async move { queue.enter().await.map(|_| ()) });
-        tokio::task::yield_now().await;
-        assert!(matches!(gate.enter().await, Err(AppError::Busy)), "the queue is full");
-        assert!(matches!(waiting.await.unwrap(), Err(AppError::Busy)), "it waited in vain");
+        let gate = Gate::new(1, 1, Duration::from_millis(30));
+        let inside = gate.queue().unwrap().enter().await.unwrap();
+        let waiting = gate.queue().unwrap();
+        assert!(matches!(gate.queue(), Err(AppError::Busy)), "the queue is full");
+        assert!(matches!(waiting.enter().await, Err(AppError::Busy)), "it waited in vain");
         drop(inside);
-        assert!(gate.enter().await.is_ok() && gate.enter().await.is_ok());
+        for _ in 0..2 {
+            assert!(gate.queue().unwrap().enter().await.is_ok());
+        }
     }
 }

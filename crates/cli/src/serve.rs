@@ -36,6 +36,10 @@ pub fn run(arguments: Arguments) -> Result<(), CliError> {
         let why = "--demo lets anybody in who reaches the server, so it needs a loopback address";
         return Err(CliError::Refused(format!("{why}, not {address}")));
     }
+    // Each connection is an open file, and the usual limit is a thousand.
+    if let Err(cause) = rlimit::increase_nofile_limit(u64::MAX) {
+        tracing::warn!(%cause, "no more connections than usual can be open");
+    }
     let announce = rocket::fairing::AdHoc::on_liftoff("Address", |rocket| {
         Box::pin(async move {
             let config = rocket.config();

@@ -83,6 +83,12 @@ impl Faults {
     /// So many are counted; the rest of the file is not looked at then.
     pub const COUNTED: usize = 10_000;
 
+    /// A single one.
+    #[must_use]
+    pub fn of(fault: FieldError) -> Self {
+        Self { told: vec![fault], count: 1 }
+    }
+
     /// One more.
     pub fn push(&mut self, fault: FieldError) {
         self.count += 1;
@@ -114,6 +120,12 @@ impl Faults {
     #[must_use]
     pub fn count(&self) -> usize {
         self.count
+    }
+
+    /// The first of them.
+    #[must_use]
+    pub fn told(&self) -> &[FieldError] {
+        &self.told
     }
 
     /// Those that are told; where there are more, a last one says how many.

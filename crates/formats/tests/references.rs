@@ -2,7 +2,8 @@
 
 use proptest::prelude::*;
 use pruvex_core::evidence::{Author, Reference, ReferenceInput, ReferenceKind};
-use pruvex_formats::{CitationStyle, ReferenceFormat, cite, read_references, write_references};
+use pruvex_core::{Faults, FieldError};
+use pruvex_formats::{CitationStyle, ReadReferences, ReferenceFormat, cite, write_references};
 
 const RIS: &str = "\u{feff}Provider: made up\r\nTY  - JOUR\r\nAU  - Quellan, Ada B.\r\nAU  - Tosk, C.\r\nAU  - Fenwater Teaching Clinic\r\n\
 TI  - Held flexion in 90 hands:\r\n a made-up report\r\nJO  - Sample Journal of Examination\r\nPY  - 2019/03/04\r\nVL  - 12\r\nIS  - 3\r\n\
@@ -21,6 +22,10 @@ const CSL: &str = r#"[{"type":"journal-article","title":["Held flexion in 90 han
 {"non-dropping-particle":"van der","family":"Tosk","given":"C."}],"issued":{"date-parts":[[2019,3]]},"container-title":["Sample Journal of Examination"],
 "volume":12,"issue":"3","page":"481-485","DOI":"10.5555/Fenwater.2019.1","PMID":99000001,"publisher":"Sample Press"}]"#;
 
+fn read_references(file: &[u8]) -> Result<ReadReferences, Vec<FieldError>> {
+    Ok(pruvex_formats::read_references(file, &|_| true).map_err(Faults::into_told)?.unwrap())
+}
+
 fn read(text: &str) -> (ReferenceFormat, Vec<Reference>) {
     let read = read_references(text.as_bytes()).unwrap_or_else(|errors| panic!("{errors:?}"));
     (read.format, read.references)
@@ -32,6 +37,7 @@ fn names(reference: &Reference) -> Vec<String> {
 
 #[test]
 fn files_of_every_format_are_recognised_and_read() {
+    assert_eq!(pruvex_formats::read_references(RIS.as_bytes(), &|_| false), Ok(None), "it stops when it is told to");
     let (format, ris) = read(RIS);
     assert_eq!((format, ris.len()), (ReferenceFormat::Ris, 2));
     assert_eq!(names(&ris[0]), ["Quellan|Ada B.", "Tosk|C.", "Fenwater Teaching Clinic|"]);

@@ -736,3 +736,71 @@ async fn what_is_not_saved_is_kept_for_its_writer_only() {
     assert_eq!(server.get("/api/v1/unsaved/sheet/new").await.0, Status::Forbidden, "and writes no sheets");
     server.end().await;
 }
+
+#[rocket::async_test]
+async fn a_change_of_many_tests_keeps_nobody_waiting_and_a_single_one_is_seen_at_once() {
+    let server = Server::start().await;
+    let bring = async |from: usize| {
+        let tests: Vec<Value> = (from..from + 320)
+            .map(|number| {
+                let mut made = sheet(&format!("Sample test {number}"));
+                made["variants"] = json!([{ "name": "Only", "targets": [{ "structure": format!("Band {number}"), "role": "compressed" }] }]);
+                json!({ "sheet": made })
+            })
+            .collect();
+        let bundle = json!({ "format": "pruvex-bundle", "schema_version": 2, "title": "Sample", "sample": true, "tests": tests });
+        let (status, brought) = server.send(server.client.post("/api/v1/bundle").body(bundle.to_string())).await;
+        assert_eq!(status, Status::Ok, "{brought}");
+    };
+    let listed = async |query: &str| {
+        let answer = server.client.get(format!("/api/v1/tests?{query}")).dispatch().await;
+        let behind = answer.headers().get_one("X-Behind") == Some("true");
+        let rows: Vec<Value> = serde_json::from_str(&answer.into_string().await.unwrap()).unwrap();
+        (rows, behind)
+    };
+    let caught_up = async || {
+        while listed("").await.1 {
+            rocket::tokio::time::sleep(std::time::Duration::from_millis(20)).await;
+        }
+    };
+    bring(0).await;
+    let (rows, behind) = listed("").await;
+    assert_eq!((rows.len(), behind), (320, false), "there was no list to show meanwhile");
+    bring(320).await;
+    let (rows, behind) = listed("").await;
+    assert_eq!((rows.len(), behind), (320, true), "the last whole list, while the new one is being read");
+    caught_up().await;
+    assert_eq!(listed("").await.0.len(), 640);
+
+    // A single change is there with the next question: a sheet, a structure that one of them names, its name.
+    let (_, made) = server.post("/api/v1/tests", &sheet("One more")).await;
+    let (rows, behind) = listed("").await;
+    assert!(!behind && rows.len() == 641 && rows.iter().any(|row| row["id"] == made["id"]));
+    let findings = async || {
+        listed("search=Sample%20test%207").await.0.iter().find(|row| row["name"] == "Sample test 7").unwrap()["findings"].as_u64().unwrap()
+    };
+    let unknown = findings().await;
+    let band = json!({ "region": "hand_wrist", "name": "Band 7", "tissue": "ligament", "other_names": [] });
+    let (status, structure) = server.post("/api/v1/structures", &band).await;
+    assert_eq!(status, Status::Created, "{structure}");
+    assert!(findings().await < unknown, "its target is in the vocabulary now");
+    let mut renamed = band.clone();
+    renamed["name"] = json!("Band seven");
+    let path = format!("/api/v1/structures/{}", structure["id"].as_str().unwrap());
+    assert_eq!(server.put(&path, "\"1\"", &renamed).await.0, Status::Ok);
+    let (_, behind) = listed("").await;
+    assert!(!behind && findings().await >= unknown - 1);
+
+    // The condition of all of them.
+    let (_, conditions) = server.get("/api/v1/conditions").await;
+    let condition = conditions.as_array().unwrap().iter().find(|it| it["name"] == "Thumb weakness").unwrap();
+    let path = format!("/api/v1/conditions/{}", condition["id"].as_str().unwrap());
+    let new = json!({ "region": "hand_wrist", "name": "Weak thumb", "setting": "", "pre_test": null });
+    let (status, saved) = server.put(&path, &format!("\"{}\"", condition["version"]), &new).await;
+    assert_eq!((status, &saved["tests"]), (Status::Ok, &json!(641)), "{saved}");
+    let (rows, behind) = listed("").await;
+    assert!(behind && rows.iter().all(|row| row["condition"] == "Thumb weakness"));
+    caught_up().await;
+    assert!(listed("").await.0.iter().all(|row| row["condition"] == "Weak thumb"));
+    server.end().await;
+}

@@ -133,8 +133,10 @@ async fn a_study_points_to_its_reference_and_keeps_it_from_being_deleted() {
 async fn a_file_comes_in_whole_or_not_at_all_and_goes_out_again() {
     let server = Server::start().await;
     let bring = async |query: &str, text: &str| {
-        let request = server.client.post(format!("/api/v1/references/import{query}")).header(ContentType::Plain);
-        server.send(request.body(text)).await
+        let request = server.client.post(format!("/api/v1/reference-imports{query}")).header(ContentType::Plain);
+        let (status, begun) = server.send(request.body(text)).await;
+        assert_eq!(status, Status::Accepted, "{begun}");
+        server.until_ended(begun).await
     };
     let entry = |author: &str, title: &str, year: u16, doi: &str| {
         format!("TY  - JOUR\nAU  - {author}, A.\nTI  - {title}\nPY  - {year}\nJO  - Sample Journal\n{doi}ER  - \n\n")
@@ -143,17 +145,26 @@ async fn a_file_comes_in_whole_or_not_at_all_and_goes_out_again() {
     let second = entry("Tosk", "100% certain_signs", 2021, "");
     let twice = entry("Quellan", "Held flexion of the wrist in 90 hands!", 2020, "");
     let file = format!("{first}{second}{twice}{first}");
-    let (status, preview) = bring("?preview=true", &file).await;
-    assert_eq!(status, Status::Ok, "{preview}");
+    let preview = bring("?preview=true", &file).await["reference_file"].take();
     let met: Vec<&str> =
         preview["references"].as_array().unwrap().iter().map(|one| one["encounter"].as_str().unwrap()).collect();
     assert_eq!((met, &preview["added"]), (vec!["new", "new", "similar", "known"], &json!(2)));
     assert_eq!(server.get("/api/v1/references").await.1["total"], json!(0), "a preview brings nothing in");
     let broken = format!("{file}TY  - JOUR\nAU  - Quellan, A.\nDO  - none\nER  - \n");
-    let (status, problem) = bring("", &broken).await;
-    assert_eq!((status, faults(&problem)), (Status::UnprocessableEntity, vec!["entries[4].title", "entries[4].doi"]));
-    assert_eq!(bring("", &file).await.1["added"], json!(2));
-    assert_eq!(bring("?add=2", &file).await.1["added"], json!(1), "what was chosen although it is similar");
+    let refused = bring("", &broken).await;
+    let places: Vec<&Value> = refused["faults"].as_array().unwrap().iter().map(|fault| &fault["field"]).collect();
+    assert_eq!(
+        (&refused["state"], places),
+        (&json!("refused"), vec![&json!("entries[4].title"), &json!("entries[4].doi")])
+    );
+    let many = bring("", &format!("[{}{{}}]", "{},".repeat(20_000))).await;
+    assert_eq!((many["faults"].as_array().unwrap().len(), &many["fault_count"]), (500, &json!(10_000)));
+    assert_eq!(bring("", &file).await["reference_file"]["added"], json!(2));
+    assert_eq!(
+        bring("?add=2", &file).await["reference_file"]["added"],
+        json!(1),
+        "what was chosen although it is similar"
+    );
 
     let found = async |query: &str| server.get(&format!("/api/v1/references?{query}")).await.1;
     for (search, expected) in
@@ -171,6 +182,6 @@ async fn a_file_comes_in_whole_or_not_at_all_and_goes_out_again() {
     let out = server.client.get("/api/v1/references/export?format=bibtex&search=tosk").dispatch().await;
     let text = out.into_string().await.unwrap();
     assert!(text.contains("100\\% certain\\_signs") && !text.contains("Quellan"), "{text}");
-    assert_eq!(bring("?preview=true", &text).await.1["references"][0]["encounter"], json!("similar"));
+    assert_eq!(bring("?preview=true", &text).await["reference_file"]["references"][0]["encounter"], json!("similar"));
     server.end().await;
 }

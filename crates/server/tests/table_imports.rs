@@ -25,14 +25,9 @@ async fn begin(server: &Server, query: &str, file: &str) -> (Status, Value) {
 
 /// Begins it, and waits for its end.
 async fn import(server: &Server, query: &str, file: &str) -> Value {
-    let (status, mut view) = begin(server, query, file).await;
+    let (status, view) = begin(server, query, file).await;
     assert_eq!(status, Status::Accepted, "{view}");
-    let path = format!("/api/v1/table-imports/{}", view["id"].as_str().unwrap());
-    while ["waiting", "busy"].contains(&view["state"].as_str().unwrap()) {
-        rocket::tokio::time::sleep(Duration::from_millis(10)).await;
-        view = server.get(&path).await.1;
-    }
-    view
+    server.until_ended(view).await
 }
 
 #[rocket::async_test]
@@ -83,7 +78,7 @@ async fn a_table_is_looked_at_compared_and_taken_in_once() {
         fields(&server.send(request()).await.1),
         "test reference tp fp fn tn people doi region together criterion"
     );
-    let own = format!("/api/v1/table-imports/{}", done["id"].as_str().unwrap());
+    let own = format!("/api/v1/imports/{}", done["id"].as_str().unwrap());
     server.enter("second_reader").await;
     assert_eq!(server.get(&own).await.0, Status::NotFound, "it is another one's");
     assert_eq!(fields(&server.send(request()).await.1), "- reference tp fp fn tn people doi region - criterion");
@@ -140,7 +135,7 @@ async fn an_import_that_is_stopped_leaves_nothing_and_one_at_a_time_is_enough() 
     }
     let columns = "columns=A:test,B:reference,C:tp,D:fp,E:fn,F:tn";
     let (_, view) = begin(&server, columns, &file).await;
-    let path = format!("/api/v1/table-imports/{}", view["id"].as_str().unwrap());
+    let path = format!("/api/v1/imports/{}", view["id"].as_str().unwrap());
     let (status, problem) = begin(&server, columns, &file).await;
     assert_eq!((status, &problem["code"]), (Status::Conflict, &json!("import_running")), "{problem}");
     // As soon as it writes, it is stopped: in the middle.

@@ -14,6 +14,7 @@ use sea_orm::{
 use uuid::Uuid;
 
 use crate::StoreError;
+use crate::among::among;
 use crate::condition::put_condition;
 use crate::constraint::refused;
 use crate::entities::{condition, test, test_name};
@@ -191,7 +192,7 @@ pub async fn get_tests(db: &impl ConnectionTrait, ids: &[TestId]) -> Result<Vec<
     let mut tests = Vec::with_capacity(ids.len());
     for portion in ids.chunks(PAGE) {
         let found = test::Entity::find().find_also_related(condition::Entity);
-        let rows = found.filter(test::Column::Id.is_in(portion.iter().map(|id| id.0))).all(db).await?;
+        let rows = found.filter(among(test::Column::Id, portion.iter().map(|id| id.0))).all(db).await?;
         tests.extend(
             rows.into_iter().map(|(row, condition)| test_record(row, condition)).collect::<Result<Vec<_>, _>>()?,
         );
@@ -205,7 +206,7 @@ pub async fn get_tests(db: &impl ConnectionTrait, ids: &[TestId]) -> Result<Vec<
 /// Database errors.
 pub async fn tests_for(db: &impl ConnectionTrait, conditions: &[Uuid]) -> Result<Vec<TestId>, StoreError> {
     let tests = test::Entity::find().select_only().column(test::Column::Id);
-    let tests = tests.filter(test::Column::ConditionId.is_in(conditions.iter().copied()));
+    let tests = tests.filter(among(test::Column::ConditionId, conditions.iter().copied()));
     Ok(tests.into_tuple::<Uuid>().all(db).await?.into_iter().map(TestId::from).collect())
 }
 

@@ -15,6 +15,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use crate::StoreError;
+use crate::among::among;
 use crate::entities::{account, revision};
 
 /// What a history is kept of.
@@ -279,7 +280,7 @@ pub async fn entered(
         .left_join(account::Entity)
         .filter(revision::Column::Kind.eq(kind.code()))
         .filter(revision::Column::Version.eq(1))
-        .filter(revision::Column::RecordId.is_in(records.iter().copied()));
+        .filter(among(revision::Column::RecordId, records.iter().copied()));
     let entered = |(id, account, by, at)| (id, Entered { account, by, at });
     Ok(first.into_tuple().all(db).await?.into_iter().map(entered).collect())
 }
@@ -320,7 +321,7 @@ pub async fn list_changes(
 ) -> Result<Vec<Change>, StoreError> {
     let query = revision::Entity::find().filter(revision::Column::Kind.is_in(kinds.iter().map(|kind| kind.code())));
     let query = match records {
-        Some(ids) => query.filter(revision::Column::RecordId.is_in(ids.iter().copied())),
+        Some(ids) => query.filter(among(revision::Column::RecordId, ids.iter().copied())),
         None => query.filter(revision::Column::AccountId.is_not_null()),
     };
     let rows = query

@@ -8,9 +8,11 @@ pub mod exchange;
 pub mod history;
 pub mod people;
 pub mod pooling;
+pub mod progress;
 pub mod unsaved;
 pub mod vocabulary;
 
+mod among;
 mod constraint;
 mod database;
 mod entities;

@@ -232,10 +232,10 @@ export const text = {
       `You are signed in at ${n} other ${n === 1 ? 'place' : 'places'} too. The account menu shows and ends ${n === 1 ? 'it' : 'them'}.`,
     elsewhereTitle: 'Signed in elsewhere',
     elsewhereAbout:
-      'Each is a browser in which you signed in and did not sign out. What is not known to you, end.',
+      'Each is a browser in which you signed in and did not sign out. If you do not recognise one, sign out everywhere else and change your password.',
     began: 'Signed in',
     lastUsed: 'Last used',
-    endElsewhere: 'Sign out there',
+    endElsewhere: 'Sign out everywhere else',
     endedElsewhere: 'You are signed out everywhere else.',
     currentPassword: 'Current password',
     newPassword: 'New password',
@@ -419,8 +419,8 @@ export const text = {
     inTitle: 'Bring in a bundle',
     inAbout: 'A bundle comes in whole or not at all, as drafts. You see first what it would do.',
     choose: 'Choose a file',
-    faults: (n: number) =>
-      n === 1
+    faults: (n: string) =>
+      n === '1'
         ? 'Nothing was brought in: one fault in the file'
         : `Nothing was brought in: ${n} faults in the file`,
     where: 'Where',
@@ -450,6 +450,20 @@ export const text = {
     state: 'Here',
     result: 'Results',
   },
+  importRun: {
+    stop: 'Stop',
+    waiting: 'Waiting for another file',
+    phases: {
+      reading: 'Reading the file',
+      comparing: 'Comparing it with what is on record',
+      writing: 'Bringing it in',
+    } as Record<string, string>,
+    progress: (phase: string, done: string, of: string) => `${phase}: ${done} of ${of}`,
+    so: (phase: string, done: string) => `${phase}: ${done} so far`,
+    stopped: 'Stopped. Nothing was changed.',
+    failed: 'The import broke off. Nothing was changed.',
+    firstOf: (shown: string) => `The first ${shown} are listed; mend these, and choose the file again.`,
+  },
   tableImport: {
     title: 'Studies and results from a table',
     about:
@@ -477,17 +491,7 @@ export const text = {
       counts: 'the four cells, or a printed figure with the number of people it is of',
     } as Record<string, string>,
     check: 'Check the rows',
-    stop: 'Stop',
     leaving: 'Leaving this page stops it; nothing is changed then.',
-    waiting: 'Waiting for another file',
-    phases: {
-      reading: 'Reading the rows',
-      comparing: 'Comparing them with what is on record',
-      writing: 'Bringing them in',
-    } as Record<string, string>,
-    progress: (phase: string, done: string, of: string) => `${phase}: ${done} of ${of}`,
-    stopped: 'Stopped. Nothing was changed.',
-    failed: 'The import broke off. Nothing was changed.',
     faults: (n: string) => `Nothing can be brought in: ${n} ${n === '1' ? 'fault' : 'faults'} in the file`,
     shownFaults: (shown: string, all: string) =>
       `The first ${shown} of ${all} are listed. Correct them in the file, and choose it again.`,
@@ -1200,6 +1204,7 @@ export const text = {
       same_pmid: 'same PubMed number',
       similar_title: 'nearly the same title',
     } satisfies Record<Likeness['because'], string>,
+    leaving: 'Closing this stops it; nothing is changed then.',
     importTitle: 'Bring in references',
     importAbout:
       'RIS, BibTeX, CSL-JSON, or the text that PubMed saves. The file comes in whole or not at all; you see first what it would do.',

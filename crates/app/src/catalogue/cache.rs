@@ -157,7 +157,8 @@ pub(crate) struct Catalogue {
     vocabulary: Arc<Vocabulary>,
     /// In the order in which they were written, so that comparing them gives the same after every reading.
     entries: BTreeMap<TestId, Arc<Entry>>,
-    neighbours: Neighbours,
+    /// Of the newest catalogue: one from before finds what has been written since, too.
+    neighbours: Arc<RwLock<Neighbours>>,
     /// Every test as it stands.
     drafts: Vec<Arc<TestRow>>,
     /// Every test that learners see, as they see it.
@@ -187,7 +188,7 @@ impl Catalogue {
             let of_page = page.iter().filter_map(|test| results.remove_entry(&test.id)).collect();
             entries.extend(entries_of(page, of_page, &vocabulary, db, pools).await?);
         }
-        blocking(move || Arc::new(Self::arranged(structures, vocabulary, entries, |_| HashMap::new()))).await
+        blocking(move || Arc::new(Self::arranged(structures, vocabulary, entries))).await
     }
 
     /// What has changed since this was read. Checks look a structure up by the names that targets bear, so that one that changes touches the
@@ -237,49 +238,49 @@ impl Catalogue {
         };
         let results = by_test(list_candidates(db, Some(&tests)).await?);
         let read = entries_of(get_tests(db, &tests).await?, results, &vocabulary, db, pools).await?;
-        blocking(move || {
-            let mut entries = old.entries.clone();
-            let (mut affected, mut digests) = (HashSet::new(), Vec::new());
-            for (id, entry) in read {
-                affected.insert(id.0.as_u128());
-                digests.push(Arc::clone(&entry.digest));
-                if let Some(before) = entries.insert(id, entry) {
-                    affected.extend(old.neighbours.related(&before.digest));
-                }
-            }
-            let unaffected = |neighbours: &Neighbours| {
-                affected.extend(digests.iter().flat_map(|digest| neighbours.related(digest)));
-                let rows = old.drafts.iter().filter(|row| !affected.contains(&row.id.0.as_u128()));
-                rows.map(|row| (row.id, Arc::clone(row))).collect()
-            };
-            Arc::new(Self::arranged(structures, vocabulary, entries, unaffected))
-        })
-        .await
+        blocking(move || Arc::new(old.with(read, structures, vocabulary))).await
     }
 
-    /// Compares the tests with each other and puts them in order; `unaffected` says which rows stay as they were.
+    /// All tests compared with each other and put in order.
     fn arranged(
         structures: Vec<StructureRecord>,
         vocabulary: Arc<Vocabulary>,
         entries: BTreeMap<TestId, Arc<Entry>>,
-        unaffected: impl FnOnce(&Neighbours) -> HashMap<TestId, Arc<TestRow>>,
     ) -> Self {
-        let neighbours =
-            Neighbours::new(entries.iter().map(|(id, entry)| (id.0.as_u128(), Arc::clone(&entry.digest))).collect());
-        let mut kept = unaffected(&neighbours);
-        let draft = |(id, entry): (&TestId, &Arc<Entry>)| {
-            if let Some(row) = kept.remove(id) {
-                return row;
-            }
-            let findings = entry.findings + neighbours.compare_stored(id.0.as_u128()).len();
-            Arc::new(TestRow { findings, ..entry.draft.clone() }.written())
-        };
-        let mut drafts: Vec<Arc<TestRow>> = entries.iter().map(draft).collect();
-        let mut published: Vec<Arc<TestRow>> = entries.values().filter_map(|entry| entry.published.clone()).collect();
-        for rows in [&mut drafts, &mut published] {
-            rows.sort_by_cached_key(|row| name_key(&row.name));
+        let digests = entries.iter().map(|(id, entry)| (id.0.as_u128(), Arc::clone(&entry.digest)));
+        let neighbours = Neighbours::new(digests);
+        let mut drafts: Vec<_> = entries.iter().map(|(id, entry)| entry.row(*id, &neighbours)).collect();
+        let mut published: Vec<_> = entries.values().filter_map(|entry| entry.published.clone()).collect();
+        drafts.sort_by(|a, b| a.order(b));
+        published.sort_by(|a, b| a.order(b));
+        Self { structures, vocabulary, entries, neighbours: Arc::new(RwLock::new(neighbours)), drafts, published }
+    }
+
+    /// This catalogue with these tests in the place of what they were. The index of the comparisons goes over to the new one.
+    fn with(
+        &self,
+        read: HashMap<TestId, Arc<Entry>>,
+        structures: Vec<StructureRecord>,
+        vocabulary: Arc<Vocabulary>,
+    ) -> Self {
+        let digests = read.iter().map(|(id, entry)| (id.0.as_u128(), Arc::clone(&entry.digest))).collect();
+        let mut neighbours = self.neighbours.write().unwrap_or_else(PoisonError::into_inner);
+        let touched: HashSet<u128> = neighbours.replace(digests);
+        let mut entries = self.entries.clone();
+        entries.extend(read.iter().map(|(id, entry)| (*id, Arc::clone(entry))));
+        let is_touched = |row: &Arc<TestRow>| touched.contains(&row.id.0.as_u128());
+        let drafts = touched.iter().map(|id| TestId(Uuid::from_u128(*id)));
+        let drafts = drafts.filter_map(|id| Some(entries.get(&id)?.row(id, &neighbours))).collect();
+        let published = read.values().filter_map(|entry| entry.published.clone()).collect();
+        drop(neighbours);
+        Self {
+            structures,
+            vocabulary,
+            entries,
+            neighbours: Arc::clone(&self.neighbours),
+            drafts: merged(&self.drafts, drafts, is_touched),
+            published: merged(&self.published, published, |row| read.contains_key(&row.id)),
         }
-        Self { structures, vocabulary, entries, neighbours, drafts, published }
     }
 
     /// Tests as this role sees them, in the order of their names.
@@ -292,11 +293,39 @@ impl Catalogue {
     pub async fn audit(self: Arc<Self>, sheet: Sheet, own: Option<TestId>) -> Result<Vec<Finding>, AppError> {
         blocking(move || {
             let mut findings = audit(&sheet, &self.vocabulary);
-            findings.extend(self.neighbours.compare(&Digest::of(&sheet), own.map(|id| id.0.as_u128())));
+            let neighbours = self.neighbours.read().unwrap_or_else(PoisonError::into_inner);
+            findings.extend(neighbours.compare(&Digest::of(&sheet), own.map(|id| id.0.as_u128())));
             findings
         })
         .await
     }
+}
+
+impl Entry {
+    /// The test as it stands, with what the checks found beside the others.
+    fn row(&self, id: TestId, neighbours: &Neighbours) -> Arc<TestRow> {
+        let findings = self.findings + neighbours.compare_stored(id.0.as_u128()).len();
+        Arc::new(TestRow { findings, ..self.draft.clone() }.written())
+    }
+}
+
+/// Rows in their order, with others in the place of those that are replaced.
+fn merged(
+    rows: &[Arc<TestRow>],
+    mut others: Vec<Arc<TestRow>>,
+    replaced: impl Fn(&Arc<TestRow>) -> bool,
+) -> Vec<Arc<TestRow>> {
+    others.sort_by(|a, b| a.order(b));
+    let mut all = Vec::with_capacity(rows.len() + others.len());
+    let mut others = others.into_iter().peekable();
+    for row in rows.iter().filter(|row| !replaced(row)) {
+        while let Some(other) = others.next_if(|other| other.order(row).is_lt()) {
+            all.push(other);
+        }
+        all.push(Arc::clone(row));
+    }
+    all.extend(others);
+    all
 }
 
 fn vocabulary_of(structures: &[StructureRecord]) -> Vocabulary {

@@ -1,5 +1,7 @@
 //! A test as it stands in the list.
 
+use std::cmp::Ordering;
+
 use pruvex_core::catalogue::{LoadRole, Position, Purpose, Region, Status, name_key};
 use pruvex_core::pooling::{Summary, Warning};
 use pruvex_core::{Estimate, Ratio, TestId};
@@ -46,6 +48,9 @@ pub struct TestRow {
     pub ahead_negative: Option<Estimate<Ratio>>,
     /// What must be said beside the figures.
     pub warnings: Vec<Warning>,
+    /// Compared form of its name.
+    #[serde(skip)]
+    pub(crate) key: String,
     #[serde(skip)]
     pub(crate) targets: Vec<RowTarget>,
     /// The row as it is answered, written once: a list of hundreds is put together for every reader.
@@ -79,6 +84,7 @@ impl TestRow {
         let pooled = backed.and_then(|backed| backed.pooled.as_ref());
         Self {
             json: String::new(),
+            key: name_key(&sheet.name),
             targets: targets.collect(),
             position: sheet.baseline().and_then(|variant| variant.position),
             equipment: sheet.baseline().map(|variant| variant.equipment.clone()).unwrap_or_default(),
@@ -102,6 +108,11 @@ impl TestRow {
             ahead_negative: backed.and_then(|backed| backed.ahead.lr_negative),
             warnings: pooled.map(|pooled| pooled.warnings.clone()).unwrap_or_default(),
         }
+    }
+
+    /// By the name.
+    pub(crate) fn order(&self, other: &Self) -> Ordering {
+        (&self.key, self.id).cmp(&(&other.key, other.id))
     }
 
     /// With the row as it is answered.

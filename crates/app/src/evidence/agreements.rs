@@ -1,6 +1,7 @@
 //! Agreement results of a test: what their figures say, list, add, correct, delete, restore.
 
 use pruvex_core::evidence::{Agreement, AgreementAnswer, AgreementInput, FiguresInput, StudyInput, agreement_answer};
+use pruvex_core::people::Right;
 use pruvex_core::{FieldError, Level, StudyId, TestId};
 use pruvex_store::DatabaseConnection;
 use pruvex_store::catalogue::get_test;
@@ -93,7 +94,15 @@ pub async fn answer_agreement(_by: &Reader, input: FiguresInput) -> Result<Agree
 pub async fn list_agreements(app: &App, by: &Reader, id: TestId) -> Result<Vec<AgreementView>, AppError> {
     visible_test(&app.db, id, by.account()).await?;
     let agreements = store::list_agreements(&app.db, &[id]).await?;
-    views(&app.db, agreements).await
+    let views = views(&app.db, agreements).await?;
+    if by.role().may(Right::ReadDrafts) {
+        return Ok(views);
+    }
+    let without_notes = |mut view: AgreementView| {
+        view.written.note.clear();
+        AgreementView { study: view.study.without_notes(), ..view }
+    };
+    Ok(views.into_iter().map(without_notes).collect())
 }
 
 /// Adds an agreement result to a test.

@@ -23,9 +23,8 @@ pub use extractions::{
     get_extraction, give_up_extraction, list_extractions, reader_agreement_of, save_extraction, settle_extraction,
 };
 pub use references::{
-    AlikeReference, ReferenceFile, ReferenceList, ReferenceView, create_reference, delete_reference, export_references,
-    get_reference, import_references, list_alike_references, list_references, list_reported_tests, look_up_work,
-    restore_reference, update_reference,
+    AlikeReference, ReferenceList, ReferenceView, create_reference, delete_reference, export_references, get_reference,
+    list_alike_references, list_references, list_reported_tests, look_up_work, restore_reference, update_reference,
 };
 pub use reported_tests::ReportedTest;
 pub use results::{

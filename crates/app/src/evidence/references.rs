@@ -4,9 +4,9 @@ use std::collections::{HashMap, HashSet};
 
 use pruvex_core::StudyId;
 use pruvex_core::evidence::{Likeness, Reference, ReferenceInput, parse_identifier};
-use pruvex_formats::{CitationStyle, ReferenceFormat, cite, read_references, write_references};
+use pruvex_formats::{CitationStyle, ReferenceFormat, cite, write_references};
 use pruvex_store::DatabaseConnection;
-use pruvex_store::evidence::{self as store, Citing, Order, ReferenceQuery, ReferenceRecord, ReferencesImported};
+use pruvex_store::evidence::{self as store, Citing, Order, ReferenceQuery, ReferenceRecord};
 use pruvex_store::history::Act;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -175,31 +175,6 @@ pub async fn restore_reference(app: &App, by: &StudyWriter, id: Uuid, version: i
     let record = store::restore_reference(&transaction, id, version, act).await?;
     commit(transaction).await?;
     one(&app.db, record).await
-}
-
-/// What an import of a file brought, or would bring.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct ReferenceFile {
-    /// The format that the file is in.
-    format: ReferenceFormat,
-    #[serde(flatten)]
-    imported: ReferencesImported,
-}
-
-/// Adds the references of a file in RIS, BibTeX, CSL-JSON or PubMed's text, all of it or nothing; or says what that would do.
-pub async fn import_references(
-    app: &App,
-    by: &StudyWriter,
-    preview: bool,
-    add: Vec<usize>,
-    bytes: Vec<u8>,
-) -> Result<ReferenceFile, AppError> {
-    let read = blocking(move || read_references(&bytes)).await?.map_err(AppError::Fields)?;
-    let chosen: HashSet<usize> = add.into_iter().collect();
-    let act = Act::of("imported", Some(by.id()));
-    let transaction = app.writers.begin_import().await?;
-    let imported = store::import_references(transaction, &read.references, &chosen, act, preview).await?;
-    Ok(ReferenceFile { format: read.format, imported })
 }
 
 /// The references that a search finds, as a file; RIS unless told otherwise.

@@ -170,7 +170,15 @@ pub async fn list_results(app: &App, by: &Reader, id: TestId) -> Result<Vec<Resu
     let test = visible_test(&app.db, id, by.account()).await?;
     let results = store::list_results(&app.db, &[id]).await?;
     let why = out_of_pool(&results, &test.sheet.condition);
-    views(app, by.role(), results, why).await
+    let views = views(app, by.role(), results, why).await?;
+    if by.role().may(Right::ReadDrafts) {
+        return Ok(views);
+    }
+    let without_notes = |mut view: ResultView| {
+        view.result.note.clear();
+        ResultView { study: view.study.without_notes(), ..view }
+    };
+    Ok(views.into_iter().map(without_notes).collect())
 }
 
 /// Adds a result to a test, with its study if that is new.

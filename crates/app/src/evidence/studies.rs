@@ -36,6 +36,14 @@ pub struct StudyView {
     appraisals: Vec<AppraisalView>,
 }
 
+impl StudyView {
+    /// As learners see it: notes are for those who check how the figures came about.
+    pub(super) fn without_notes(mut self) -> Self {
+        self.study.note.clear();
+        self
+    }
+}
+
 impl Versioned for StudyView {
     fn version(&self) -> i32 {
         self.version

@@ -1,22 +1,22 @@
-//! Imports of tables under way: they take longer than an answer should, so that they are begun, watched and stopped by requests of
+//! Imports under way: they take longer than an answer should, so that they are begun, watched and stopped by requests of
 //! their own. One that is stopped, or whose server ends, leaves nothing behind: it is a single transaction.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
-use pruvex_core::FieldError;
-use pruvex_formats::{Remark, chosen_columns, open_table, read_results_table};
-use pruvex_store::exchange::{ImportPhase, ImportedTable, import_table, remember_columns};
-use pruvex_store::history::Act;
+use pruvex_core::Faults;
+use pruvex_formats::Remark;
+use pruvex_store::StoreError;
+use pruvex_store::exchange::ImportedTable;
+use pruvex_store::progress::ImportPhase;
 use tokio::sync::{Semaphore, SemaphorePermit, watch};
-use tracing::{error, warn};
+use tracing::error;
 use uuid::Uuid;
 
+use super::reference_import::ReferenceFile;
 use crate::AppError;
-use crate::blocking::blocking;
-use crate::writers::Writers;
 
 /// Ended ones are told about for so long.
 const KEPT: Duration = Duration::from_secs(3_600);
@@ -30,15 +30,43 @@ pub(crate) struct Imports {
     files: Semaphore,
 }
 
-/// What is to be imported.
+/// What came of an import.
+#[derive(Debug, Clone)]
+pub(crate) enum Outcome {
+    /// Of a table of studies and results.
+    Table { table: Box<ImportedTable>, remarks: Vec<Remark> },
+    /// Of a file of references.
+    References(Box<ReferenceFile>),
+}
+
+/// Why an import came to nothing.
 #[derive(Debug)]
-pub(crate) struct Wish {
-    pub bytes: Vec<u8>,
-    pub sheet: Option<usize>,
-    pub header_row: Option<u32>,
-    pub mapping: BTreeMap<&'static str, usize>,
-    /// Only compare it with what is on record.
-    pub preview: bool,
+pub(crate) enum Broken {
+    /// The file has faults.
+    Faulty(Faults),
+    /// Anything else.
+    Failed(AppError),
+}
+
+impl From<Faults> for Broken {
+    fn from(faults: Faults) -> Self {
+        Self::Faulty(faults)
+    }
+}
+
+impl From<AppError> for Broken {
+    fn from(error: AppError) -> Self {
+        match error {
+            AppError::Fields(faults) => Self::Faulty(faults.into_iter().collect()),
+            other => Self::Failed(other),
+        }
+    }
+}
+
+impl From<StoreError> for Broken {
+    fn from(error: StoreError) -> Self {
+        AppError::from(error).into()
+    }
 }
 
 /// How far an import is.
@@ -49,9 +77,9 @@ pub(crate) enum Stage {
     /// Under way.
     Busy { phase: ImportPhase, done: usize, of: usize },
     /// It came to its end.
-    Done { table: Box<ImportedTable>, remarks: Vec<Remark> },
+    Done(Outcome),
     /// The file has faults; nothing was changed.
-    Refused { faults: Vec<FieldError> },
+    Refused { faults: Faults },
     /// It was stopped; nothing was changed.
     Stopped,
     /// Something else went wrong; nothing was changed.
@@ -82,7 +110,7 @@ impl Run {
     }
 
     /// Tells how far it is; answers whether to go on.
-    fn step(&self, phase: ImportPhase, done: usize, of: usize) -> bool {
+    pub fn step(&self, phase: ImportPhase, done: usize, of: usize) -> bool {
         self.stage.send_replace(Stage::Busy { phase, done, of });
         !self.stop.load(Ordering::Acquire)
     }
@@ -120,10 +148,14 @@ impl Imports {
         found.ok_or_else(|| AppError::not_found("import", id))
     }
 
-    /// Begins an import. Everybody has one at a time.
-    pub fn begin(self: &Arc<Self>, writers: Writers, by: Uuid, wish: Wish) -> Result<Arc<Run>, AppError> {
+    /// Begins an import. Everybody has one at a time. `work` answers nothing when it was stopped.
+    pub fn begin<Work, Going>(self: &Arc<Self>, by: Uuid, preview: bool, work: Work) -> Result<Arc<Run>, AppError>
+    where
+        Work: FnOnce(Arc<Run>) -> Going + Send + 'static,
+        Going: Future<Output = Result<Option<Outcome>, Broken>> + Send,
+    {
         let (stage, _) = watch::channel(Stage::Waiting);
-        let (id, preview, began) = (Uuid::now_v7(), wish.preview, Instant::now());
+        let (id, began) = (Uuid::now_v7(), Instant::now());
         let run = Arc::new(Run { id, by, preview, began, stop: AtomicBool::default(), stage });
         {
             let mut runs = self.runs();
@@ -135,13 +167,17 @@ impl Imports {
         }
         let (imports, own) = (Arc::clone(self), Arc::clone(&run));
         tokio::spawn(async move {
+            let going = Arc::clone(&own);
             // A task of its own, so that even one that breaks down is told to have ended.
-            let work = tokio::spawn(carry_out(imports, writers, Arc::clone(&own), wish));
-            let end = match work.await {
-                Ok(Ok(Some(end))) => end,
+            let task = tokio::spawn(async move {
+                let _place = imports.place().await?;
+                if going.stop.load(Ordering::Acquire) { Ok(None) } else { work(going).await }
+            });
+            let end = match task.await {
+                Ok(Ok(Some(outcome))) => Stage::Done(outcome),
                 Ok(Ok(None)) => Stage::Stopped,
-                Ok(Err(AppError::Fields(faults))) => Stage::Refused { faults },
-                Ok(Err(cause)) => Stage::Failed { why: cause.to_string() },
+                Ok(Err(Broken::Faulty(faults))) => Stage::Refused { faults },
+                Ok(Err(Broken::Failed(cause))) => Stage::Failed { why: cause.to_string() },
                 Err(cause) => {
                     error!(%cause, "an import broke down");
                     Stage::Failed { why: AppError::Internal.to_string() }
@@ -151,37 +187,4 @@ impl Imports {
         });
         Ok(run)
     }
-}
-
-async fn carry_out(
-    imports: Arc<Imports>,
-    writers: Writers,
-    run: Arc<Run>,
-    wish: Wish,
-) -> Result<Option<Stage>, AppError> {
-    let _place = imports.place().await?;
-    let Wish { bytes, sheet, header_row, mapping, preview } = wish;
-    let reader = Arc::clone(&run);
-    let read = blocking(move || {
-        if !reader.step(ImportPhase::Reading, 0, 0) {
-            return Ok(None);
-        }
-        let file = open_table(&bytes, sheet)?;
-        drop(bytes);
-        let table =
-            read_results_table(&file, header_row, &mapping, &|done, of| reader.step(ImportPhase::Reading, done, of));
-        let chosen = chosen_columns(&file, header_row, &mapping);
-        let remarks = file.remarks;
-        table.transpose().map(|table| table.map(|table| (table, remarks, chosen)))
-    });
-    let Some((table, mut remarks, chosen)) = read.await?.map_err(AppError::Fields)? else { return Ok(None) };
-    let act = Act::of("imported", Some(run.by));
-    let step = |phase, done, of| run.step(phase, done, of);
-    let transaction = writers.begin_import().await?;
-    let Some(imported) = import_table(transaction, &table, act, preview, &step).await? else { return Ok(None) };
-    if !preview && let Err(cause) = remember_columns(writers.notes(), run.by, &chosen).await {
-        warn!(%cause, "what the columns of a table hold is not remembered");
-    }
-    remarks.extend(table.remarks);
-    Ok(Some(Stage::Done { table: Box::new(imported), remarks }))
 }

@@ -2,6 +2,8 @@
 
 mod bundle;
 mod import_run;
+mod imports;
+mod reference_import;
 mod table_import;
 mod tables;
 
@@ -10,9 +12,8 @@ pub(crate) use import_run::Imports;
 pub use bundle::{
     Fate, Imported, Importer, Meeting, export_bundle, export_for_operator, import_bundle, is_catalogue_empty,
 };
+pub use imports::{ImportState, ImportView, get_import, stop_import};
 pub use pruvex_formats::TableView;
-pub use table_import::{
-    ImportState, ImportView, TablePlace, begin_table_import, get_table_import, stop_table_import, table_columns,
-    table_template,
-};
+pub use reference_import::{ReferenceFile, begin_reference_import};
+pub use table_import::{TablePlace, begin_table_import, table_columns, table_template};
 pub use tables::{TableFormat, export_list, export_results};

@@ -1,19 +1,20 @@
 //! Tables of studies and results into the catalogue: looked at, compared with what is on record, taken in.
 
-use pruvex_core::FieldError;
-use pruvex_formats::{Remark, TableView, open_table, read_mapping, results_template, view_table};
-use pruvex_store::exchange::{ImportPhase, ImportedTable, chosen_columns_of};
-use serde::Serialize;
-use utoipa::ToSchema;
-use uuid::Uuid;
+use std::sync::Arc;
 
-use super::import_run::{Run, Stage, Wish};
+use pruvex_formats::{
+    TableView, chosen_columns, open_table, read_mapping, read_results_table, results_template, view_table,
+};
+use pruvex_store::exchange::{chosen_columns_of, import_table, remember_columns};
+use pruvex_store::history::Act;
+use pruvex_store::progress::ImportPhase;
+use tracing::warn;
+
+use super::import_run::Outcome;
+use super::imports::ImportView;
 use crate::blocking::blocking;
 use crate::people::StudyWriter;
 use crate::{App, AppError, FileContent, media};
-
-/// So many faults are told; who has corrected them sees the others.
-const TOLD: usize = 500;
 
 /// Where in a file the table stands.
 #[derive(Debug, Clone, Copy, Default)]
@@ -22,84 +23,6 @@ pub struct TablePlace {
     pub sheet: Option<usize>,
     /// Row of the columns' names, from 1.
     pub header_row: Option<u32>,
-}
-
-/// How an import stands.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum ImportState {
-    /// Other files are read before it.
-    Waiting,
-    /// It is under way.
-    Busy,
-    /// It came to its end.
-    Done,
-    /// The file has faults; nothing was changed.
-    Refused,
-    /// It was stopped; nothing was changed.
-    Stopped,
-    /// Something else went wrong; nothing was changed.
-    Failed,
-}
-
-/// An import of a table.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct ImportView {
-    id: Uuid,
-    /// Nothing is changed by it.
-    preview: bool,
-    state: ImportState,
-    /// What it is doing, while it is under way.
-    phase: Option<ImportPhase>,
-    /// Rows done in this phase.
-    done: usize,
-    /// Of how many; 0 while that is not known.
-    of: usize,
-    /// What it brought, or would bring.
-    imported: Option<ImportedTable>,
-    /// What should be known of the file.
-    remarks: Vec<Remark>,
-    /// Faults of the file, the first 500 of them.
-    faults: Vec<FieldError>,
-    /// How many there are.
-    fault_count: usize,
-    /// Why it failed.
-    why: Option<String>,
-}
-
-impl ImportView {
-    fn of(run: &Run, stage: Stage) -> Self {
-        let mut view = Self {
-            id: run.id,
-            preview: run.preview,
-            state: ImportState::Waiting,
-            phase: None,
-            done: 0,
-            of: 0,
-            imported: None,
-            remarks: Vec::new(),
-            faults: Vec::new(),
-            fault_count: 0,
-            why: None,
-        };
-        match stage {
-            Stage::Waiting => {}
-            Stage::Busy { phase, done, of } => {
-                (view.state, view.phase, view.done, view.of) = (ImportState::Busy, Some(phase), done, of);
-            }
-            Stage::Done { table, remarks } => {
-                (view.state, view.imported, view.remarks) = (ImportState::Done, Some(*table), remarks);
-            }
-            Stage::Refused { mut faults } => {
-                (view.state, view.fault_count) = (ImportState::Refused, faults.len());
-                faults.truncate(TOLD);
-                view.faults = faults;
-            }
-            Stage::Stopped => view.state = ImportState::Stopped,
-            Stage::Failed { why } => (view.state, view.why) = (ImportState::Failed, Some(why)),
-        }
-        view
-    }
 }
 
 /// A workbook to be filled in, with every column that is understood.
@@ -142,26 +65,31 @@ pub fn begin_table_import(
 ) -> Result<ImportView, AppError> {
     let TablePlace { sheet, header_row } = place;
     let mapping = read_mapping(columns).map_err(AppError::Asked)?;
-    let wish = Wish { bytes, sheet, header_row, mapping, preview };
-    let run = app.imports.begin(app.writers.clone(), by.id(), wish)?;
-    Ok(ImportView::of(&run, run.stage()))
-}
-
-/// How one of your imports goes on.
-///
-/// # Errors
-/// None of yours with this id.
-pub fn get_table_import(app: &App, by: &StudyWriter, id: Uuid) -> Result<ImportView, AppError> {
-    let run = app.imports.of(by.id(), id)?;
-    Ok(ImportView::of(&run, run.stage()))
-}
-
-/// Stops one of your imports. The answer says how it ended: nothing was changed, or it was done before.
-///
-/// # Errors
-/// None of yours with this id.
-pub async fn stop_table_import(app: &App, by: &StudyWriter, id: Uuid) -> Result<ImportView, AppError> {
-    let run = app.imports.of(by.id(), id)?;
-    let stage = run.stop().await;
-    Ok(ImportView::of(&run, stage))
+    let (writers, account) = (app.writers.clone(), by.id());
+    let run = app.imports.begin(account, preview, move |run| async move {
+        let reader = Arc::clone(&run);
+        let read = blocking(move || {
+            if !reader.step(ImportPhase::Reading, 0, 0) {
+                return Ok(None);
+            }
+            let file = open_table(&bytes, sheet).map_err(AppError::Fields)?;
+            drop(bytes);
+            let step = |done, of| reader.step(ImportPhase::Reading, done, of);
+            let table = read_results_table(&file, header_row, &mapping, &step);
+            let chosen = chosen_columns(&file, header_row, &mapping);
+            let remarks = file.remarks;
+            table.transpose().map(|table| table.map(|table| (table, remarks, chosen))).map_err(AppError::Fields)
+        });
+        let Some((table, mut remarks, chosen)) = read.await?? else { return Ok(None) };
+        let act = Act::of("imported", Some(account));
+        let step = |phase, done, of| run.step(phase, done, of);
+        let transaction = writers.begin_import().await?;
+        let Some(imported) = import_table(transaction, &table, act, preview, &step).await? else { return Ok(None) };
+        if !preview && let Err(cause) = remember_columns(writers.notes(), account, &chosen).await {
+            warn!(%cause, "what the columns of a table hold is not remembered");
+        }
+        remarks.extend(table.remarks);
+        Ok(Some(Outcome::Table { table: Box::new(imported), remarks }))
+    })?;
+    Ok(ImportView::of(&run))
 }

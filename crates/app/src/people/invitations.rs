@@ -146,7 +146,7 @@ pub async fn join(app: &App, input: JoinInput) -> Result<SignedIn, AppError> {
     // Hashing costs: only for those who hold an invitation.
     store::find_invitation(&app.db, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
     let new = NewAccount::check(&AccountInput { login, name, password }).map_err(AppError::Fields)?;
-    let hash = hash_password(app.hashing.enter().await?, new.password).await?;
+    let hash = hash_password(app.hashing.queue()?.enter().await?, new.password).await?;
     let transaction = app.begin().await?;
     let invitation = store::find_invitation(&transaction, secret.hash()).await?.ok_or(AppError::InvitationGone)?;
     if !store::use_invitation(&transaction, invitation.id).await? {

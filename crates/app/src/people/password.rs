@@ -1,4 +1,4 @@
-//! Passwords: Argon2id with the library's recommended cost, off the asynchronous threads, and few at a time: each takes 19 MiB.
+//! Passwords: Argon2id with the library's recommended cost, off the asynchronous threads, and one at a time: each takes 19 MiB.
 
 use std::time::Duration;
 
@@ -10,9 +10,9 @@ use crate::AppError;
 use crate::blocking::blocking;
 use crate::gate::{Gate, Place};
 
-/// Where hashing is let in: as many at a time as a small machine has cores, and a queue that a few seconds empty.
+/// Where hashing is let in: one at a time, so that a small machine has a core left for those who read, and a queue that a few seconds empty.
 pub(crate) fn hashing_gate() -> Gate {
-    Gate::new(2, 30, Duration::from_secs(8))
+    Gate::new(1, 30, Duration::from_secs(8))
 }
 
 /// The hash of a new password.

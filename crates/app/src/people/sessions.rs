@@ -151,9 +151,10 @@ async fn refuse_too_many(app: &App, login: &str, address: &str, except: Option<U
 /// Admits an attempt at a password, which counts from now on: before the password is looked at, so that attempts made at the same
 /// moment count one another. The answer is the place to hash it in.
 async fn admit(app: &App, login: &str, address: &str) -> Result<Place, AppError> {
-    // Those who have to wait take no place in the queue.
+    // Before anything is asked of the database: a flood ends here.
+    let waiting = app.hashing.queue()?;
     refuse_too_many(app, login, address, None).await?;
-    let place = app.hashing.enter().await?;
+    let place = waiting.enter().await?;
     let own = store::note_attempt(&app.db, login, address).await?;
     let admitted = refuse_too_many(app, login, address, Some(own)).await;
     if admitted.is_err() {
@@ -240,7 +241,7 @@ pub async fn change_password(
         return Err(AppError::SignInFailed);
     }
     store::forget_attempts(&app.db, &account.login, address).await?;
-    let hash = hash_password(app.hashing.enter().await?, new).await?;
+    let hash = hash_password(app.hashing.queue()?.enter().await?, new).await?;
     let transaction = app.begin().await?;
     store::set_password(&transaction, account.id, hash, secret.hash()).await?;
     commit(transaction).await

@@ -1,6 +1,6 @@
 //! The same work entered twice: its patients would be counted twice.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap, HashSet};
 
 use serde::Serialize;
 
@@ -116,12 +116,15 @@ impl<Id: Copy> Matcher<Id> {
     /// A typing error spoils a word or two of a title, not half of them.
     fn sharing_words(&self, key: &str, year: Option<u16>) -> Vec<usize> {
         let words: HashSet<&str> = key.split(' ').collect();
-        let mut shared = vec![0_usize; self.known.len()];
-        for at in words.iter().filter_map(|word| self.by_word.get(*word)).flatten() {
-            shared[*at] += 1;
-        }
-        let near = |at: &usize| shared[*at] * 2 >= words.len() && !years_apart(year, self.known[*at].1.year);
-        (0..self.known.len()).filter(near).collect()
+        let half = words.len().div_ceil(2);
+        // Whoever shares half of the words shares one at least of the rarer ones, of which half and one more are: few titles have those.
+        let mut lists: Vec<&[usize]> =
+            words.iter().map(|word| self.by_word.get(*word).map(Vec::as_slice).unwrap_or_default()).collect();
+        lists.sort_unstable_by_key(|list| list.len());
+        let rarer = lists.into_iter().take(words.len() - half + 1).flatten().copied();
+        let found: BTreeSet<usize> = rarer.filter(|at| !years_apart(year, self.known[*at].1.year)).collect();
+        let shared = |at: usize| self.known[at].2.split(' ').collect::<HashSet<_>>().intersection(&words).count();
+        found.into_iter().filter(|at| shared(*at) >= half).collect()
     }
 }
 

@@ -84,6 +84,9 @@ impl ReferenceFormat {
     }
 }
 
+/// So many are read between two looks at whether to go on.
+const STEP: usize = 500;
+
 /// What was read from a file.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ReadReferences {
@@ -93,18 +96,19 @@ pub struct ReadReferences {
     pub references: Vec<Reference>,
 }
 
-/// Reads and checks a file of references; the format is recognised by the content.
+/// Reads and checks a file of references; the format is recognised by the content. `step` is told how many are read; when it answers no,
+/// nothing is answered.
 ///
 /// # Errors
 /// Every fault, with its place as `entries[3].year`, the first [`Faults::TOLD`] where there are more; one for a file that is in no known
 /// format.
-pub fn read_references(bytes: &[u8]) -> Result<ReadReferences, Vec<FieldError>> {
-    let text = as_text(bytes).map_err(|error| vec![error])?;
+pub fn read_references(bytes: &[u8], step: &dyn Fn(usize) -> bool) -> Result<Option<ReadReferences>, Faults> {
+    let text = as_text(bytes).map_err(Faults::of)?;
     let Some(format) = ReferenceFormat::of(text) else {
         let message = "This is none of the formats that are read: RIS, BibTeX, CSL-JSON, PubMed.";
         let remedy = "Export the references again in one of them.";
         let start: String = text.trim().chars().take(60).collect();
-        return Err(vec![FieldError::new("file", FieldErrorCode::Unknown, start, message, remedy)]);
+        return Err(Faults::of(FieldError::new("file", FieldErrorCode::Unknown, start, message, remedy)));
     };
     let entries = match format {
         ReferenceFormat::Ris => Ok(tagged::read_ris(text)),
@@ -112,10 +116,13 @@ pub fn read_references(bytes: &[u8]) -> Result<ReadReferences, Vec<FieldError>> 
         ReferenceFormat::Bibtex => bibtex::read(text),
         ReferenceFormat::CslJson => csl_json::read(text),
     }
-    .map_err(|error| vec![error])?;
+    .map_err(Faults::of)?;
     let mut errors = Faults::default();
     let mut references = Vec::new();
     for (index, entry) in entries.enumerate() {
+        if index % STEP == 0 && !step(index) {
+            return Ok(None);
+        }
         match entry.map_err(|error| vec![error]).and_then(|input| Reference::check(&input)) {
             Ok(reference) => references.push(reference),
             Err(found) => errors.add(&format!("entries[{index}]."), found),
@@ -128,7 +135,7 @@ pub fn read_references(bytes: &[u8]) -> Result<ReadReferences, Vec<FieldError>> 
         let remedy = "Choose a file that holds some.";
         errors.push(FieldError::new("file", FieldErrorCode::Missing, "", "This file holds no reference.", remedy));
     }
-    if errors.is_empty() { Ok(ReadReferences { format, references }) } else { Err(errors.into_told()) }
+    if errors.is_empty() { Ok(Some(ReadReferences { format, references })) } else { Err(errors) }
 }
 
 /// The references as a file in this format.

@@ -95,6 +95,16 @@ impl Server {
         self.send_json(request, body).await
     }
 
+    /// Waits until an import has come to its end.
+    pub async fn until_ended(&self, mut import: Value) -> Value {
+        let path = format!("/api/v1/imports/{}", import["id"].as_str().unwrap());
+        while ["waiting", "busy"].contains(&import["state"].as_str().unwrap()) {
+            rocket::tokio::time::sleep(std::time::Duration::from_millis(10)).await;
+            import = self.get(&path).await.1;
+        }
+        import
+    }
+
     pub async fn delete(&self, path: &str, etag: &str) -> (Status, Value) {
         self.send(self.client.delete(path.to_owned()).header(Header::new("If-Match", etag.to_owned()))).await
     }

@@ -10,6 +10,7 @@ use uuid::Uuid;
 
 use super::studies::{OfStudy, let_go, put_study, take_back};
 use crate::StoreError;
+use crate::among::among;
 use crate::entities::agreement;
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
@@ -36,7 +37,7 @@ pub struct AgreementRecord {
 /// Database errors.
 pub async fn list_agreements(db: &impl ConnectionTrait, tests: &[TestId]) -> Result<Vec<AgreementRecord>, StoreError> {
     let rows = agreement::Entity::find()
-        .filter(agreement::Column::TestId.is_in(tests.iter().map(|id| id.0)))
+        .filter(among(agreement::Column::TestId, tests.iter().map(|id| id.0)))
         .filter(agreement::Column::DeletedAt.is_null())
         .order_by_asc(agreement::Column::CreatedAt)
         .order_by_asc(agreement::Column::Id)

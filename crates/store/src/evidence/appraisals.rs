@@ -12,6 +12,7 @@ use uuid::Uuid;
 
 use super::studies::get_studies;
 use crate::StoreError;
+use crate::among::among;
 use crate::entities::appraisal::{ActiveModel, Column, Entity, Model};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
@@ -40,7 +41,8 @@ pub async fn appraisals_of(
     db: &impl ConnectionTrait,
     studies: &[StudyId],
 ) -> Result<HashMap<StudyId, Vec<AppraisalRecord>>, StoreError> {
-    let rows = Entity::find().filter(Column::StudyId.is_in(studies.iter().map(|id| id.0))).order_by_asc(Column::Aspect);
+    let rows =
+        Entity::find().filter(among(Column::StudyId, studies.iter().map(|id| id.0))).order_by_asc(Column::Aspect);
     let mut found: HashMap<StudyId, Vec<AppraisalRecord>> = HashMap::new();
     for row in rows.all(db).await? {
         found.entry(row.study_id.into()).or_default().push(record(row)?);

@@ -6,13 +6,13 @@ use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::Region;
 use pruvex_core::{ResultId, TestId};
 use sea_orm::{
-    ColumnTrait, ConnectionTrait, DbBackend, EntityTrait, FromQueryResult, QueryFilter, QueryOrder, QuerySelect,
-    Statement,
+    ConnectionTrait, DbBackend, EntityTrait, FromQueryResult, QueryFilter, QueryOrder, QuerySelect, Statement,
 };
 use uuid::Uuid;
 
 use super::extractions::names;
 use crate::StoreError;
+use crate::among::among;
 use crate::entities::extraction;
 use crate::history::{Entered, Kind, entered};
 
@@ -251,7 +251,7 @@ async fn board_readers(db: &impl ConnectionTrait, rows: &[Row]) -> Result<HashMa
             extraction::Column::Reader,
             extraction::Column::HandedInAt,
         ])
-        .filter(extraction::Column::DoubleExtractionId.is_in(rows.iter().filter_map(|row| row.id)))
+        .filter(among(extraction::Column::DoubleExtractionId, rows.iter().filter_map(|row| row.id)))
         .order_by_asc(extraction::Column::CreatedAt)
         .order_by_asc(extraction::Column::Id);
     let found: Vec<Begun> = readings.into_tuple().all(db).await?;

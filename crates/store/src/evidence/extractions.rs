@@ -17,6 +17,7 @@ use super::reference_links::check_references;
 use super::results::{create_result, get_result, update_result};
 use super::studies::{OfStudy, create_studies, get_studies};
 use crate::StoreError;
+use crate::among::among;
 use crate::constraint::refused;
 use crate::entities::{account, double_extraction, extraction};
 use crate::history::{Act, Kind, alone, entered};
@@ -211,7 +212,7 @@ pub async fn double_extractions_of(
         return Ok(HashMap::new());
     }
     let rows = double_extraction::Entity::find()
-        .filter(double_extraction::Column::ResultId.is_in(results.iter().map(|id| id.0)))
+        .filter(among(double_extraction::Column::ResultId, results.iter().map(|id| id.0)))
         .filter(double_extraction::Column::DeletedAt.is_null());
     let found = records(db, rows.all(db).await?).await?;
     Ok(found.into_iter().filter_map(|it| Some((it.result_id?, it))).collect())
@@ -247,7 +248,7 @@ async fn records(
     let mut readings: HashMap<Uuid, Vec<ReaderExtraction>> = HashMap::new();
     let of = rows.iter().map(|row| row.id);
     let found = extraction::Entity::find()
-        .filter(extraction::Column::DoubleExtractionId.is_in(of))
+        .filter(among(extraction::Column::DoubleExtractionId, of))
         .order_by_asc(extraction::Column::CreatedAt)
         .order_by_asc(extraction::Column::Id);
     let found = found.all(db).await?;
@@ -295,7 +296,7 @@ pub(crate) async fn names(
         return Ok(HashMap::new());
     }
     let found = account::Entity::find().select_only().columns([account::Column::Id, account::Column::Name]);
-    let found = found.filter(account::Column::Id.is_in(ids)).into_tuple::<(Uuid, String)>();
+    let found = found.filter(among(account::Column::Id, ids)).into_tuple::<(Uuid, String)>();
     Ok(found.all(db).await?.into_iter().collect())
 }
 
@@ -528,7 +529,7 @@ pub(crate) async fn bring_extractions(
 ) -> Result<(), StoreError> {
     let tests: HashSet<Uuid> = brought.iter().map(|it| it.new.test_id.0).collect();
     let listed = double_extraction::Entity::find()
-        .filter(double_extraction::Column::TestId.is_in(tests))
+        .filter(among(double_extraction::Column::TestId, tests))
         .filter(double_extraction::Column::DeletedAt.is_null());
     let listed: HashSet<(TestId, String, String)> =
         listed.all(db).await?.into_iter().map(|row| (row.test_id.into(), row.reference, row.asked)).collect();
@@ -568,7 +569,7 @@ pub(crate) async fn extractions_for_file(
     tests: &[TestId],
 ) -> Result<Vec<DoubleExtraction>, StoreError> {
     let rows = double_extraction::Entity::find()
-        .filter(double_extraction::Column::TestId.is_in(tests.iter().map(|id| id.0)))
+        .filter(among(double_extraction::Column::TestId, tests.iter().map(|id| id.0)))
         .filter(double_extraction::Column::DeletedAt.is_null())
         .order_by_asc(double_extraction::Column::Id);
     let all = records(db, rows.all(db).await?).await?;

@@ -7,12 +7,13 @@ use sea_orm::{ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QuerySelec
 use uuid::Uuid;
 
 use crate::StoreError;
+use crate::among::among;
 use crate::entities::reference;
 
 /// Those of these references that are on record.
 async fn known(db: &impl ConnectionTrait, ids: impl IntoIterator<Item = Uuid>) -> Result<HashSet<Uuid>, StoreError> {
     let found = reference::Entity::find().select_only().column(reference::Column::Id);
-    let found = found.filter(reference::Column::Id.is_in(ids)).filter(reference::Column::DeletedAt.is_null());
+    let found = found.filter(among(reference::Column::Id, ids)).filter(reference::Column::DeletedAt.is_null());
     Ok(found.into_tuple::<Uuid>().all(db).await?.into_iter().collect())
 }
 

@@ -18,8 +18,10 @@ use uuid::Uuid;
 use super::extractions::listed_for;
 use super::studies::reported_from;
 use crate::StoreError;
+use crate::among::among;
 use crate::entities::{reference, study};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
+use crate::progress::{ImportPhase, Step};
 
 /// A stored reference.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -112,7 +114,7 @@ pub async fn get_references(
     db: &impl ConnectionTrait,
     ids: impl IntoIterator<Item = Uuid>,
 ) -> Result<Vec<ReferenceRecord>, StoreError> {
-    let rows = reference::Entity::find().filter(reference::Column::Id.is_in(ids));
+    let rows = reference::Entity::find().filter(among(reference::Column::Id, ids));
     let rows = rows.filter(reference::Column::DeletedAt.is_null()).all(db).await?;
     rows.into_iter().map(record).collect()
 }
@@ -293,8 +295,9 @@ pub struct ReferencesImported {
     pub added: usize,
 }
 
-/// Adds the references of a file in one transaction: those that are new, and of those that look like another one the chosen
-/// places. What is there by its identifier is left as it is. With `preview` nothing is changed.
+/// Adds the references of a file in this transaction, which it ends: those that are new, and of those that look like another one the
+/// chosen places. What is there by its identifier is left as it is. With `preview` nothing is changed. When `step` answers no, all is taken
+/// back and nothing is answered.
 ///
 /// # Errors
 /// Database errors.
@@ -304,7 +307,8 @@ pub async fn import_references(
     chosen: &HashSet<usize>,
     act: Act<'_>,
     preview: bool,
-) -> Result<ReferencesImported, StoreError> {
+    step: &Step<'_>,
+) -> Result<Option<ReferencesImported>, StoreError> {
     if !preview {
         alone(&transaction).await?;
     }
@@ -316,6 +320,9 @@ pub async fn import_references(
     let mut brought = Vec::with_capacity(references.len());
     let mut fresh: Vec<Fresh<'_>> = Vec::new();
     for (index, reference) in references.iter().enumerate() {
+        if index % PORTION == 0 && !step(ImportPhase::Comparing, index, references.len()) {
+            return Ok(None);
+        }
         let found = matcher.find(reference);
         let encounter = match found {
             None => Encounter::New,
@@ -340,11 +347,15 @@ pub async fn import_references(
         }
     }
     let added = fresh.len();
-    if !preview {
-        insert(&transaction, &fresh, act).await?;
+    if !preview && !insert(&transaction, &fresh, act, step).await? {
+        return Ok(None);
+    }
+    // The last moment to stop is before the transaction ends; one that is dropped leaves nothing.
+    if !step(ImportPhase::Writing, added, added) {
+        return Ok(None);
     }
     transaction.commit().await?;
-    Ok(ReferencesImported { references: brought, added })
+    Ok(Some(ReferencesImported { references: brought, added }))
 }
 
 /// Adds the references of a bundle that are not there yet: neither by an identifier nor word for word. Call within a transaction.
@@ -378,7 +389,7 @@ pub(crate) async fn bring_references(
             matcher.add(id, reference.clone());
         }
     }
-    insert(db, &fresh, act).await?;
+    insert(db, &fresh, act, &|_, _, _| true).await?;
     Ok(BroughtIn { ids, added: fresh.len() })
 }
 
@@ -414,8 +425,17 @@ struct Fresh<'a> {
     sample: bool,
 }
 
-async fn insert(db: &impl ConnectionTrait, references: &[Fresh<'_>], act: Act<'_>) -> Result<(), StoreError> {
-    for portion in references.chunks(PORTION) {
+/// Writes references in portions; answers whether all of them, as long as `step` says to go on.
+async fn insert(
+    db: &impl ConnectionTrait,
+    references: &[Fresh<'_>],
+    act: Act<'_>,
+    step: &Step<'_>,
+) -> Result<bool, StoreError> {
+    for (number, portion) in references.chunks(PORTION).enumerate() {
+        if !step(ImportPhase::Writing, number * PORTION, references.len()) {
+            return Ok(false);
+        }
         let mut rows = Vec::with_capacity(portion.len());
         let mut versions = Vec::with_capacity(portion.len());
         for Fresh { id, reference, sample } in portion {
@@ -426,7 +446,7 @@ async fn insert(db: &impl ConnectionTrait, references: &[Fresh<'_>], act: Act<'_
         reference::Entity::insert_many(rows).exec_without_returning(db).await?;
         keep_all(db, Kind::Reference, &versions, act).await?;
     }
-    Ok(())
+    Ok(true)
 }
 
 async fn kept(db: &impl ConnectionTrait, row: reference::Model, act: Act<'_>) -> Result<ReferenceRecord, StoreError> {
@@ -518,7 +538,7 @@ pub async fn citing(db: &impl ConnectionTrait, references: &[Uuid]) -> Result<Ve
     let studies = study::Entity::find()
         .select_only()
         .columns([study::Column::Id, study::Column::ReferenceId])
-        .filter(study::Column::ReferenceId.is_in(references.iter().copied()))
+        .filter(among(study::Column::ReferenceId, references.iter().copied()))
         .filter(study::Column::DeletedAt.is_null());
     let studies = studies.into_tuple::<(Uuid, Option<Uuid>)>().all(db).await?;
     let studies: HashMap<StudyId, Option<Uuid>> = studies.into_iter().map(|(id, of)| (id.into(), of)).collect();

@@ -16,6 +16,7 @@ use uuid::Uuid;
 use super::result_rows::{ResultRecord, record};
 use super::studies::{OfStudy, StudyRecord, get_studies, let_go, put_study, take_back};
 use crate::StoreError;
+use crate::among::among;
 use crate::condition::put_condition;
 use crate::constraint::refused;
 use crate::entities::accuracy_result::stored_counts;
@@ -29,7 +30,7 @@ use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 /// Database errors.
 pub async fn list_results(db: &impl ConnectionTrait, tests: &[TestId]) -> Result<Vec<ResultRecord>, StoreError> {
     let rows = Entity::find()
-        .filter(Column::TestId.is_in(tests.iter().map(|id| id.0)))
+        .filter(among(Column::TestId, tests.iter().map(|id| id.0)))
         .filter(Column::DeletedAt.is_null())
         .order_by_asc(Column::CreatedAt)
         .order_by_asc(Column::Id)
@@ -108,7 +109,7 @@ pub async fn list_candidates(
 ) -> Result<Vec<ResultCandidate>, StoreError> {
     let found = Entity::find();
     let found = match tests {
-        Some(tests) => found.filter(Column::TestId.is_in(tests.iter().map(|id| id.0))),
+        Some(tests) => found.filter(among(Column::TestId, tests.iter().map(|id| id.0))),
         None => found,
     };
     let rows: Vec<CandidateRow> = found
@@ -168,7 +169,7 @@ pub async fn tests_of(db: &impl ConnectionTrait, results: &[ResultId]) -> Result
         .select_only()
         .column(Column::TestId)
         .distinct()
-        .filter(Column::Id.is_in(results.iter().map(|id| id.0)));
+        .filter(among(Column::Id, results.iter().map(|id| id.0)));
     Ok(tests.into_tuple::<Uuid>().all(db).await?.into_iter().map(TestId::from).collect())
 }
 
@@ -369,7 +370,7 @@ async fn check_tests<'a>(
     let known = test::Entity::find().select_only().column(test::Column::Id);
     let ids = wanted.iter().map(|(_, id)| id.0);
     let known: HashSet<Uuid> =
-        known.filter(test::Column::Id.is_in(ids)).into_tuple().all(db).await?.into_iter().collect();
+        known.filter(among(test::Column::Id, ids)).into_tuple().all(db).await?.into_iter().collect();
     let refused = wanted.iter().filter_map(|(test, id)| {
         let (code, message) = match () {
             () if test == id => (FieldErrorCode::Duplicate, "The result stands at this test already."),
@@ -392,7 +393,7 @@ async fn condition_names(
         return Ok(HashMap::new());
     }
     let names = condition::Entity::find().select_only().columns([condition::Column::Id, condition::Column::Name]);
-    let names = names.filter(condition::Column::Id.is_in(ids)).into_tuple::<(Uuid, String)>();
+    let names = names.filter(among(condition::Column::Id, ids)).into_tuple::<(Uuid, String)>();
     Ok(names.all(db).await?.into_iter().collect())
 }
 
@@ -425,7 +426,7 @@ async fn condition_ids<'a>(
     let tests =
         test::Entity::find().select_only().columns([test::Column::Id, test::Column::Region, test::Column::ConditionId]);
     let wanted: HashSet<Uuid> = named.iter().map(|(test, _)| test.0).collect();
-    let tests = tests.filter(test::Column::Id.is_in(wanted)).into_tuple::<(Uuid, String, Uuid)>();
+    let tests = tests.filter(among(test::Column::Id, wanted)).into_tuple::<(Uuid, String, Uuid)>();
     conditions.regions = tests.all(db).await?.into_iter().map(|(id, region, own)| (id.into(), (region, own))).collect();
     for (test, name) in named {
         let Some((code, _)) = conditions.regions.get(&test) else { continue };

@@ -14,6 +14,7 @@ use uuid::Uuid;
 
 use super::reference_links::{check_references, known_reference};
 use crate::StoreError;
+use crate::among::among;
 use crate::entities::{accuracy_result, agreement, study};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
@@ -58,7 +59,7 @@ pub async fn get_studies(
     if ids.is_empty() {
         return Ok(HashMap::new());
     }
-    let rows = study::Entity::find().filter(study::Column::Id.is_in(ids)).all(db).await?;
+    let rows = study::Entity::find().filter(among(study::Column::Id, ids)).all(db).await?;
     rows.into_iter().map(|row| record(row).map(|record| (record.id, record))).collect()
 }
 
@@ -113,13 +114,13 @@ pub async fn reported_from(
     let results = accuracy_result::Entity::find()
         .select_only()
         .columns([accuracy_result::Column::StudyId, accuracy_result::Column::TestId])
-        .filter(accuracy_result::Column::StudyId.is_in(studies.iter().map(|id| id.0)))
+        .filter(among(accuracy_result::Column::StudyId, studies.iter().map(|id| id.0)))
         .filter(accuracy_result::Column::DeletedAt.is_null())
         .order_by_asc(accuracy_result::Column::CreatedAt);
     let agreements = agreement::Entity::find()
         .select_only()
         .columns([agreement::Column::StudyId, agreement::Column::TestId])
-        .filter(agreement::Column::StudyId.is_in(studies.iter().map(|id| id.0)))
+        .filter(among(agreement::Column::StudyId, studies.iter().map(|id| id.0)))
         .filter(agreement::Column::DeletedAt.is_null())
         .order_by_asc(agreement::Column::CreatedAt);
     let mut pairs: Vec<(Uuid, Uuid)> = results.into_tuple().all(db).await?;

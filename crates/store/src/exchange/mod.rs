@@ -5,4 +5,4 @@ mod existing;
 mod table;
 
 pub use bundle::{Fate, Imported, ImportedTest, Meeting, export, import};
-pub use table::{ImportPhase, ImportedTable, TableRow, TestResults, chosen_columns_of, import_table, remember_columns};
+pub use table::{ImportedTable, TableRow, TestResults, chosen_columns_of, import_table, remember_columns};

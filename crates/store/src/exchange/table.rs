@@ -21,18 +21,7 @@ use crate::catalogue::{TestRecord, tests_by_any_name};
 use crate::entities::column_choice;
 use crate::evidence::{NewResult, create_results, create_studies, references_of_dois};
 use crate::history::{Act, PORTION, alone};
-
-/// What an import is doing.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum ImportPhase {
-    /// Reading rows.
-    Reading,
-    /// Comparing them with what is on record.
-    Comparing,
-    /// Writing them.
-    Writing,
-}
+use crate::progress::{ImportPhase, Step};
 
 /// What a table brings to one test.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -100,7 +89,7 @@ pub async fn import_table(
     table: &ReadTable,
     act: Act<'_>,
     preview: bool,
-    step: &(dyn Fn(ImportPhase, usize, usize) -> bool + Sync),
+    step: &Step<'_>,
 ) -> Result<Option<ImportedTable>, StoreError> {
     if !preview {
         alone(&transaction).await?;
@@ -138,11 +127,7 @@ struct Plan<'a> {
 }
 
 impl<'a> Plan<'a> {
-    async fn of(
-        db: &impl ConnectionTrait,
-        table: &'a ReadTable,
-        step: &(dyn Fn(ImportPhase, usize, usize) -> bool + Sync),
-    ) -> Result<Option<Self>, StoreError> {
+    async fn of(db: &impl ConnectionTrait, table: &'a ReadTable, step: &Step<'_>) -> Result<Option<Self>, StoreError> {
         let total = table.results.len();
         if !step(ImportPhase::Comparing, 0, total) {
             return Ok(None);
@@ -225,12 +210,7 @@ impl<'a> Plan<'a> {
     }
 
     /// Writes it, a portion at a time; answers whether it came to the end.
-    async fn write(
-        &self,
-        db: &impl ConnectionTrait,
-        act: Act<'_>,
-        step: &(dyn Fn(ImportPhase, usize, usize) -> bool + Sync),
-    ) -> Result<bool, StoreError> {
+    async fn write(&self, db: &impl ConnectionTrait, act: Act<'_>, step: &Step<'_>) -> Result<bool, StoreError> {
         let mut studies = self.known.clone();
         for (number, portion) in self.fresh.chunks(PORTION).enumerate() {
             if !step(ImportPhase::Writing, number * PORTION, self.fresh.len()) {

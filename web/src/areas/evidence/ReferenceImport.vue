@@ -1,22 +1,31 @@
 <script setup lang="ts">
 import { computed, watch } from 'vue'
 
-import type { Encounter } from '@/shared/api/types'
+import type { Encounter, ReferenceFile } from '@/shared/api/types'
 import FileChooser from '@/shared/layout/FileChooser.vue'
 import ImportFaults from '@/shared/layout/ImportFaults.vue'
+import ImportProgress from '@/shared/layout/ImportProgress.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { useFileImport } from '@/shared/useFileImport'
-import { sendReferences } from './referenceActions'
+import { ImportEnded, useImportRun } from '@/shared/useImportRun'
+import { beginReferenceImport } from './referenceActions'
 
 /** A file of references: what it would bring is shown first, and comes in whole or not at all. */
 const open = defineModel<boolean>('open', { required: true })
 
 /** `decided` holds the places of those to add although something similar is there. */
-const { file, preview, decided, faults, failure, busy, forget, choose, bring } = useFileImport(
-  (file: File, add: number[] | null) => sendReferences(file, { preview: !add, add: add ?? undefined }),
-)
+const { file, preview, decided, faults, failure, busy, forget, choose, bring } = useFileImport(send)
+const { run, running, follow, stop } = useImportRun()
+
+async function send(file: File, add: number[] | null): Promise<ReferenceFile> {
+  // Another file was chosen while the last one was being read.
+  await stop()
+  const ended = await follow(() => beginReferenceImport(file, { preview: !add, add: add ?? undefined }))
+  if (ended?.reference_file) return ended.reference_file
+  throw new ImportEnded(ended)
+}
 
 const counts = computed(() => {
   const of = (encounter: Encounter) =>
@@ -32,7 +41,7 @@ const rows = computed(() => {
   return all.sort((a, b) => order.indexOf(a.encounter) - order.indexOf(b.encounter) || a.index - b.index)
 })
 
-watch(open, (opened) => opened && forget())
+watch(open, (opened) => (opened ? forget() : void stop()))
 async function bringIn() {
   const done = await bring()
   if (!done) return
@@ -52,8 +61,9 @@ async function bringIn() {
         test="reference-file"
         @chosen="choose"
       />
-      <WaitLine :active="busy" />
-      <ImportFaults :failure="failure" :faults="faults" test="import" />
+      <WaitLine :active="busy && !running" />
+      <ImportProgress v-if="running && run" :run="run" :leaving="text.references.leaving" @stop="stop" />
+      <ImportFaults :failure="failure" :faults="faults" :count="run?.fault_count" test="import" />
       <template v-if="preview">
         <p data-test="import-summary">
           {{ text.references.formats[preview.format] }}:

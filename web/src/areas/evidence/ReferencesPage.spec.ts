@@ -88,16 +88,52 @@ describe('a file of references', () => {
     like,
   })
 
+  const ended = (more: object) => ({
+    id: 'i',
+    preview: true,
+    state: 'done',
+    phase: null,
+    done: 0,
+    of: 0,
+    imported: null,
+    reference_file: null,
+    remarks: [],
+    faults: [],
+    fault_count: 0,
+    why: null,
+    ...more,
+  })
+
+  it('says how far a long one is, and stops it', async () => {
+    const busy = ended({ state: 'busy', phase: 'comparing', done: 500, of: 100_000 })
+    const { find, asked } = await choose(({ method }) =>
+      method === 'DELETE' ? ended({ state: 'stopped' }) : busy,
+    )
+    await eventually(() =>
+      expect(find('[data-test=import-progress]').textContent).toMatch(/on record: 500 of 100.000/),
+    )
+    find('[data-test=stop-import]').click()
+    await eventually(() =>
+      expect(find('[data-test=import-failure]').textContent).toContain('Nothing was changed'),
+    )
+    expect(asked.at(-1)?.path).toBe('/imports/i')
+    expect(document.querySelector('[data-test=bring-references]')).toBeNull()
+  })
+
   async function choose(answer: (asked: Asked) => unknown) {
     enter(WRITER)
-    const asked = serve({ 'POST /references/import': answer })
+    const asked = serve({
+      'POST /reference-imports': answer,
+      'GET /imports/i': answer,
+      'DELETE /imports/i': answer,
+    })
     const { wrapper } = await mounted(ReferenceImport, { open: false })
     await wrapper.setProps({ open: true })
     await flushPromises()
     const input = document.querySelector<HTMLInputElement>('[data-test=reference-file]')!
     Object.defineProperty(input, 'files', { value: [new File(['TY  - JOUR'], 'x.ris')], configurable: true })
     input.dispatchEvent(new Event('change'))
-    await eventually(() => expect(asked).toHaveLength(1))
+    await eventually(() => expect(asked.length).toBeGreaterThan(0))
     await flushPromises()
     return { asked, find: <T extends HTMLElement>(css: string) => document.querySelector<T>(css)! }
   }
@@ -108,7 +144,7 @@ describe('a file of references', () => {
       added: 1,
       references: [brought(0, 'new'), brought(1, 'known', 'X'), brought(2, 'similar', 'Quellan 2018: Title')],
     }
-    const { asked, find } = await choose(() => file)
+    const { asked, find } = await choose(() => ended({ reference_file: file }))
     await eventually(() =>
       expect(find('[data-test=import-summary]').textContent).toContain(
         'RIS: 1 new, 1 already here, 1 that may be here',
@@ -122,8 +158,8 @@ describe('a file of references', () => {
     find('[data-test=bring-references]').click()
     await eventually(() => expect(asked).toHaveLength(2))
     expect(asked.map((one) => one.path)).toEqual([
-      '/references/import?preview=true',
-      '/references/import?preview=false&add=2',
+      '/reference-imports?preview=true',
+      '/reference-imports?preview=false&add=2',
     ])
     expect(asked[1]?.body).toBe('TY  - JOUR')
   })
@@ -136,8 +172,9 @@ describe('a file of references', () => {
       message: 'No DOI.',
       remedy: 'Look.',
     }
-    const { find } = await choose(() => problem(422, 'fields_invalid', [fault as never]))
+    const { find } = await choose(() => ended({ state: 'refused', faults: [fault], fault_count: 1200 }))
     await eventually(() => expect(find('[data-test=import-faults]').textContent).toContain('entries[3].doi'))
+    expect(find('[data-test=import-failure]').textContent).toMatch(/1\D?200/)
     expect(document.querySelector('[data-test=bring-references]')).toBeNull()
   })
 })

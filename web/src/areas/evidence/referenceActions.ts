@@ -1,6 +1,6 @@
 import { api, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
-import type { Author, Reference, ReferenceFile, ReferenceInput, ReferenceView } from '@/shared/api/types'
+import type { Author, ImportView, Reference, ReferenceInput, ReferenceView } from '@/shared/api/types'
 import { at, removeWithUndo } from '@/shared/recordChanges'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
@@ -69,12 +69,12 @@ export async function findAlike(body: ReferenceInput, signal: AbortSignal, excep
 }
 
 /** Sends a file as it is: the server recognises its format, and says everything that is wrong with it. */
-export async function sendReferences(
+export async function beginReferenceImport(
   file: File,
   query: { preview: boolean; add?: number[] },
-): Promise<ReferenceFile> {
+): Promise<ImportView> {
   return data(
-    await api.POST('/api/v1/references/import', {
+    await api.POST('/api/v1/reference-imports', {
       params: { query },
       body: file as never,
       bodySerializer: (body) => body as never,

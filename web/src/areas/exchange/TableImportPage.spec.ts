@@ -55,6 +55,7 @@ const view = (state: string, more = {}) => ({
   done: 0,
   of: 0,
   imported: null,
+  reference_file: null,
   remarks: [],
   faults: [],
   fault_count: 0,
@@ -70,8 +71,8 @@ async function page(steps: unknown[], table: unknown = columns) {
     'GET /conditions': [],
     'POST /table-imports/columns': () => table,
     'POST /table-imports': next,
-    'GET /table-imports/i': next,
-    'DELETE /table-imports/i': () => view('stopped'),
+    'GET /imports/i': next,
+    'DELETE /imports/i': () => view('stopped'),
   })
   const { wrapper } = await mounted(TableImportPage)
   const input = wrapper.get<HTMLInputElement>('[data-test=table-file]')
@@ -134,11 +135,11 @@ describe('a table on its way in', () => {
   it('tells how far it is, and stops', async () => {
     const complete = { ...columns, columns: [...columns.columns.slice(0, 3), column('D', 'FN', 'fn')] }
     const { get, sent } = await page([view('busy', { phase: 'writing', done: 1500, of: 5000 })], complete)
-    await eventually(() => expect(get('table-progress').text()).toMatch(/Bringing them in: 1.500 of 5.000/))
-    await get('stop-table').trigger('click')
+    await eventually(() => expect(get('import-progress').text()).toMatch(/Bringing it in: 1.500 of 5.000/))
+    await get('stop-import').trigger('click')
     await flushPromises()
     expect(get('table-stopped').text()).toBe('Stopped. Nothing was changed.')
-    expect(sent().at(-1)).toBe('DELETE /table-imports/i')
+    expect(sent().at(-1)).toBe('DELETE /imports/i')
   })
 
   it('asks again after an outage: the import went on meanwhile', async () => {

@@ -7,6 +7,7 @@ import { whole } from '@/shared/format'
 import FaultTable from '@/shared/layout/FaultTable.vue'
 import FileChooser from '@/shared/layout/FileChooser.vue'
 import ImportFaults from '@/shared/layout/ImportFaults.vue'
+import ImportProgress from '@/shared/layout/ImportProgress.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import TableColumns from './TableColumns.vue'
@@ -20,13 +21,6 @@ const { view, mapping, run, running, checked, missing } = table
 const ending = ref<HTMLElement | null>(null)
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 
-const progress = computed(() => {
-  if (!run.value) return ''
-  const { phase, done, of } = run.value
-  if (!phase) return words.waiting
-  const doing = words.phases[phase] ?? ''
-  return of ? words.progress(doing, whole(done), whole(of)) : doing
-})
 const refused = computed(() => {
   const { state, faults, fault_count: all } = run.value ?? {}
   if (state !== 'refused' || !faults || !all) return null
@@ -115,19 +109,13 @@ async function bring() {
       </v-btn>
     </section>
 
-    <section v-if="running" class="running" data-test="table-progress">
-      <progress v-if="run?.of" :max="run.of" :value="run.done" :aria-label="progress" />
-      <progress v-else :aria-label="progress" />
-      <p role="status">{{ progress }}</p>
-      <div class="buttons">
-        <v-btn size="small" data-test="stop-table" @click="table.stop">{{ words.stop }}</v-btn>
-        <span class="small muted">{{ words.leaving }}</span>
-      </div>
-    </section>
+    <ImportProgress v-if="running && run" :run="run" :leaving="words.leaving" @stop="table.stop" />
 
     <ImportFaults :failure="table.failure.value" :faults="table.faults.value" test="table">
-      <p v-if="run?.state === 'stopped'" data-test="table-stopped">{{ words.stopped }}</p>
-      <p v-if="run?.state === 'failed'" role="alert" class="failure">{{ run.why ?? words.failed }}</p>
+      <p v-if="run?.state === 'stopped'" data-test="table-stopped">{{ text.importRun.stopped }}</p>
+      <p v-if="run?.state === 'failed'" role="alert" class="failure">
+        {{ run.why ?? text.importRun.failed }}
+      </p>
       <section v-if="refused">
         <p role="alert" class="failure" data-test="table-refused">{{ refused.title }}</p>
         <p class="small">{{ refused.more }}</p>
@@ -174,11 +162,6 @@ section {
 .needed {
   margin: 8px 0 12px;
   font-weight: 600;
-}
-.running progress {
-  width: 100%;
-  max-width: 480px;
-  accent-color: rgb(var(--v-theme-primary));
 }
 select,
 input[type='number'] {

@@ -25,14 +25,3 @@ export async function beginImport(
 ): Promise<ImportView> {
   return data(await api.POST('/api/v1/table-imports', { params: { query }, ...sent(bytes) }))
 }
-
-export async function askImport(id: string): Promise<ImportView> {
-  return data(await api.GET('/api/v1/table-imports/{id}', { params: { path: { id } } }))
-}
-
-/** Stops an import, and answers how it ended: it may have come to its end before. */
-export async function stopImport(id: string): Promise<ImportView> {
-  return data(await api.DELETE('/api/v1/table-imports/{id}', { params: { path: { id } } }))
-}
-
-export const isEnded = (view: ImportView) => view.state !== 'waiting' && view.state !== 'busy'

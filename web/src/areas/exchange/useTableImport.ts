@@ -1,17 +1,14 @@
-import { computed, onScopeDispose, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 
-import { ApiProblem } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
-import type { ImportView, TableView } from '@/shared/api/types'
+import type { TableView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { useAttempt } from '@/shared/useAttempt'
-import { askImport, beginImport, isEnded, stopImport, tableColumns, type Place } from './tableImport'
+import { isEnded, useImportRun } from '@/shared/useImportRun'
+import { beginImport, tableColumns, type Place } from './tableImport'
 
 const MEGABYTE = 1024 * 1024
 const MOST_BYTES = 20 * MEGABYTE
-const OUTAGES = ['server_unreachable', 'database_unavailable']
-/** So often it is asked how an import goes on. */
-const PAUSE = 200
 
 /** One table on its way in: its file, what its columns hold, and how it is compared or taken in. */
 export function useTableImport() {
@@ -20,10 +17,8 @@ export function useTableImport() {
   const view = ref<TableView | null>(null)
   /** By the letters of the column; empty for one that is left out. */
   const mapping = ref<Record<string, string>>({})
-  /** The import under way, or how the last one ended. */
-  const run = ref<ImportView | null>(null)
+  const { run, running, follow, stop: stopRun } = useImportRun()
   const { faults, failure, busy, clear: clearFaults, attempt } = useAttempt()
-  let gone = false
 
   const held = computed(() => new Set(Object.values(mapping.value).filter(Boolean)))
   const missing = computed(() => {
@@ -48,7 +43,6 @@ export function useTableImport() {
       .map(([letter, field]) => `${letter}:${field}`)
       .join(','),
   )
-  const running = computed(() => Boolean(run.value && !isEnded(run.value)))
   const checked = computed(() => run.value?.state === 'done' && run.value.preview)
 
   function clear() {
@@ -90,25 +84,12 @@ export function useTableImport() {
     mapping.value[letter] = field
     clear()
   }
-  /** Nothing while the server is away: the page says so, and the import goes on without being watched. */
-  async function asked(id: string): Promise<ImportView | null> {
-    try {
-      return await askImport(id)
-    } catch (cause) {
-      if (cause instanceof ApiProblem && OUTAGES.includes(cause.code)) return null
-      throw cause
-    }
-  }
   async function begin(preview: boolean) {
     const { value: sent } = bytes
     if (!sent) return
     clear()
     const followed = await attempt(async () => {
-      run.value = await beginImport(sent, { ...place.value, columns: columns.value, preview })
-      while (run.value && !isEnded(run.value) && !gone) {
-        await new Promise((later) => setTimeout(later, PAUSE))
-        if (run.value && !isEnded(run.value) && !gone) run.value = (await asked(run.value.id)) ?? run.value
-      }
+      await follow(() => beginImport(sent, { ...place.value, columns: columns.value, preview }))
       return true
     })
     // Who stopped it meanwhile is told that.
@@ -116,9 +97,7 @@ export function useTableImport() {
     if (run.value?.state === 'done' && !run.value.preview) await refresh()
   }
   async function stop() {
-    const { value: known } = run
-    if (!known || isEnded(known)) return
-    run.value = (await attempt(() => stopImport(known.id))) ?? run.value
+    await attempt(stopRun)
   }
   function forget() {
     clear()
@@ -126,10 +105,6 @@ export function useTableImport() {
     bytes.value = null
     view.value = null
   }
-  onScopeDispose(() => {
-    gone = true
-    void stop()
-  })
   return {
     name,
     view,

@@ -490,23 +490,6 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/references/import': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Adds the references of a file in RIS, BibTeX, CSL-JSON or PubMed's text, all of it or nothing; or says what that would do. */
-    post: operations['import_references']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
   '/api/v1/references/export': {
     parameters: {
       query?: never
@@ -734,7 +717,27 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/v1/table-imports/{id}': {
+  '/api/v1/reference-imports': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Begins to add the references of a file in RIS, BibTeX, CSL-JSON or PubMed's text, all of it or nothing; or to say what that would do.
+     *     Answers at once: how it goes on is asked for.
+     */
+    post: operations['begin_reference_import']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/imports/{id}': {
     parameters: {
       query?: never
       header?: never
@@ -742,11 +745,11 @@ export interface paths {
       cookie?: never
     }
     /** How one of your imports goes on. */
-    get: operations['get_table_import']
+    get: operations['get_import']
     put?: never
     post?: never
     /** Stops one of your imports. The answer says how it ended: nothing was changed, or it was done before. */
-    delete: operations['stop_table_import']
+    delete: operations['stop_import']
     options?: never
     head?: never
     patch?: never
@@ -2729,7 +2732,7 @@ export interface components {
      * @enum {string}
      */
     ImportState: 'waiting' | 'busy' | 'done' | 'refused' | 'stopped' | 'failed'
-    /** @description An import of a table. */
+    /** @description An import. */
     ImportView: {
       /** Format: uuid */
       id: string
@@ -2737,11 +2740,12 @@ export interface components {
       preview: boolean
       state: components['schemas']['ImportState']
       phase?: components['schemas']['ImportPhase'] | null
-      /** @description Rows done in this phase. */
+      /** @description Rows or entries done in this phase. */
       done: number
       /** @description Of how many; 0 while that is not known. */
       of: number
       imported?: components['schemas']['ImportedTable'] | null
+      reference_file?: components['schemas']['ReferenceFile'] | null
       /** @description What should be known of the file. */
       remarks: components['schemas']['Remark'][]
       /** @description Faults of the file, the first 500 of them. */
@@ -4078,7 +4082,7 @@ export interface components {
       /** @description Address on the web. */
       url: string
     }
-    /** @description What an import of a file brought, or would bring. */
+    /** @description What an import of references brought, or would bring. */
     ReferenceFile: components['schemas']['ReferencesImported'] & {
       /** @description The format that the file is in. */
       format: components['schemas']['ReferenceFormat']
@@ -7137,43 +7141,6 @@ export interface operations {
       503: components['responses']['ServiceUnavailable']
     }
   }
-  import_references: {
-    parameters: {
-      query?: {
-        /** @description change nothing */
-        preview?: boolean
-        /** @description places, from 0, of those to add although something similar is there */
-        add?: number[]
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** @description the file */
-    requestBody: {
-      content: {
-        'text/plain': string
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReferenceFile']
-        }
-      }
-      400: components['responses']['BadRequest']
-      401: components['responses']['Unauthorized']
-      403: components['responses']['Forbidden']
-      408: components['responses']['RequestTimeout']
-      413: components['responses']['PayloadTooLarge']
-      422: components['responses']['UnprocessableEntity']
-      503: components['responses']['ServiceUnavailable']
-    }
-  }
   export_references: {
     parameters: {
       query?: {
@@ -7733,7 +7700,45 @@ export interface operations {
       503: components['responses']['ServiceUnavailable']
     }
   }
-  get_table_import: {
+  begin_reference_import: {
+    parameters: {
+      query?: {
+        /** @description change nothing */
+        preview?: boolean
+        /** @description places, from 0, of those to add although something similar is there */
+        add?: number[]
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description the file */
+    requestBody: {
+      content: {
+        'text/plain': string
+      }
+    }
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ImportView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      409: components['responses']['Conflict']
+      413: components['responses']['PayloadTooLarge']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  get_import: {
     parameters: {
       query?: never
       header?: never
@@ -7760,7 +7765,7 @@ export interface operations {
       503: components['responses']['ServiceUnavailable']
     }
   }
-  stop_table_import: {
+  stop_import: {
     parameters: {
       query?: never
       header?: never

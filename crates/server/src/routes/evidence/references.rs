@@ -1,8 +1,8 @@
 //! References: list, look up, add, correct, delete, exchange.
 
 use pruvex_app::evidence::{
-    self as cases, AlikeReference, CitationStyle, ReferenceFile, ReferenceFormat, ReferenceList, ReferenceOrder,
-    ReferenceQuery, ReferenceView, ReportedTest,
+    self as cases, AlikeReference, CitationStyle, ReferenceFormat, ReferenceList, ReferenceOrder, ReferenceQuery,
+    ReferenceView, ReportedTest,
 };
 use pruvex_app::people::{DraftReader, Reader, StudyWriter};
 use pruvex_core::evidence::{Reference, ReferenceInput};
@@ -13,9 +13,9 @@ use uuid::Uuid;
 
 use crate::body::JsonBody;
 use crate::etag::{IfMatch, Tagged};
-use crate::file::{Download, Upload};
+use crate::file::Download;
 use crate::guards::By;
-use crate::params::{self, Id, choice, whole, yes_no};
+use crate::params::{self, Id, choice, whole};
 use crate::problem::{ApiError, Problem};
 use crate::ready::Ready;
 
@@ -181,25 +181,6 @@ pub(crate) async fn restore_reference(
     app: Ready<'_>,
 ) -> Result<Tagged<ReferenceView>, ApiError> {
     Ok(Tagged::ok(cases::restore_reference(&app, &by, id?.0, version.0).await?))
-}
-
-/// Adds the references of a file in RIS, BibTeX, CSL-JSON or PubMed's text, all of it or nothing; or says what that would do.
-#[utoipa::path(tag = "evidence",
-    request_body(content = String, content_type = "text/plain", description = "the file"),
-    params(
-        ("preview" = Option<bool>, Query, description = "change nothing"),
-        ("add" = Option<Vec<usize>>, Query, description = "places, from 0, of those to add although something similar is there"),
-    ),
-    responses((status = 200, body = ReferenceFile)))]
-#[post("/references/import?<preview>&<add>", data = "<file>")]
-pub(crate) async fn import_references(
-    by: By<StudyWriter>,
-    preview: Option<&str>,
-    add: Vec<usize>,
-    file: Upload,
-    app: Ready<'_>,
-) -> Result<Json<ReferenceFile>, ApiError> {
-    Ok(Json(cases::import_references(&app, &by, yes_no("preview", preview)?.unwrap_or(false), add, file.0).await?))
 }
 
 /// The references that a search finds, as a file; RIS unless told otherwise.

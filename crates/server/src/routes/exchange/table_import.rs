@@ -5,12 +5,11 @@ use pruvex_app::people::StudyWriter;
 use rocket::http::Status;
 use rocket::response::status::Custom;
 use rocket::serde::json::Json;
-use rocket::{FromForm, delete, get, post};
-use uuid::Uuid;
+use rocket::{FromForm, get, post};
 
 use crate::file::{Download, Upload};
 use crate::guards::By;
-use crate::params::{Id, whole, yes_no};
+use crate::params::{whole, yes_no};
 use crate::problem::{ApiError, Problem};
 use crate::ready::Ready;
 
@@ -77,26 +76,4 @@ pub(crate) async fn begin_table_import(
     let (columns, preview) = (columns.unwrap_or_default(), yes_no("preview", preview)?.unwrap_or(false));
     let begun = cases::begin_table_import(&app, &by, columns, preview, place.read()?, file.0)?;
     Ok(Custom(Status::Accepted, Json(begun)))
-}
-
-/// How one of your imports goes on.
-#[utoipa::path(tag = "exchange", responses((status = 200, body = ImportView)))]
-#[get("/table-imports/<id>", rank = 2)]
-pub(crate) async fn get_table_import(
-    by: By<StudyWriter>,
-    id: Result<Id<Uuid>, ApiError>,
-    app: Ready<'_>,
-) -> Result<Json<ImportView>, ApiError> {
-    Ok(Json(cases::get_table_import(&app, &by, id?.0)?))
-}
-
-/// Stops one of your imports. The answer says how it ended: nothing was changed, or it was done before.
-#[utoipa::path(tag = "exchange", responses((status = 200, body = ImportView)))]
-#[delete("/table-imports/<id>")]
-pub(crate) async fn stop_table_import(
-    by: By<StudyWriter>,
-    id: Result<Id<Uuid>, ApiError>,
-    app: Ready<'_>,
-) -> Result<Json<ImportView>, ApiError> {
-    Ok(Json(cases::stop_table_import(&app, &by, id?.0).await?))
 }
