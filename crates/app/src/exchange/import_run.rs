@@ -7,15 +7,13 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
 use pruvex_core::Faults;
-use pruvex_formats::Remark;
 use pruvex_store::StoreError;
-use pruvex_store::exchange::ImportedTable;
 use pruvex_store::progress::ImportPhase;
 use tokio::sync::{Semaphore, SemaphorePermit, watch};
 use tracing::error;
 use uuid::Uuid;
 
-use super::reference_import::ReferenceFile;
+use super::outcome::Outcome;
 use crate::AppError;
 
 /// Ended ones are told about for so long.
@@ -28,15 +26,6 @@ const AT_A_TIME: usize = 2;
 pub(crate) struct Imports {
     runs: Mutex<HashMap<Uuid, Arc<Run>>>,
     files: Semaphore,
-}
-
-/// What came of an import.
-#[derive(Debug, Clone)]
-pub(crate) enum Outcome {
-    /// Of a table of studies and results.
-    Table { table: Box<ImportedTable>, remarks: Vec<Remark> },
-    /// Of a file of references.
-    References(Box<ReferenceFile>),
 }
 
 /// Why an import came to nothing.

@@ -8,8 +8,8 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::import_run::{Outcome, Run, Stage};
-use super::reference_import::ReferenceFile;
+use super::import_run::{Run, Stage};
+use super::outcome::{Outcome, ReferenceFile};
 use crate::people::StudyWriter;
 use crate::{App, AppError};
 

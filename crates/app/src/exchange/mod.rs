@@ -3,6 +3,7 @@
 mod bundle;
 mod import_run;
 mod imports;
+mod outcome;
 mod reference_import;
 mod table_import;
 mod tables;
@@ -13,7 +14,8 @@ pub use bundle::{
     Fate, Imported, Importer, Meeting, export_bundle, export_for_operator, import_bundle, is_catalogue_empty,
 };
 pub use imports::{ImportState, ImportView, get_import, stop_import};
+pub use outcome::ReferenceFile;
 pub use pruvex_formats::TableView;
-pub use reference_import::{ReferenceFile, begin_reference_import};
+pub use reference_import::begin_reference_import;
 pub use table_import::{TablePlace, begin_table_import, table_columns, table_template};
 pub use tables::{TableFormat, export_list, export_results};

@@ -10,8 +10,8 @@ use pruvex_store::history::Act;
 use pruvex_store::progress::ImportPhase;
 use tracing::warn;
 
-use super::import_run::Outcome;
 use super::imports::ImportView;
+use super::outcome::Outcome;
 use crate::blocking::blocking;
 use crate::people::StudyWriter;
 use crate::{App, AppError, FileContent, media};
