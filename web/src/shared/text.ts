@@ -334,6 +334,8 @@ export const text = {
     after: (p: string) => `from ${p}`,
     raises: 'a positive result raises',
     lowers: 'a negative result lowers',
+    raisesShort: 'positive raises',
+    lowersShort: 'negative lowers',
     axis: 'likelihood ratio, log scale',
     notStudied: 'not studied',
     notEstimable: 'not estimable',

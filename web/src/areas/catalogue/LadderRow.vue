@@ -26,8 +26,14 @@ const weight = computed(() =>
 </script>
 
 <template>
-  <tr :class="{ picked }" data-test="ladder-row" @mouseenter="emit('pick')" @focusin="emit('pick')">
-    <th scope="row">
+  <tr
+    role="row"
+    :class="{ picked }"
+    data-test="ladder-row"
+    @mouseenter="emit('pick')"
+    @focusin="emit('pick')"
+  >
+    <th scope="row" role="rowheader">
       <SheetLink class="test-link" :test="row.id" :title="row.name">
         {{ row.name }}
       </SheetLink>
@@ -41,7 +47,7 @@ const weight = computed(() =>
         {{ weight }} · <span dir="auto">{{ row.positive_finding }}</span>
       </p>
     </th>
-    <td class="rung">
+    <td role="cell" class="rung">
       <LadderRung
         :axis="axis"
         :width="width"
@@ -51,14 +57,14 @@ const weight = computed(() =>
         :negative="row.summary?.lr_negative"
       />
     </td>
-    <td class="numeric raises">
+    <td role="cell" class="numeric raises">
       <template v-if="answer?.after_positive">
         <b>{{ percentPoint(answer.after_positive) }}</b>
         <small>{{ percentInterval(answer.after_positive) }}</small>
       </template>
       <span v-else class="muted">–</span>
     </td>
-    <td class="numeric lowers">
+    <td role="cell" class="numeric lowers">
       <template v-if="answer?.after_negative">
         <b>{{ percentPoint(answer.after_negative) }}</b>
         <small>{{ percentInterval(answer.after_negative) }}</small>
@@ -123,6 +129,16 @@ small {
 }
 .lowers b {
   color: var(--lowers);
+}
+@media screen and (max-width: 600px) {
+  tr {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 68px 68px;
+    align-items: center;
+  }
+  th {
+    grid-column: 1 / -1;
+  }
 }
 /* Nothing can be opened on paper. */
 @media print {

@@ -9,7 +9,8 @@ import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 import LadderRow from './LadderRow.vue'
 
-/** The likelihood ladder as a table: every test a row on one axis, with what its results mean beside it. */
+/** The likelihood ladder as a table: every test a row on one axis, with what its results mean beside it. On a phone the name stands above
+ *  its row, which makes a grid of it for the browser; the roles keep it a table for readers of the page. */
 const props = defineProps<{
   asked: TestRow[]
   others: TestRow[]
@@ -43,28 +44,28 @@ function step(event: KeyboardEvent, by: 1 | -1) {
 </script>
 
 <template>
-  <table class="ladder" @keydown.down="step($event, 1)" @keydown.up="step($event, -1)">
+  <table class="ladder" role="table" @keydown.down="step($event, 1)" @keydown.up="step($event, -1)">
     <caption class="visually-hidden">
       {{
         text.catalogue.axis
       }}
     </caption>
-    <thead>
-      <tr>
-        <th scope="col" class="name">{{ text.catalogue.test }}</th>
-        <th scope="col" class="axis">
+    <thead role="rowgroup">
+      <tr role="row">
+        <th scope="col" role="columnheader" class="name">{{ text.catalogue.test }}</th>
+        <th scope="col" role="columnheader" class="axis">
           <span class="visually-hidden">{{ text.catalogue.axis }}</span>
           <div ref="cell"><LadderAxis :axis="axis" :width="width" /></div>
         </th>
-        <th scope="col" class="numeric raises">
+        <th scope="col" role="columnheader" class="numeric raises">
           {{ text.catalogue.positive }}<small>{{ text.catalogue.after(percent(preTest)) }}</small>
         </th>
-        <th scope="col" class="numeric lowers">
+        <th scope="col" role="columnheader" class="numeric lowers">
           {{ text.catalogue.negative }}<small>{{ text.catalogue.after(percent(preTest)) }}</small>
         </th>
       </tr>
     </thead>
-    <tbody>
+    <tbody role="rowgroup">
       <LadderRow
         v-for="row in asked"
         :key="row.id"
@@ -76,9 +77,9 @@ function step(event: KeyboardEvent, by: 1 | -1) {
         @pick="emit('pick', row.id)"
       />
     </tbody>
-    <tbody v-if="others.length">
-      <tr>
-        <th colspan="4" scope="rowgroup" class="others">
+    <tbody v-if="others.length" role="rowgroup">
+      <tr role="row">
+        <th colspan="4" scope="rowgroup" role="rowheader" class="others">
           {{ text.catalogue.others }} <small>{{ text.catalogue.othersNote }}</small>
         </th>
       </tr>
@@ -125,6 +126,29 @@ small {
 }
 .others {
   padding-top: 20px;
+}
+@media screen and (max-width: 600px) {
+  .ladder,
+  .ladder thead,
+  .ladder tbody {
+    display: block;
+  }
+  .ladder thead tr {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 68px 68px;
+    align-items: end;
+  }
+  th.name {
+    display: none;
+  }
+  .ladder th.numeric {
+    width: auto;
+    padding: 4px 4px 4px 0;
+    font-size: 0.75rem;
+  }
+  .others {
+    display: block;
+  }
 }
 @media (max-width: 900px) {
   th.name {
