@@ -1,6 +1,8 @@
 //! Routes against a real PostgreSQL: what a client may count on, and every way to be refused.
 
 use crate::support::Server;
+use pruvex_store::{ConnectionTrait, Connections, TransactionTrait};
+use rocket::futures::future::{join, join_all};
 use rocket::http::{ContentType, Header, Status};
 use serde_json::{Value, json};
 
@@ -802,5 +804,26 @@ async fn a_change_of_many_tests_keeps_nobody_waiting_and_a_single_one_is_seen_at
     assert!(behind && rows.iter().all(|row| row["condition"] == "Thumb weakness"));
     caught_up().await;
     assert!(listed("").await.0.iter().all(|row| row["condition"] == "Weak thumb"));
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn those_who_wait_to_save_keep_nobody_from_reading() {
+    let server = Server::start().await;
+    // The lock under which everything is changed, held as an import holds it.
+    let db = pruvex_store::connect(server.database_url(), Connections::Imports).await.unwrap();
+    let import = db.begin().await.unwrap();
+    import.execute_unprepared("SELECT pg_advisory_xact_lock(7201126)").await.unwrap();
+    let sheets: Vec<Value> = (0..12).map(|number| sheet(&format!("Waiting {number}"))).collect();
+    let saving = join_all(sheets.iter().map(|sheet| server.post("/api/v1/tests", sheet)));
+    let reading = async {
+        for _ in 0..5 {
+            assert_eq!(server.get("/api/v1/tests").await, (Status::Ok, json!([])));
+            assert_eq!(server.client.get("/readyz").dispatch().await.status(), Status::Ok);
+        }
+        import.rollback().await.unwrap();
+    };
+    let (saved, ()) = join(saving, reading).await;
+    assert!(saved.iter().all(|(status, _)| *status == Status::Created), "{saved:?}");
     server.end().await;
 }
