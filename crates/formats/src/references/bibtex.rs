@@ -30,6 +30,16 @@ pub(super) fn read(text: &str) -> Result<Entries<'static>, FieldError> {
         let remedy = "Mend that place in a text editor.";
         FieldError::new("file", FieldErrorCode::Invalid, format!("line {line}"), message, remedy)
     };
+    if too_deep(text) {
+        let message = format!("Braces stand more than {MAX_BRACES} deep in each other.");
+        return Err(FieldError::new(
+            "file",
+            FieldErrorCode::TooLong,
+            "{",
+            message,
+            "Look for a brace that is not closed.",
+        ));
+    }
     let mut raw = RawBibliography::parse(text).map_err(|error| unread(&error))?;
     bounded(&raw, text.len())?;
     for field in raw.entries.iter_mut().flat_map(|entry| &mut entry.v.fields) {
@@ -40,6 +50,21 @@ pub(super) fn read(text: &str) -> Result<Entries<'static>, FieldError> {
     let bibliography = Bibliography::from_raw(raw).map_err(|error| unread(&error))?;
     let read = move |place| bibliography.iter().nth(place).map(|entry| Ok(input(entry, &bibliography)));
     Ok(Box::new((0..).map_while(read)))
+}
+
+/// Deeper ones are no text; the parser takes time with the square of their depth.
+const MAX_BRACES: usize = 100;
+
+fn too_deep(text: &str) -> bool {
+    let mut depth = 0_usize;
+    text.bytes().any(|byte| {
+        match byte {
+            b'{' => depth += 1,
+            b'}' => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+        depth > MAX_BRACES
+    })
 }
 
 /// Whether short names are written out to texts of a sensible length.
