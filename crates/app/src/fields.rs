@@ -31,9 +31,10 @@ pub(crate) fn short_text(field: &str, given: &str) -> Result<String, AppError> {
 }
 
 fn fault(field: &str, text: &str) -> Option<FieldError> {
-    let (code, message, remedy) = if text.contains('\0') {
-        (FieldErrorCode::ForbiddenCharacter, "This text holds a NUL character.", "Remove it.")
-    } else if text.chars().count() > MOST_CHARACTERS {
+    if text.contains('\0') {
+        return Some(FieldError::nul(field, text));
+    }
+    let (code, message, remedy) = if text.chars().count() > MOST_CHARACTERS {
         (FieldErrorCode::TooLong, "This text has more than 200 characters.", "Shorten it.")
     } else {
         return None;

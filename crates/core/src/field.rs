@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
-use crate::name::is_unseen;
+use crate::name::turns;
 
 /// Stable, machine-readable kinds of field errors.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -59,6 +59,14 @@ impl FieldError {
         let shown = value.chars().take(80).collect::<String>();
         let value = if shown.len() < value.len() { format!("{shown}…") } else { shown };
         Self { field: field.into(), code, value, message: message.into(), remedy: remedy.into() }
+    }
+
+    /// The fault of a text that holds a NUL, which PostgreSQL's texts cannot.
+    #[must_use]
+    pub fn nul(field: &str, text: &str) -> Self {
+        let message = "This text holds a NUL character, which cannot be stored.";
+        let remedy = "Remove it; it often comes from copying out of a damaged file.";
+        Self::new(field, FieldErrorCode::ForbiddenCharacter, text.replace('\0', "␀"), message, remedy)
     }
 
     /// The same fault seen from the enclosing record, with `prefix` put before the field's path.
@@ -181,13 +189,7 @@ impl Checker {
             ));
         }
         if text.contains('\0') {
-            self.push(FieldError::new(
-                field,
-                FieldErrorCode::ForbiddenCharacter,
-                text.replace('\0', "␀"),
-                "This text holds a NUL character, which cannot be stored.",
-                "Remove it; it often comes from copying out of a damaged file.",
-            ));
+            self.push(FieldError::nul(field, &text));
         }
         text
     }
@@ -201,11 +203,12 @@ impl Checker {
         text
     }
 
-    /// A name in which every sign shows: others hide a difference, or turn a name into the look of another one.
+    /// A name that reads as it is written: signs that turn the direction of those around them give it the look of another one. Others that
+    /// do not show have their use in some scripts, and make no difference to [`name_key`](crate::catalogue::name_key).
     pub(crate) fn seen(&mut self, field: &str, name: &str) {
-        if name.chars().any(is_unseen) {
-            let shown = name.chars().map(|sign| if is_unseen(sign) { '␣' } else { sign }).collect::<String>();
-            let message = "This name holds signs that do not show, where ␣ stands.";
+        if name.chars().any(turns) {
+            let shown = name.chars().map(|sign| if turns(sign) { '␣' } else { sign }).collect::<String>();
+            let message = "This name holds signs that turn the direction of reading, where ␣ stands.";
             self.push(FieldError::new(
                 field,
                 FieldErrorCode::ForbiddenCharacter,

@@ -18,13 +18,17 @@ pub fn name_key(name: &str) -> String {
 }
 
 /// A sign that takes no place on the page, or turns the direction of those around it.
-#[must_use]
-pub fn is_unseen(sign: char) -> bool {
+fn is_unseen(sign: char) -> bool {
     matches!(sign,
         '\u{ad}' | '\u{34f}' | '\u{61c}' | '\u{115f}' | '\u{1160}' | '\u{17b4}' | '\u{17b5}' | '\u{180b}'..='\u{180f}'
         | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{3164}' | '\u{fe00}'..='\u{fe0f}'
         | '\u{feff}' | '\u{ffa0}' | '\u{1bca0}'..='\u{1bca3}' | '\u{e0000}'..='\u{e0fff}')
         || (sign.is_control() && !sign.is_whitespace())
+}
+
+/// A sign that turns the direction in which those around it are read, or a control character.
+pub(crate) fn turns(sign: char) -> bool {
+    matches!(sign, '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}') || (sign.is_control() && !sign.is_whitespace())
 }
 
 /// The Latin letter that a letter looks like, if it does.

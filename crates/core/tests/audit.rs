@@ -230,3 +230,26 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_word_that_very_many_share_ceases_to_tell_and_begins_again() {
+    let digest = |name: &str| {
+        let mut value = whole();
+        (value["name"], value["aliases"]) = (json!(name), json!([]));
+        value["variants"][0]["steps"] = json!([{ "text": name }]);
+        Arc::new(Digest::of(&sheet(&value)))
+    };
+    let letters =
+        |n: u128| (0..3).map(|at| char::from(b'a' + u8::try_from(n / 7_u128.pow(at) % 7).unwrap())).collect::<String>();
+    let name = |n: u128| {
+        if n < 2 { format!("zzyzx lift{}", ["", "s"][n as usize]) } else { format!("zzyzx qq{}", letters(n)) }
+    };
+    // The first two are alike by the letters of their names, as long as the word that they share tells anything.
+    let mut all = Neighbours::new((0..400).map(|n| (n, digest(&name(n)))));
+    let twin = |all: &Neighbours| all.compare_stored(0).iter().any(|it| it.code == FindingCode::NearDuplicate);
+    assert!(twin(&all));
+    let touched = all.replace(vec![(400, digest(&name(400)))]);
+    assert!(!twin(&all) && touched.contains(&0), "one more than tells anything");
+    let touched = all.replace(vec![(400, digest("another"))]);
+    assert!(twin(&all) && touched.contains(&0));
+}

@@ -89,6 +89,10 @@ fn every_fault_of_an_account_is_named_and_no_password_repeated() {
         ["name"],
         "it would be read the other way round"
     );
+    assert!(
+        faults("keller7", "\u{645}\u{6cc}\u{200c}\u{62e}\u{648}\u{627}", "four words in a row").is_empty(),
+        "Persian is written so"
+    );
     let account = NewAccount::check(&AccountInput {
         login: " M.Keller ".into(),
         name: " M. Keller ".into(),

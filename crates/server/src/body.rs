@@ -82,7 +82,7 @@ const MAX_FAULTS: usize = 100;
 fn find_nul(value: &Value, path: &str, faults: &mut Vec<FieldError>) {
     let mut look = |text: &str, path: &str| {
         if text.contains('\0') && faults.len() < MAX_FAULTS {
-            faults.push(nul(path, text));
+            faults.push(FieldError::nul(path, text));
         }
     };
     match value {
@@ -96,7 +96,7 @@ fn find_nul(value: &Value, path: &str, faults: &mut Vec<FieldError>) {
             for (name, value) in fields {
                 let path = if path.is_empty() { name.clone() } else { format!("{path}.{name}") };
                 if name.contains('\0') {
-                    faults.push(nul(&path.replace('\0', "␀"), name));
+                    faults.push(FieldError::nul(&path.replace('\0', "␀"), name));
                 } else {
                     find_nul(value, &path, faults);
                 }
@@ -104,15 +104,6 @@ fn find_nul(value: &Value, path: &str, faults: &mut Vec<FieldError>) {
         }
         Value::Null | Value::Bool(_) | Value::Number(_) => {}
     }
-}
-
-/// The fault of a text that holds a NUL.
-pub(crate) fn nul(field: &str, text: &str) -> FieldError {
-    let (message, remedy) = (
-        "This text holds a NUL character, which cannot be stored.",
-        "Remove it; it often comes from copying out of a damaged file.",
-    );
-    FieldError::new(field, FieldErrorCode::ForbiddenCharacter, text.replace('\0', "␀"), message, remedy)
 }
 
 fn malformed(error: &serde_path_to_error::Error<serde_json::Error>) -> ApiError {

@@ -5,7 +5,6 @@ use std::collections::HashMap;
 use pruvex_core::{FieldError, FieldErrorCode};
 use rocket::Request;
 
-use crate::body::nul;
 use crate::problem::ApiError;
 
 /// How often a parameter may stand in a query.
@@ -28,7 +27,7 @@ pub(crate) fn odd_parameter(request: &Request<'_>) -> Option<ApiError> {
     let known = parameters.0.get(&(route.method.as_str().to_owned(), route.uri.path().to_owned()))?;
     let given: Vec<(&str, &str)> = query.segments().collect();
     if let Some((name, value)) = given.iter().find(|(_, value)| value.contains('\0')) {
-        return Some(ApiError::Query(vec![nul(name, value)]));
+        return Some(ApiError::Query(vec![FieldError::nul(name, value)]));
     }
     let again = |place: usize| given[..place].iter().any(|(before, _)| *before == given[place].0);
     let place = (0..given.len()).find(|place| match known.get(given[*place].0) {

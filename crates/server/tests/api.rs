@@ -827,3 +827,37 @@ async fn those_who_wait_to_save_keep_nobody_from_reading() {
     assert!(saved.iter().all(|(status, _)| *status == Status::Created), "{saved:?}");
     server.end().await;
 }
+
+#[rocket::async_test]
+async fn learners_see_results_without_the_notes_of_those_who_entered_them() {
+    let server = Server::start().await;
+    let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    let path = format!("/api/v1/tests/{}", test["id"].as_str().unwrap());
+    let study = json!({ "reference": "Sample report", "note": "asked the authors" });
+    let result =
+        json!({ "study": study, "result": { "tp": 9, "fp": 1, "fn": 2, "tn": 8, "note": "read off figure 2" } });
+    assert_eq!(server.post(&format!("{path}/results"), &result).await.0, Status::Created);
+    let figures = json!({ "kind": "table", "rows": [["4", "1"], ["2", "5"]] });
+    let agreement = json!({ "between": "examiners", "figures": figures, "note": "two of three examiners" });
+    let (status, saved) =
+        server.post(&format!("{path}/agreements"), &json!({ "study": study, "agreement": agreement })).await;
+    assert_eq!(status, Status::Created, "{saved}");
+    let step = async |version: u32, step: &str| {
+        let request =
+            server.client.post(format!("{path}/steps")).header(Header::new("If-Match", format!("\"{version}\"")));
+        assert_eq!(server.send_json(request, &json!({ "step": step })).await.0, Status::Ok);
+    };
+    step(1, "submit").await;
+    server.enter("second_reader").await;
+    step(2, "sign_off").await;
+    let notes = async || {
+        let mut all = server.get(&format!("{path}/results")).await.1.to_string();
+        all += &server.get(&format!("{path}/agreements")).await.1.to_string();
+        ["asked the authors", "read off figure 2", "two of three examiners"].map(|note| all.contains(note))
+    };
+    assert_eq!(notes().await, [true; 3]);
+    server.enter("learner").await;
+    assert_eq!(server.get(&format!("{path}/results")).await.1[0]["study"]["reference"], "Sample report");
+    assert_eq!(notes().await, [false; 3]);
+    server.end().await;
+}

@@ -114,3 +114,17 @@ async fn a_row_damaged_by_hand_is_an_error_and_no_panic() {
     assert!(matches!(get_test(&db, record.id).await, Err(StoreError::Damaged { .. })));
     database.drop().await.unwrap();
 }
+
+#[tokio::test]
+async fn whoever_waits_too_long_for_others_who_write_is_told_so() {
+    let (database, db) = database().await;
+    let import = db.begin().await.unwrap();
+    import.execute_unprepared("SELECT pg_advisory_xact_lock(7201126)").await.unwrap();
+    let edit = db.begin().await.unwrap();
+    edit.execute_unprepared("SET LOCAL lock_timeout = '50ms'").await.unwrap();
+    let refused = create_test(&edit, &sheet("Thumb lift", &[]), false, ACT).await;
+    assert!(matches!(refused, Err(StoreError::Busy)), "{refused:?}");
+    drop((edit, import));
+    create_test(&db, &sheet("Thumb lift", &[]), false, ACT).await.unwrap();
+    database.drop().await.unwrap();
+}

@@ -152,13 +152,6 @@ async function bring() {
 section {
   margin-top: 20px;
 }
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 10px 18px;
-  margin: 10px 0;
-}
 .needed {
   margin: 8px 0 12px;
   font-weight: 600;

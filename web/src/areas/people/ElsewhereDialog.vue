@@ -23,7 +23,7 @@ async function end() {
     <v-card class="padded">
       <h2 id="elsewhere-title">{{ text.people.elsewhereTitle }}</h2>
       <p class="small muted">{{ text.people.elsewhereAbout }}</p>
-      <table class="places">
+      <table class="plain-table">
         <thead>
           <tr>
             <th scope="col">{{ text.people.lastUsed }}</th>
@@ -49,23 +49,6 @@ async function end() {
 </template>
 
 <style scoped>
-.places {
-  width: 100%;
-  max-height: 40vh;
-  margin: 12px 0;
-  border-collapse: collapse;
-}
-.places th,
-.places td {
-  padding: 6px 14px 6px 0;
-  border-bottom: 1px solid var(--line);
-  text-align: left;
-  font-weight: 400;
-}
-.places th {
-  color: var(--muted);
-  font-size: 0.8125rem;
-}
 .actions {
   display: flex;
   gap: 10px;

@@ -42,13 +42,3 @@ function chosen(event: Event) {
     <slot v-else />
   </div>
 </template>
-
-<style scoped>
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 10px 18px;
-  margin: 10px 0;
-}
-</style>

@@ -40,11 +40,4 @@ const progress = computed(() => {
   max-width: 480px;
   accent-color: rgb(var(--v-theme-primary));
 }
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 10px 18px;
-  margin: 10px 0;
-}
 </style>
