@@ -24,6 +24,8 @@ const props = defineProps<{
 
 const HEIGHT = 54
 const BAR = 13
+/** Width of a digit of the labels, about. */
+const DIGIT = 7
 const lanes = { positive: 16, negative: 38 }
 
 interface Bar {
@@ -44,15 +46,19 @@ function bar(kind: 'positive' | 'negative', lr: RatioEstimate): Bar {
   const [x0, x1, point] = [lr.lower, lr.upper, lr.estimate].map((value) =>
     scale(Math.max(finite(value), low)),
   )
-  const onRight = kind === 'positive'
+  const label = ratioPoint(lr)
+  const [before, after] = [x0! - (finite(lr.lower) < low ? 13 : 9), x1! + (finite(lr.upper) > high ? 13 : 9)]
+  // Outwards, as long as all of its digits have room there: one that is cut off says another number. The lane is free on the other side.
+  const length = label.length * DIGIT
+  const onRight = kind === 'positive' ? after + length <= props.width || before < length : before < length
   return {
     kind,
     y: lanes[kind],
     x0: x0!,
     x1: Math.max(x1!, x0! + 2),
     point: point!,
-    label: ratioPoint(lr),
-    labelX: onRight ? x1! + (finite(lr.upper) > high ? 13 : 9) : x0! - (finite(lr.lower) < low ? 13 : 9),
+    label,
+    labelX: onRight ? after : before,
     anchor: onRight ? 'start' : 'end',
     cutLow: finite(lr.lower) < low,
     cutHigh: finite(lr.upper) > high,

@@ -102,9 +102,11 @@ useShortcuts({ n: () => may('write_sheets') && void router.push(newTest.value) }
         {{ text.catalogue.add }}
       </v-btn>
     </div>
-    <p class="tally small muted"><SampleMark v-if="sample" /> {{ tally }}</p>
-    <p v-if="tests.data.value?.behind" role="status" class="small" data-test="behind">
-      {{ text.catalogue.behind }}
+    <p class="tally small muted">
+      <SampleMark v-if="sample" /> {{ tally }}
+      <strong v-if="tests.data.value?.behind" role="status" data-test="behind">{{
+        text.catalogue.behind
+      }}</strong>
     </p>
 
     <div v-if="rows.length || looking || tests.isPending.value" class="controls no-print" role="search">
