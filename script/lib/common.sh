@@ -122,3 +122,19 @@ need_web() {
 # build [OPTION...]: the programs, with the features of all tests. With fewer packages selected, or without any test among them, features
 # would differ, and most of the packages would be built twice: once here and once by script/test.
 build() { cargo build --workspace --bins --test works "$@"; }
+
+# build_all: the front end and the programs. The first time, the front end's packages are fetched and built while cargo builds what does
+# not need them: the server embeds the front end, and is among the last crates; the second call of cargo then has little or nothing to do.
+build_all() {
+  if [ ! -d web/dist ]; then
+    say "Building the application and its front end"
+    need_web &
+    local web=$!
+    trap 'kill "$web" 2>/dev/null || true' EXIT
+    build --keep-going || wait "$web"
+    wait "$web" || fail "The front end could not be built."
+    trap - EXIT
+  fi
+  need_web
+  build
+}
