@@ -90,8 +90,8 @@ export async function amplification(large) {
   const head = '{"format":"pruvex-bundle","schema_version":2,"title":"Empty","sample":true,"tests":['
   const strings = Array.from({ length: 60 }, (_, n) => `@string{s${n + 1} = s${n} # s${n}}`).join('\n')
   const sent = [
-    ['bundle of 19 MB of {}', '/bundle', `${head}${'{},'.repeat(6_300_000)}{}]}`],
-    ['bundle of empty sheets', '/bundle', `${head}${'{"sheet":{}},'.repeat(400_000)}{"sheet":{}}]}`],
+    ['bundle of 19 MB of {}', '/bundle-imports', `${head}${'{},'.repeat(6_300_000)}{}]}`],
+    ['bundle of empty sheets', '/bundle-imports', `${head}${'{"sheet":{}},'.repeat(400_000)}{"sheet":{}}]}`],
     ['5 MB of empty references', '/reference-imports', `[${'{},'.repeat(1_700_000)}{}]`],
     ['nested @string', '/reference-imports', `@string{s0 = {x}}\n${strings}\n@article{a, title = s60}\n`],
     ['@string in a circle', '/reference-imports', '@string{a = b}\n@string{b = a}\n@article{x, title = a}\n'],

@@ -131,10 +131,11 @@ export async function twoInstances(large, more) {
   // One is killed in the middle of an import; the other serves on, and nothing of the import is there.
   const before = sql('trial_two', 'SELECT count(*) FROM test')
   const { list, refusals } = await besideReaders(other, async () => {
-    const importing = here.ask('POST', '/bundle', readFileSync(more, 'utf8')).catch(() => null)
+    const { json } = await here.ask('POST', '/bundle-imports', readFileSync(more, 'utf8'))
     await pause(4000)
+    const { json: under } = await here.get(`/imports/${json.id}`)
+    if (under.state !== 'busy') throw new Error(`the import was to be killed in its middle: ${under.state}`)
     await one.kill()
-    await importing
   })
   const after = sql('trial_two', 'SELECT count(*) FROM test')
   await other.stop()

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use pruvex_app::AppError;
-use pruvex_app::exchange::{Fate, Importer, Meeting, export_for_operator, import_bundle, is_catalogue_empty};
+use pruvex_app::exchange::{Fate, Meeting, export_for_operator, import_for_operator, is_catalogue_empty};
 use pruvex_app::people::Operator;
 use pruvex_core::catalogue::Region;
 
@@ -60,8 +60,7 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
             return Ok(());
         }
         for (file, bytes) in files {
-            let by = Importer::Operator(&operator);
-            let imported = import_bundle(&app, &by, bytes, &meeting, arguments.preview).await;
+            let imported = import_for_operator(&app, &operator, bytes, &meeting, arguments.preview).await;
             let imported = imported.map_err(|error| match error {
                 AppError::Fields(faults) => CliError::Bundle { file, faults },
                 other => other.into(),

@@ -313,14 +313,11 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
     let server = Server::start().await;
     let bytes = std::fs::read("../../demo/hand_wrist.json").unwrap();
     let mut bundle: Value = serde_json::from_slice(&bytes).unwrap();
-    let send = async |query: &str, bundle: &Value| {
-        server.send_json(server.client.post(format!("/api/v1/bundle?{query}")), bundle).await
-    };
-    let (_, preview) = send("preview=true", &bundle).await;
+    let preview = server.import("preview=true", &bundle).await["bundle"].take();
     assert_eq!((&preview["tests"][0]["fate"], &preview["tests"][7]["results"]), (&json!("new"), &json!(2)));
     assert_eq!(server.get("/api/v1/tests").await.1, json!([]), "a preview must change nothing");
-    let (status, imported) = send("", &bundle).await;
-    assert_eq!((status, imported["tests"].as_array().unwrap().len()), (Status::Ok, 8));
+    let imported = server.import("", &bundle).await;
+    assert_eq!((&imported["state"], imported["bundle"]["tests"].as_array().unwrap().len()), (&json!("done"), 8));
 
     let (_, rows) = server.get("/api/v1/tests?region=hand_wrist&sort=lr_positive").await;
     let rows = rows.as_array().unwrap();
@@ -337,31 +334,29 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
     assert_eq!(by_evidence[0]["studies"], 8);
 
     // The same again changes nothing; another text is refused unless it is chosen, and never mixed.
-    let (_, same) = send("", &bundle).await;
+    let same = server.import("", &bundle).await["bundle"].take();
     assert!(same["tests"].as_array().unwrap().iter().all(|test| test["fate"] == "same" && test["results"] == 0));
     bundle["tests"][0]["sheet"]["positive_finding"] = json!("Tingling within 30 seconds.");
     bundle["tests"][1]["sheet"]["positive_finding"] = json!("Tingling at all.");
-    let (status, problem) = send("", &bundle).await;
-    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("tests[0].sheet.name")));
-    let (_, chosen) = send("replace=Wrist%20flexion,%20held", &bundle).await;
+    let refused = server.import("", &bundle).await;
+    assert_eq!((&refused["state"], &refused["faults"][0]["field"]), (&json!("refused"), &json!("tests[0].sheet.name")));
+    let chosen = server.import("replace=Wrist%20flexion,%20held", &bundle).await["bundle"].take();
     assert_eq!(
         [&chosen["tests"][0]["written"], &chosen["tests"][1]["written"], &chosen["tests"][1]["fate"]],
         [&json!(true), &json!(false), &json!("changed")]
     );
     bundle["tests"][2]["sheet"]["region"] = json!("wing");
     bundle["tests"][3]["results"][0]["result"]["tp"] = json!(1.5);
-    let (status, problem) = send("changed=replace", &bundle).await;
-    let fields: Vec<&Value> = problem["errors"].as_array().unwrap().iter().map(|error| &error["field"]).collect();
-    assert_eq!(
-        (status, fields),
-        (Status::UnprocessableEntity, vec![&json!("tests[2].sheet.region"), &json!("tests[3].results[0].result.tp")])
-    );
+    let refused = server.import("changed=replace", &bundle).await;
+    let fields: Vec<&Value> = refused["faults"].as_array().unwrap().iter().map(|error| &error["field"]).collect();
+    assert_eq!(fields, [&json!("tests[2].sheet.region"), &json!("tests[3].results[0].result.tp")]);
+    assert_eq!((&refused["state"], &refused["fault_count"]), (&json!("refused"), &json!(2)));
     let (_, kept) = server.get("/api/v1/tests?search=carpal%20compression").await;
     assert_ne!(kept[0]["positive_finding"], "Tingling at all.");
 
     // What goes out comes in again as the same.
     let (_, exported) = server.get("/api/v1/bundle?region=hand_wrist").await;
-    let (_, round) = send("", &exported).await;
+    let round = server.import("", &exported).await["bundle"].take();
     assert!(
         round["tests"].as_array().unwrap().iter().all(|test| test["fate"] == "same" && test["results"] == 0),
         "{round}"
@@ -751,8 +746,8 @@ async fn a_change_of_many_tests_keeps_nobody_waiting_and_a_single_one_is_seen_at
             })
             .collect();
         let bundle = json!({ "format": "pruvex-bundle", "schema_version": 2, "title": "Sample", "sample": true, "tests": tests });
-        let (status, brought) = server.send(server.client.post("/api/v1/bundle").body(bundle.to_string())).await;
-        assert_eq!(status, Status::Ok, "{brought}");
+        let brought = server.import("", &bundle).await;
+        assert_eq!(brought["state"], "done", "{brought}");
     };
     let listed = async |query: &str| {
         let answer = server.client.get(format!("/api/v1/tests?{query}")).dispatch().await;

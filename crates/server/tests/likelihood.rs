@@ -196,7 +196,7 @@ async fn the_ladder_is_printed_as_the_list_stands() {
     let many: Vec<Value> = (0..200).map(|nth| json!({ "sheet": sheet(nth) })).collect();
     let bundle =
         json!({ "format": "pruvex-bundle", "schema_version": 2, "title": "Many", "sample": true, "tests": many });
-    assert_eq!(server.send_json(server.client.post("/api/v1/bundle"), &bundle).await.0, Status::Ok);
+    assert_eq!(server.import("", &bundle).await["state"], "done");
     let (status, problem) = server.get("/api/v1/likelihood/ladder/png").await;
     assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!("region")), "{problem}");
     assert_eq!(problem["errors"][0]["message"], "201 tests are more than one figure holds; at most 200 do.");

@@ -8,7 +8,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 100] = [
+const TABLE: [(Method, &str, &str); 102] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -20,6 +20,8 @@ const TABLE: [(Method, &str, &str); 100] = [
     (Method::Post, "/join/offer", "everybody"),
     (Method::Post, "/join", "everybody"),
     (Method::Delete, "/invitations/<id>", "A"),
+    (Method::Get, "/settings", "AWS"),
+    (Method::Put, "/settings", "A"),
     (Method::Get, "/accounts", "A"),
     (Method::Put, "/accounts/<id>", "A"),
     (Method::Get, "/regions", "AWSL"),
@@ -51,7 +53,7 @@ const TABLE: [(Method, &str, &str); 100] = [
     (Method::Delete, "/imports/<id>", "AWS"),
     (Method::Post, "/reference-imports", "AWS"),
     (Method::Get, "/bundle", "AWS"),
-    (Method::Post, "/bundle", "AW"),
+    (Method::Post, "/bundle-imports", "AW"),
     (Method::Post, "/checks", "AW"),
     (Method::Post, "/readings", "AWSL"),
     (Method::Get, "/structures", "AWSL"),
@@ -395,6 +397,70 @@ async fn a_sheet_is_signed_off_by_another_and_learners_see_it_as_it_was_signed()
     assert_eq!((&retired["status"], &retired["next_steps"]), (&json!("retired"), &json!(["revive"])));
     server.enter("learner").await;
     assert_eq!(server.get(&path).await.0, Status::NotFound);
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn learners_see_only_what_a_second_person_has_looked_at_where_that_is_settled_so() {
+    let server = Server::start().await;
+    let (_, made) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    let path = format!("/api/v1/tests/{}", made["id"].as_str().unwrap());
+    let report = async |named: &str| {
+        let body = json!({ "study": { "reference": named }, "result": { "tp": 20, "fp": 4, "fn": 8, "tn": 30 } });
+        assert_eq!(server.post(&format!("{path}/results"), &body).await.0, Status::Created);
+    };
+    let step = async |version: u32, step: &str| {
+        let at = Header::new("If-Match", format!("\"{version}\""));
+        let request = server.client.post(format!("{path}/steps")).header(at);
+        assert_eq!(server.send_json(request, &json!({ "step": step })).await.0, Status::Ok, "{step}");
+    };
+    report("Before the sign-off").await;
+    let cells = json!([["", "yes", "no"], ["yes", "40", "9"], ["no", "6", "45"]]);
+    let rated = json!({ "study": { "reference": "Before the sign-off, too" },
+        "agreement": { "finding": "Weaker", "figures": { "kind": "table", "rows": cells } } });
+    let agreements = format!("{path}/agreements");
+    let (status, answer) = server.post(&agreements, &rated).await;
+    assert_eq!(status, Status::Created, "{answer}");
+    step(1, "submit").await;
+    server.enter("second_reader").await;
+    report("By who signs off").await;
+    step(2, "sign_off").await;
+    server.enter("author").await;
+    report("After it").await;
+    assert_eq!(server.post(&agreements, &rated).await.0, Status::Created);
+
+    // Results, agreement results, the figures of the sheet, of the list, of a pool.
+    let seen = async || {
+        let (_, results) = server.get(&format!("{path}/results")).await;
+        let (_, rated) = server.get(&agreements).await;
+        let (_, pooled) = server.get(&format!("{path}/pooled")).await;
+        let (_, rows) = server.get("/api/v1/tests").await;
+        let (_, pool) = server.post("/api/v1/pools/answer", &json!({ "tests": [made["id"]] })).await;
+        let told = json!([pooled["pooled"]["k"], rows[0]["studies"], pool["rows"].as_array().unwrap().len()]);
+        (results.as_array().unwrap().len(), rated.as_array().unwrap().len(), told)
+    };
+    server.enter("learner").await;
+    assert_eq!(seen().await, (3, 2, json!([3, 3, 3])));
+    server.enter("administrator").await;
+    let (_, settings) = server.get("/api/v1/settings").await;
+    assert_eq!((&settings["learners_see"], &settings["version"]), (&json!("all_results"), &json!(1)));
+    let signed_off = json!({ "learners_see": "signed_off" });
+    assert_eq!(server.put("/api/v1/settings", "\"7\"", &signed_off).await.0, Status::PreconditionFailed);
+    assert_eq!(server.put("/api/v1/settings", "\"1\"", &signed_off).await.0, Status::Ok);
+    server.enter("learner").await;
+    assert_eq!(seen().await, (1, 1, json!([1, 1, 1])));
+    server.enter("author").await;
+    assert_eq!(seen().await, (3, 2, json!([3, 3, 3])), "who reads drafts sees all");
+    let (_, results) = server.get(&format!("{path}/results")).await;
+    let marks: Vec<&Value> = results.as_array().unwrap().iter().map(|it| &it["learners_see"]).collect();
+    assert_eq!(marks, [&json!(true), &json!(false), &json!(false)]);
+
+    // Handed in again as it stands, and signed off again.
+    step(3, "submit").await;
+    server.enter("second_reader").await;
+    step(4, "sign_off").await;
+    server.enter("learner").await;
+    assert_eq!(seen().await, (2, 2, json!([2, 2, 2])), "but not what the one who signs entered");
     server.end().await;
 }
 

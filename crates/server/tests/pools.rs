@@ -60,7 +60,7 @@ async fn a_later_choice_ends_what_the_one_before_depends_on() {
         "positive_finding": "Weaker" });
     let bundle = json!({ "format": "pruvex-bundle", "schema_version": 2, "title": "Many", "sample": true,
         "studies": studies, "tests": [{ "sheet": sheet, "results": results }] });
-    assert_eq!(server.send_json(server.client.post("/api/v1/bundle"), &bundle).await.0, Status::Ok);
+    assert_eq!(server.import("", &bundle).await["state"], "done");
     let test = server.get("/api/v1/tests?region=hand_wrist").await.1[0]["id"].clone();
     let [all, fixed] = ["auto", "fixed"].map(|model| json!({ "tests": [test], "model": model }));
     let ask = async |choice: &Value| server.post("/api/v1/pools/sensitivity", choice).await;

@@ -39,10 +39,12 @@ pub enum Kind {
     Agreement,
     /// Appraisals of studies.
     Appraisal,
+    /// What holds for everybody.
+    Settings,
 }
 
 impl Kind {
-    const ALL: [Self; 8] = [
+    const ALL: [Self; 9] = [
         Self::Test,
         Self::Study,
         Self::Result,
@@ -51,9 +53,10 @@ impl Kind {
         Self::Reference,
         Self::Agreement,
         Self::Appraisal,
+        Self::Settings,
     ];
 
-    fn code(self) -> &'static str {
+    pub(crate) fn code(self) -> &'static str {
         match self {
             Self::Test => "test",
             Self::Study => "study",
@@ -63,6 +66,7 @@ impl Kind {
             Self::Reference => "reference",
             Self::Agreement => "agreement",
             Self::Appraisal => "appraisal",
+            Self::Settings => "settings",
         }
     }
 }

@@ -9,6 +9,7 @@ pub mod history;
 pub mod people;
 pub mod pooling;
 pub mod progress;
+pub mod settings;
 pub mod unsaved;
 pub mod vocabulary;
 

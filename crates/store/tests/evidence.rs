@@ -6,7 +6,7 @@ use pruvex_core::evidence::{AccuracyResult, Agreement, AgreementInput, FiguresIn
 use pruvex_core::{StudyId, TestId};
 use pruvex_store::catalogue::create_test;
 use pruvex_store::evidence::{
-    OfStudy, ResultCandidate, create_agreement, create_result, get_studies, list_candidates, list_results,
+    OfStudy, ResultCandidate, Seen, create_agreement, create_result, get_studies, list_candidates, list_results,
     set_agreement_deleted, set_result_deleted, studies_published_as, update_result, update_study,
 };
 use pruvex_store::history::{Kind, list_revisions};
@@ -32,12 +32,12 @@ async fn every_change_raises_the_version_and_stale_ones_are_refused() {
     assert!(matches!(set_result_deleted(&db, first.id, 1, true, ACT).await, Err(StoreError::Conflict { .. })));
 
     let deleted = set_result_deleted(&db, first.id, 2, true, ACT).await.unwrap();
-    assert_eq!(list_results(&db, &[test]).await.unwrap(), std::slice::from_ref(&second));
+    assert_eq!(list_results(&db, &[test], Seen::All).await.unwrap(), std::slice::from_ref(&second));
     assert!(matches!(set_result_deleted(&db, first.id, 3, true, ACT).await, Err(StoreError::NotFound { .. })));
     assert!(matches!(set_result_deleted(&db, second.id, 1, false, ACT).await, Err(StoreError::NotFound { .. })));
     let restored = set_result_deleted(&db, first.id, deleted.version, false, ACT).await.unwrap();
     assert_eq!((restored.version, &restored.result), (4, &one_armed));
-    let order: Vec<_> = list_results(&db, &[test]).await.unwrap().into_iter().map(|it| it.id).collect();
+    let order: Vec<_> = list_results(&db, &[test], Seen::All).await.unwrap().into_iter().map(|it| it.id).collect();
     assert_eq!(order, [first.id, second.id], "a restored result stands where it stood");
     database.drop().await.unwrap();
 }
@@ -71,7 +71,7 @@ async fn a_study_comes_and_goes_with_its_results() {
     // A result that moves to another study leaves nothing behind.
     let moved = update_result(&db, first.id, 3, Some(&OfStudy::New(study("Second"))), &result(), ACT).await.unwrap();
     assert_ne!(moved.study_id, first.study_id);
-    assert_eq!((live().await, list_results(&db, &[test]).await.unwrap().len()), (0, 1));
+    assert_eq!((live().await, list_results(&db, &[test], Seen::All).await.unwrap().len()), (0, 1));
     database.drop().await.unwrap();
 }
 
@@ -90,7 +90,7 @@ async fn nobody_counts_twice_in_a_pool() {
     assert_eq!(second.study_id, first.study_id);
     // Of each result its true positives, and why the pool of its test does not take it.
     let pool = async || {
-        let all = list_candidates(&db, Some(&[test])).await.unwrap();
+        let all = list_candidates(&db, Some(&[test]), Seen::All).await.unwrap();
         let of_test: Vec<_> = all.iter().map(ResultCandidate::of_test).collect();
         let why = left_out(&of_test, "Thumb weakness");
         all.iter().map(|it| it.counts.cells()[0].unwrap()).zip(why).collect::<Vec<_>>()
@@ -104,7 +104,7 @@ async fn nobody_counts_twice_in_a_pool() {
     let back = AccuracyResult { preferred: true, ..result() };
     update_result(&db, first.id, 1, None, &back, ACT).await.unwrap();
     assert_eq!(pool().await, [(20, None), (9, same)]);
-    let other = list_results(&db, &[test]).await.unwrap().pop().unwrap();
+    let other = list_results(&db, &[test], Seen::All).await.unwrap().pop().unwrap();
     assert_eq!((other.id, other.version, other.result.preferred), (second.id, 3, false));
     // About another condition, or with other tests, it is another question; a condition that is new is added.
     let elsewhere = AccuracyResult { condition: "Thumb stiffness".to_owned(), ..strict };

@@ -1,6 +1,7 @@
 //! Bundles in and out: whole or not at all, and nothing lost on the way.
 
 use std::collections::{BTreeMap, HashMap, HashSet};
+use std::sync::Mutex;
 
 use crate::support::{ACT, database, result, sheet, study};
 use pruvex_core::StudyId;
@@ -10,13 +11,14 @@ use pruvex_formats::{Bundle, BundleResult, BundleStudy, BundleTest, BundleTogeth
 use pruvex_store::catalogue::{TestRecord, get_test, list_tests, named_tests, step_test};
 use pruvex_store::condition::list_conditions;
 use pruvex_store::evidence::{
-    BoardQuery, NewResult, OfStudy, Progress, appraisals_of, create_result, create_results, create_studies,
+    BoardQuery, NewResult, OfStudy, Progress, Seen, appraisals_of, create_result, create_results, create_studies,
     get_double_extraction, get_reference, get_studies, list_agreements, list_board, list_results, update_result,
 };
-use pruvex_store::exchange::{Fate, Meeting, export, import};
+use pruvex_store::exchange::{Fate, Imported, Meeting, export, import};
 use pruvex_store::history::{Act, Kind, list_revisions};
+use pruvex_store::progress::ImportPhase;
 use pruvex_store::vocabulary::list_structures;
-use pruvex_store::{ConnectionTrait, StoreError, TransactionTrait};
+use pruvex_store::{ConnectionTrait, DatabaseTransaction, StoreError, TransactionTrait};
 
 fn bundle(tests: Vec<BundleTest>) -> Bundle {
     Bundle {
@@ -61,6 +63,47 @@ async fn find_test(db: &impl ConnectionTrait, name: &str) -> TestRecord {
     named_tests(db, std::iter::once(name)).await.unwrap().into_values().next().unwrap()
 }
 
+/// Imports it to the end.
+async fn bring(
+    db: &impl TransactionTrait<Transaction = DatabaseTransaction>,
+    bundle: &Bundle,
+    meeting: &Meeting,
+    act: Act<'_>,
+    preview: bool,
+) -> Result<Imported, StoreError> {
+    let imported = import(db.begin().await?, bundle, meeting, act, preview, &|_, _, _| true).await?;
+    Ok(imported.unwrap())
+}
+
+#[tokio::test]
+async fn a_bundle_can_be_stopped_at_every_step_and_leaves_nothing() {
+    let (database, db) = database().await;
+    let given = demo("hand_wrist");
+    let structures = list_structures(&db, None).await.unwrap().len();
+    let steps = Mutex::new(Vec::new());
+    for most in 0.. {
+        steps.lock().unwrap().clear();
+        let step = |phase, done, of| {
+            let mut told = steps.lock().unwrap();
+            told.push((phase, done, of));
+            told.len() <= most
+        };
+        let imported = import(db.begin().await.unwrap(), &given, &Meeting::Refuse, ACT, false, &step).await.unwrap();
+        if imported.is_some() {
+            break;
+        }
+        assert_eq!(list_tests(&db).await.unwrap().len(), 0, "stopped at step {most}");
+        assert!(list_structures(&db, None).await.unwrap().len() == structures, "not even what comes first is left");
+    }
+    let told = steps.into_inner().unwrap();
+    let entries = given.tests.iter().map(|it| 1 + it.results.len() + it.agreements.len()).sum();
+    assert_eq!(told.last(), Some(&(ImportPhase::Writing, entries, entries)));
+    let written = told.iter().filter(|(phase, ..)| *phase == ImportPhase::Writing);
+    assert!(written.clone().count() >= 4, "sheets, results, agreement results, the end: {told:?}");
+    assert_eq!(list_tests(&db).await.unwrap().len(), given.tests.len());
+    database.drop().await.unwrap();
+}
+
 #[tokio::test]
 async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
     let (database, db) = database().await;
@@ -68,18 +111,18 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
     let mut ids: HashMap<(&str, usize), StudyId> = HashMap::new();
     for module in ["hand_wrist", "neck", "pelvis"] {
         let given = demo(module);
-        import(db.begin().await.unwrap(), &given, &Meeting::Refuse, ACT, false).await.unwrap();
+        bring(&db, &given, &Meeting::Refuse, ACT, false).await.unwrap();
         let region = given.tests[0].sheet.region;
         let out = export(&db, Some(region), &given.title).await.unwrap();
         assert!(out.sample && out.tests.len() == given.tests.len());
         let read = read_bundle(write_bundle(&out).unwrap().as_bytes()).unwrap();
         assert_eq!(read, out);
-        import(other.begin().await.unwrap(), &read, &Meeting::Refuse, ACT, false).await.unwrap();
+        bring(&other, &read, &Meeting::Refuse, ACT, false).await.unwrap();
         for test in &given.tests {
             let there = find_test(&other, &test.sheet.name).await;
             assert_eq!(there.sheet, test.sheet);
-            let results = list_results(&other, &[there.id]).await.unwrap();
-            let rated = list_agreements(&other, &[there.id]).await.unwrap();
+            let results = list_results(&other, &[there.id], Seen::All).await.unwrap();
+            let rated = list_agreements(&other, &[there.id], Seen::All).await.unwrap();
             assert_eq!((results.len(), rated.len()), (test.results.len(), test.agreements.len()));
             let expected = test.results.iter().map(|it| it.study).chain(test.agreements.iter().map(|it| it.study));
             let of = results.iter().map(|it| it.study_id).chain(rated.iter().map(|it| it.study_id));
@@ -127,7 +170,7 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
         let written = expected.readings.iter().map(|it| (it.reader.as_str(), it.extraction.result.written()));
         assert_eq!(read, written.collect::<Vec<_>>().iter().map(|(name, it)| (*name, it)).collect::<Vec<_>>());
     }
-    let again = import(other.begin().await.unwrap(), &demo("neck"), &Meeting::Refuse, ACT, false).await.unwrap();
+    let again = bring(&other, &demo("neck"), &Meeting::Refuse, ACT, false).await.unwrap();
     assert_eq!(board().await.counts, before.counts, "nor is anything put on the list again");
     assert_eq!((again.studies, again.results(), again.agreements()), (0, 0, 0), "nothing comes in twice");
     let whole = export(&db, None, "All").await.unwrap();
@@ -146,38 +189,38 @@ async fn tests_that_are_there_are_kept_replaced_or_refused_as_asked() {
         (plain(sheet), studies)
     };
     let first = with_results(vec![test("Thumb lift", "Weaker", &["A"]), test("Thumb press", "Weaker", &[])]);
-    let imported = import(db.begin().await.unwrap(), &first, &Meeting::Refuse, ACT, false).await.unwrap();
+    let imported = bring(&db, &first, &Meeting::Refuse, ACT, false).await.unwrap();
     assert_eq!(imported.tests.iter().map(|test| test.fate).collect::<Vec<_>>(), [Fate::New, Fate::New]);
 
     let second =
         with_results(vec![test("Thumb lift", "Gives way", &["A", "B"]), test("Thumb press", "Gives way", &[])]);
-    let refused = import(db.begin().await.unwrap(), &second, &Meeting::Refuse, ACT, false).await.unwrap_err();
+    let refused = bring(&db, &second, &Meeting::Refuse, ACT, false).await.unwrap_err();
     let StoreError::Fields(errors) = refused else { panic!("{refused}") };
     assert_eq!(
         errors.iter().map(|error| error.field.as_str()).collect::<Vec<_>>(),
         ["tests[0].sheet.name", "tests[1].sheet.name"]
     );
 
-    let preview = import(db.begin().await.unwrap(), &second, &Meeting::Refuse, ACT, true).await.unwrap();
+    let preview = bring(&db, &second, &Meeting::Refuse, ACT, true).await.unwrap();
     assert!(preview.tests.iter().all(|test| test.fate == Fate::Changed && !test.written));
     let finding = async |name: &str| find_test(&db, name).await.sheet.positive_finding;
     assert_eq!(finding("Thumb lift").await, "Weaker");
 
-    let kept = import(db.begin().await.unwrap(), &second, &Meeting::Keep, ACT, false).await.unwrap();
+    let kept = bring(&db, &second, &Meeting::Keep, ACT, false).await.unwrap();
     assert_eq!((kept.tests[0].results, kept.tests[0].known_results, kept.tests[0].written), (1, 1, false));
     assert_eq!(finding("Thumb lift").await, "Weaker");
     // Which of several results of the same people was chosen here does not make it another one.
     let lift = find_test(&db, "Thumb lift").await.id;
-    let there = list_results(&db, &[lift]).await.unwrap().remove(0);
+    let there = list_results(&db, &[lift], Seen::All).await.unwrap().remove(0);
     let chosen = AccuracyResult { preferred: true, ..there.result };
     update_result(&db, there.id, 1, None, &chosen, ACT).await.unwrap();
-    let again = import(db.begin().await.unwrap(), &second, &Meeting::Keep, ACT, false).await.unwrap();
+    let again = bring(&db, &second, &Meeting::Keep, ACT, false).await.unwrap();
     assert_eq!((again.studies, again.tests[0].results, again.tests[0].known_results), (0, 0, 2), "nothing twice");
 
     let chosen = Meeting::Chosen(HashSet::from(["thumb press".to_owned()]));
-    import(db.begin().await.unwrap(), &second, &chosen, ACT, false).await.unwrap();
+    bring(&db, &second, &chosen, ACT, false).await.unwrap();
     assert_eq!((finding("Thumb lift").await, finding("Thumb press").await), ("Weaker".into(), "Gives way".into()));
-    import(db.begin().await.unwrap(), &second, &Meeting::Replace, ACT, false).await.unwrap();
+    bring(&db, &second, &Meeting::Replace, ACT, false).await.unwrap();
     let lift = find_test(&db, "thumb LIFT").await;
     assert_eq!((lift.sheet.positive_finding.as_str(), lift.version), ("Gives way", 2));
     let history = list_revisions(&db, Kind::Test, lift.id).await.unwrap();
@@ -199,7 +242,7 @@ async fn one_fault_keeps_everything_out() {
     let test = |name: &str, alias: &str, of: &'static [&'static str]| (plain(sheet(name, &[alias])), of);
     let mut given = with_results(vec![test("Thumb lift", "Lift", &["A"]), test("Thumb press", "Lift", &[])]);
     given.structures = vec![structure];
-    let refused = import(db.begin().await.unwrap(), &given, &Meeting::Replace, ACT, false).await.unwrap_err();
+    let refused = bring(&db, &given, &Meeting::Replace, ACT, false).await.unwrap_err();
     assert!(
         matches!(&refused, StoreError::Fields(errors) if errors[0].field == "tests[1].sheet.aliases[0]"),
         "{refused}"
@@ -210,13 +253,13 @@ async fn one_fault_keeps_everything_out() {
     given.tests.pop();
     let unknown = BundleTogether { tests: vec!["LIFT".to_owned(), "Thumb press".to_owned()], rule: Rule::Any };
     given.tests[0].results[0].together = Some(unknown);
-    let refused = import(db.begin().await.unwrap(), &given, &Meeting::Replace, ACT, false).await.unwrap_err();
+    let refused = bring(&db, &given, &Meeting::Replace, ACT, false).await.unwrap_err();
     let StoreError::Fields(errors) = refused else { panic!("{refused}") };
     assert_eq!((errors.len(), errors[0].field.as_str()), (1, "tests[0].results[0].together.tests[1]"));
     given.tests[0].results[0].together = None;
-    let imported = import(db.begin().await.unwrap(), &given, &Meeting::Replace, ACT, false).await.unwrap();
+    let imported = bring(&db, &given, &Meeting::Replace, ACT, false).await.unwrap();
     assert_eq!((imported.structures, imported.studies, imported.results()), (1, 1, 1));
-    let again = import(db.begin().await.unwrap(), &given, &Meeting::Replace, ACT, false).await.unwrap();
+    let again = bring(&db, &given, &Meeting::Replace, ACT, false).await.unwrap();
     assert_eq!((again.structures, again.tests[0].fate), (0, Fate::Same));
     database.drop().await.unwrap();
 }
@@ -224,9 +267,7 @@ async fn one_fault_keeps_everything_out() {
 #[tokio::test]
 async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     let (database, db) = database().await;
-    let nobody = import(db.begin().await.unwrap(), &demo("neck"), &Meeting::Refuse, Act::of("imported", None), false)
-        .await
-        .unwrap();
+    let nobody = bring(&db, &demo("neck"), &Meeting::Refuse, Act::of("imported", None), false).await.unwrap();
     assert_eq!(nobody.tests.len(), 5);
     let tests = list_tests(&db).await.unwrap();
     assert!(tests.iter().all(|test| test.sample && test.status == Status::Published && test.is_taught()));
@@ -238,7 +279,7 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     assert!(none.tests.is_empty() && !none.sample);
     // What is made up stays marked, and what is not does not become so.
     let own = bundle(vec![plain(sheet("Thumb lift", &[]))]);
-    import(db.begin().await.unwrap(), &own, &Meeting::Refuse, ACT, false).await.unwrap();
+    bring(&db, &own, &Meeting::Refuse, ACT, false).await.unwrap();
     let lift = find_test(&db, "Thumb lift").await;
     assert!(!export(&db, Some(Region::HandWrist), "Hand").await.unwrap().sample);
     let (made_up, result) = (study("Made up"), result());
@@ -251,8 +292,8 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     let marks = |test: &BundleTest| (test.sample, test.results.iter().map(|it| it.sample).collect::<Vec<_>>());
     assert_eq!((read.sample, marks(&read.tests[0])), (false, (false, vec![true, false])));
     let (_other, elsewhere) = crate::support::database().await;
-    import(elsewhere.begin().await.unwrap(), &read, &Meeting::Refuse, ACT, false).await.unwrap();
-    let there = list_results(&elsewhere, &[find_test(&elsewhere, "Thumb lift").await.id]).await.unwrap();
+    bring(&elsewhere, &read, &Meeting::Refuse, ACT, false).await.unwrap();
+    let there = list_results(&elsewhere, &[find_test(&elsewhere, "Thumb lift").await.id], Seen::All).await.unwrap();
     let of = get_studies(&elsewhere, there.iter().map(|it| it.study_id)).await.unwrap();
     let named = there.iter().map(|it| (&of[&it.study_id], it.sample));
     assert_eq!(

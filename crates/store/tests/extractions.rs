@@ -12,9 +12,9 @@ use pruvex_core::evidence::{
 use pruvex_core::people::Role;
 use pruvex_store::catalogue::create_test;
 use pruvex_store::evidence::{
-    BoardQuery, BoardRow, DoubleExtraction, NewDoubleExtraction, OfStudy, Progress, Settlement, ask_second_reading,
-    create_double_extraction, create_result, get_double_extraction, give_up_extraction, list_board, list_both,
-    list_results, put_appraisal, put_extraction, set_result_deleted, settle_double_extraction,
+    BoardQuery, BoardRow, DoubleExtraction, NewDoubleExtraction, OfStudy, Progress, Seen, Settlement,
+    ask_second_reading, create_double_extraction, create_result, get_double_extraction, give_up_extraction, list_board,
+    list_both, list_results, put_appraisal, put_extraction, set_result_deleted, settle_double_extraction,
 };
 use pruvex_store::people::create_account;
 use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
@@ -112,11 +112,11 @@ async fn a_settlement_that_is_refused_leaves_nothing_behind() {
         let refused = settle(people, reason).await.unwrap_err();
         assert!(matches!(&refused, StoreError::Fields(errors) if errors[0].field == field), "{refused:?}");
     }
-    assert!(list_results(&db, &[test]).await.unwrap().is_empty());
+    assert!(list_results(&db, &[test], Seen::All).await.unwrap().is_empty());
     assert!(get_double_extraction(&db, double.id).await.unwrap().settled.is_none());
     let done = settle(60.0, "Table 1").await.unwrap();
     assert_eq!(done.settled.unwrap().by.as_deref(), Some("Reader 0"));
-    let result = list_results(&db, &[test]).await.unwrap().remove(0);
+    let result = list_results(&db, &[test], Seen::All).await.unwrap().remove(0);
     assert_eq!(
         (result.id, result.sample),
         (done.result_id.unwrap(), true),

@@ -87,9 +87,10 @@ async fn results_that_carried_their_study_get_it_beside_them_and_back() {
     .unwrap();
     migrate(&database.url).await.unwrap();
     let test = TestId(Uuid::parse_str(&test).unwrap());
-    let results = evidence::list_results(&db, &[test]).await.unwrap();
+    let results = evidence::list_results(&db, &[test], evidence::Seen::All).await.unwrap();
     assert_eq!(results.len(), 1, "what was deleted stays so");
-    let (it, rated) = (&results[0], evidence::list_agreements(&db, &[test]).await.unwrap().remove(0));
+    let (it, rated) =
+        (&results[0], evidence::list_agreements(&db, &[test], evidence::Seen::All).await.unwrap().remove(0));
     assert_eq!((it.id.to_string(), it.sample, it.result.unit), (first, true, Some(Unit::Side)));
     assert_eq!((it.result.note.as_str(), it.result.counts.cells()), ("Page 5", [Some(20), None, Some(5), None]));
     let studies = evidence::get_studies(&db, [it.study_id, rated.study_id]).await.unwrap();

@@ -7,7 +7,7 @@ import { vi } from 'vitest'
 import { editorContext } from '@/areas/catalogue/editorContext'
 import { blankSheet } from '@/areas/catalogue/sheetDraft'
 import { asking } from '@/shared/api/queries'
-import type { FieldError, Finding, Right, SheetInput } from '@/shared/api/types'
+import type { FieldError, Finding, ImportView, Right, SheetInput } from '@/shared/api/types'
 import { session } from '@/shared/session/session'
 import { vuetify } from '@/shared/theme'
 
@@ -45,6 +45,24 @@ export function serve(answers: Record<string, unknown | ((asked: Asked) => unkno
   })
   return asked
 }
+
+/** An import as the server tells of it. */
+export const importView = (state: ImportView['state'], more: object = {}) => ({
+  id: 'i',
+  preview: true,
+  state,
+  phase: null,
+  done: 0,
+  of: 0,
+  bundle: null,
+  imported: null,
+  reference_file: null,
+  remarks: [],
+  faults: [],
+  fault_count: 0,
+  why: null,
+  ...more,
+})
 
 export function problem(status: number, code: string, errors: FieldError[] = [], more = {}): Response {
   const body = {

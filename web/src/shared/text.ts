@@ -11,6 +11,7 @@ import type {
   Facet,
   FiguresInput,
   IccForm,
+  LearnersSee,
   Likeness,
   Model,
   NoComparison,
@@ -284,6 +285,19 @@ export const text = {
     until: (day: string) => `until ${day}`,
     takeBack: 'Take back',
   },
+  settings: {
+    title: 'What learners see',
+    learnersSee: 'Results of accuracy and of agreement, and the figures that rest on them',
+    choices: {
+      all_results: 'All results of published sheets',
+      signed_off: 'Only results that a second person has looked at',
+    } as Record<LearnersSee, string>,
+    about:
+      'A second person has looked at a result that was settled from two extractions, or that stood on its sheet as it is now when somebody other than who entered it signed the sheet off. Hand a published sheet in again when results have come since. What came with the installation counts as looked at.',
+    changed: 'What learners see has changed.',
+    failed: 'The settings could not be loaded',
+    hidden: 'not shown to learners: no second person has looked at it',
+  },
   question: {
     label: 'The question',
     in: 'In',
@@ -455,6 +469,8 @@ export const text = {
   importRun: {
     stop: 'Stop',
     waiting: 'Waiting for another file',
+    /** A preview writes, too, and takes back. */
+    trying: 'Trying it',
     phases: {
       reading: 'Reading the file',
       comparing: 'Comparing it with what is on record',

@@ -23,7 +23,7 @@ async function asked(id: string): Promise<ImportView | null> {
 }
 
 /** An import that ended without bringing anything: stopped, refused for faults of its file, or broken off. */
-export class ImportEnded extends ApiProblem {
+class ImportEnded extends ApiProblem {
   constructor(view: ImportView | null) {
     const { faults = [], why = null, state = 'stopped' } = view ?? {}
     const [title = '', ...more] = (
@@ -59,6 +59,17 @@ export function useImportRun() {
     }
     return run.value && isEnded(run.value) ? run.value : null
   }
+  /** Begins one in the place of one under way; answers what it brought, or would bring. One that brought nothing was refused. */
+  async function brought<Found>(
+    begin: () => Promise<ImportView>,
+    of: (view: ImportView) => Found | null | undefined,
+  ): Promise<Found> {
+    await stop()
+    const ended = await follow(begin)
+    const found = ended && of(ended)
+    if (found) return found
+    throw new ImportEnded(ended)
+  }
   /** The answer says how it ended: it may have come to its end before. */
   async function stop() {
     const { value: known } = run
@@ -70,5 +81,5 @@ export function useImportRun() {
     // Whoever has gone is told nothing any more.
     stop().catch(() => undefined)
   })
-  return { run, running, follow, stop }
+  return { run, running, follow, brought, stop }
 }

@@ -10,7 +10,7 @@ use pruvex_core::people::{Right, Role};
 use pruvex_core::{ResultId, TestId};
 use pruvex_store::DatabaseConnection;
 use pruvex_store::catalogue::{TestRecord, get_tests, page_tests, taught_texts, tests_for};
-use pruvex_store::evidence::{ResultCandidate, list_candidates, tests_of};
+use pruvex_store::evidence::{ResultCandidate, Seen, list_candidates, tests_of};
 use pruvex_store::history::{Kind, Moment, changed_since, newest_change};
 use pruvex_store::vocabulary::{StructureRecord, list_structures};
 use tokio::sync::Mutex;
@@ -20,6 +20,7 @@ use uuid::Uuid;
 use super::TestRow;
 use crate::AppError;
 use crate::blocking::blocking;
+use crate::people::seen_by_learners;
 use crate::pooling::{Pools, back};
 
 /// What is kept, once it was read.
@@ -155,6 +156,8 @@ pub(crate) struct Catalogue {
     /// Structures of all regions, the retired ones included.
     pub(crate) structures: Vec<StructureRecord>,
     vocabulary: Arc<Vocabulary>,
+    /// Which results learners see.
+    seen: Seen,
     /// In the order in which they were written, so that comparing them gives the same after every reading.
     entries: BTreeMap<TestId, Arc<Entry>>,
     /// Of the newest catalogue: one from before finds what has been written since, too.
@@ -178,17 +181,18 @@ impl Catalogue {
     async fn read(db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
         let structures = list_structures(db, None).await?;
         let vocabulary = Arc::new(vocabulary_of(&structures));
-        let mut results = by_test(list_candidates(db, None).await?);
+        let seen = seen_by_learners(db).await?;
+        let mut results = Candidates::read(db, None, seen).await?;
         let mut entries = BTreeMap::new();
         let mut last = None;
         loop {
             let page = page_tests(db, last).await?;
             let Some(end) = page.last() else { break };
             last = Some(end.id);
-            let of_page = page.iter().filter_map(|test| results.remove_entry(&test.id)).collect();
+            let of_page = results.take(page.iter().map(|test| test.id));
             entries.extend(entries_of(page, of_page, &vocabulary, db, pools).await?);
         }
-        blocking(move || Arc::new(Self::arranged(structures, vocabulary, entries))).await
+        blocking(move || Arc::new(Self::arranged(structures, vocabulary, seen, entries))).await
     }
 
     /// What has changed since this was read. Checks look a structure up by the names that targets bear, so that one that changes touches the
@@ -196,6 +200,9 @@ impl Catalogue {
     async fn changes(&self, since: Moment, db: &DatabaseConnection) -> Result<Changes, AppError> {
         let changed = changed_since(db, since.seq).await?;
         if changed.len() > TOO_MANY {
+            return Ok(Changes::Many);
+        }
+        if changed.iter().any(|(kind, _)| *kind == Kind::Settings) && seen_by_learners(db).await? != self.seen {
             return Ok(Changes::Many);
         }
         let of = |kind: Kind| changed.iter().filter(move |(it, _)| *it == kind).map(|(_, id)| *id);
@@ -236,7 +243,7 @@ impl Catalogue {
             }
             None => (old.structures.clone(), Arc::clone(&old.vocabulary)),
         };
-        let results = by_test(list_candidates(db, Some(&tests)).await?);
+        let results = Candidates::read(db, Some(&tests), old.seen).await?;
         let read = entries_of(get_tests(db, &tests).await?, results, &vocabulary, db, pools).await?;
         blocking(move || Arc::new(old.with(read, structures, vocabulary))).await
     }
@@ -245,6 +252,7 @@ impl Catalogue {
     fn arranged(
         structures: Vec<StructureRecord>,
         vocabulary: Arc<Vocabulary>,
+        seen: Seen,
         entries: BTreeMap<TestId, Arc<Entry>>,
     ) -> Self {
         let digests = entries.iter().map(|(id, entry)| (id.0.as_u128(), Arc::clone(&entry.digest)));
@@ -253,7 +261,7 @@ impl Catalogue {
         let mut published: Vec<_> = entries.values().filter_map(|entry| entry.published.clone()).collect();
         drafts.sort_by(|a, b| a.order(b));
         published.sort_by(|a, b| a.order(b));
-        Self { structures, vocabulary, entries, neighbours: Arc::new(RwLock::new(neighbours)), drafts, published }
+        Self { structures, vocabulary, seen, entries, neighbours: Arc::new(RwLock::new(neighbours)), drafts, published }
     }
 
     /// This catalogue with these tests in the place of what they were. The index of the comparisons goes over to the new one.
@@ -276,6 +284,7 @@ impl Catalogue {
         Self {
             structures,
             vocabulary,
+            seen: self.seen,
             entries,
             neighbours: Arc::clone(&self.neighbours),
             drafts: merged(&self.drafts, drafts, is_touched),
@@ -332,6 +341,31 @@ fn vocabulary_of(structures: &[StructureRecord]) -> Vocabulary {
     Vocabulary::new(structures.iter().map(|record| record.structure.clone()))
 }
 
+/// Results by test: all of them, and those that learners see where these are fewer.
+struct Candidates {
+    all: HashMap<TestId, Vec<ResultCandidate>>,
+    learners: Option<HashMap<TestId, Vec<ResultCandidate>>>,
+}
+
+impl Candidates {
+    async fn read(db: &DatabaseConnection, tests: Option<&[TestId]>, seen: Seen) -> Result<Self, AppError> {
+        let all = by_test(list_candidates(db, tests, Seen::All).await?);
+        let learners = match seen {
+            Seen::All => None,
+            Seen::SignedOff => Some(by_test(list_candidates(db, tests, seen).await?)),
+        };
+        Ok(Self { all, learners })
+    }
+
+    /// Those of these tests; they are in here no more then.
+    fn take(&mut self, tests: impl Iterator<Item = TestId> + Clone) -> Self {
+        let taken = |of: &mut HashMap<TestId, Vec<ResultCandidate>>| {
+            tests.clone().filter_map(|test| of.remove_entry(&test)).collect()
+        };
+        Self { all: taken(&mut self.all), learners: self.learners.as_mut().map(taken) }
+    }
+}
+
 fn by_test(results: Vec<ResultCandidate>) -> HashMap<TestId, Vec<ResultCandidate>> {
     let mut of: HashMap<TestId, Vec<ResultCandidate>> = HashMap::new();
     for result in results {
@@ -343,7 +377,7 @@ fn by_test(results: Vec<ResultCandidate>) -> HashMap<TestId, Vec<ResultCandidate
 /// Looks through tests one by one, and pools their results.
 async fn entries_of(
     tests: Vec<TestRecord>,
-    results: HashMap<TestId, Vec<ResultCandidate>>,
+    results: Candidates,
     vocabulary: &Arc<Vocabulary>,
     db: &DatabaseConnection,
     pools: &Arc<Pools>,
@@ -354,11 +388,13 @@ async fn entries_of(
         let entry = |test: TestRecord| {
             let id = test.id;
             // What learners see may be taught for another condition than the draft, and then rests on other results.
-            let backed = |sheet: &Sheet| back(&pools, results.get(&id).into_iter().flatten(), &sheet.condition);
-            let own = backed(&test.sheet);
+            let backed = |of: &HashMap<TestId, Vec<ResultCandidate>>, sheet: &Sheet| {
+                back(&pools, of.get(&id).into_iter().flatten(), &sheet.condition)
+            };
+            let own = backed(&results.all, &test.sheet);
             let shown = test.is_taught().then(|| taught.remove(&id).unwrap_or_else(|| test.clone()));
             let published = |shown: TestRecord| {
-                let backed = backed(&shown.sheet);
+                let backed = backed(results.learners.as_ref().unwrap_or(&results.all), &shown.sheet);
                 Arc::new(TestRow::new(shown, backed.as_ref()).written())
             };
             let entry = Entry {

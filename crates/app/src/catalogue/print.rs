@@ -20,7 +20,7 @@ pub async fn print_test(
     pre_test: Option<Probability>,
 ) -> Result<FileContent, AppError> {
     let record = visible_test(&app.db, id, by.account()).await?;
-    let backed = backed(app, record.id, &record.sheet.condition).await?;
+    let backed = backed(app, record.id, &record.sheet.condition, by.role()).await?;
     let printed = today();
     let name = format!("{}.pdf", file_name(&record.sheet.name));
     let set = blocking(move || {

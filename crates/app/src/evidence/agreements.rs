@@ -1,11 +1,13 @@
 //! Agreement results of a test: what their figures say, list, add, correct, delete, restore.
 
+use std::collections::HashSet;
+
 use pruvex_core::evidence::{Agreement, AgreementAnswer, AgreementInput, FiguresInput, StudyInput, agreement_answer};
 use pruvex_core::people::Right;
 use pruvex_core::{FieldError, Level, StudyId, TestId};
 use pruvex_store::DatabaseConnection;
 use pruvex_store::catalogue::get_test;
-use pruvex_store::evidence::{self as store, AgreementRecord};
+use pruvex_store::evidence::{self as store, AgreementRecord, Seen};
 use pruvex_store::history::Act;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -15,7 +17,7 @@ use super::studies::{self, StudyView, both, needed, of_study};
 use crate::app::commit;
 use crate::blocking::blocking;
 use crate::catalogue::visible_test;
-use crate::people::{Reader, StudyWriter};
+use crate::people::{Reader, StudyWriter, seen_by, seen_by_learners};
 use crate::{App, AppError, Versioned, only};
 
 /// An agreement result with what its figures say.
@@ -30,6 +32,8 @@ pub struct AgreementView {
     written: AgreementInput,
     study: StudyView,
     answer: AgreementAnswer,
+    /// Learners see it, if they see the sheet.
+    learners_see: bool,
 }
 
 impl Versioned for AgreementView {
@@ -69,11 +73,20 @@ impl AgreementBody {
 async fn views(db: &DatabaseConnection, records: Vec<AgreementRecord>) -> Result<Vec<AgreementView>, AppError> {
     let of = store::get_studies(db, records.iter().map(|record| record.study_id)).await?;
     let studies = studies::views(db, of.into_values().collect()).await?;
+    let tests: HashSet<TestId> = records.iter().map(|record| record.test_id).collect();
+    let shown = match seen_by_learners(db).await? {
+        Seen::All => None,
+        seen => {
+            let seen = store::list_agreements(db, &tests.into_iter().collect::<Vec<_>>(), seen).await?;
+            Some(seen.into_iter().map(|record| record.id).collect::<HashSet<Uuid>>())
+        }
+    };
     blocking(move || {
         let view = |AgreementRecord { id, test_id, study_id, version, sample, agreement }| {
             let study = studies.get(&study_id).cloned()?;
             let (written, answer) = (agreement.written().clone(), agreement.answer(Level::default()));
-            Some(AgreementView { id, test_id, version, sample, written, study, answer })
+            let learners_see = shown.as_ref().is_none_or(|shown| shown.contains(&id));
+            Some(AgreementView { id, test_id, version, sample, written, study, answer, learners_see })
         };
         records.into_iter().filter_map(view).collect()
     })
@@ -93,7 +106,7 @@ pub async fn answer_agreement(_by: &Reader, input: FiguresInput) -> Result<Agree
 /// A test's agreement results in the order they were entered.
 pub async fn list_agreements(app: &App, by: &Reader, id: TestId) -> Result<Vec<AgreementView>, AppError> {
     visible_test(&app.db, id, by.account()).await?;
-    let agreements = store::list_agreements(&app.db, &[id]).await?;
+    let agreements = store::list_agreements(&app.db, &[id], seen_by(by.role(), &app.db).await?).await?;
     let views = views(&app.db, agreements).await?;
     if by.role().may(Right::ReadDrafts) {
         return Ok(views);

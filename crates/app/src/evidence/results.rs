@@ -1,6 +1,6 @@
 //! Results of accuracy of a test: list, add, correct, delete, restore.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use chrono::{DateTime, Utc};
 use pruvex_core::accuracy::{Methods, StudyAccuracy, study_accuracy};
@@ -9,7 +9,7 @@ use pruvex_core::people::{Right, Role};
 use pruvex_core::pooling::{Pooled, Worth};
 use pruvex_core::{FieldError, ResultId, StudyId, TestId};
 use pruvex_store::catalogue::get_test;
-use pruvex_store::evidence::{self as store, DoubleExtraction, ResultRecord};
+use pruvex_store::evidence::{self as store, DoubleExtraction, ResultRecord, Seen};
 use pruvex_store::history::{Act, Kind, entered};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -20,7 +20,7 @@ use super::studies::{self, StudyView, both, needed, of_study};
 use crate::app::{commit, rollback};
 use crate::blocking::blocking;
 use crate::catalogue::visible_test;
-use crate::people::{Reader, StudyWriter};
+use crate::people::{Reader, StudyWriter, seen_by, seen_by_learners};
 use crate::pooling::{Backed, NamedSnapshot, PooledAnswer, backed_by, current_snapshots};
 use crate::{App, AppError, Versioned, only};
 
@@ -69,6 +69,8 @@ pub struct ResultView {
     left_out: Option<WhyOut>,
     study: StudyView,
     accuracy: StudyAccuracy,
+    /// Learners see it, if they see the sheet.
+    learners_see: bool,
     /// How it came about; `null` for who may not read histories.
     trace: Option<ResultTrace>,
 }
@@ -133,6 +135,14 @@ async fn views(
     let traced: Vec<ResultId> =
         if role.may(Right::ReadDrafts) { records.iter().map(|it| it.id).collect() } else { Vec::new() };
     let ids: Vec<Uuid> = traced.iter().map(|id| id.0).collect();
+    let tests: HashSet<TestId> = records.iter().map(|record| record.test_id).collect();
+    let shown = match seen_by_learners(&app.db).await? {
+        Seen::All => None,
+        seen => {
+            let seen = store::list_results(&app.db, &tests.into_iter().collect::<Vec<_>>(), seen).await?;
+            Some(seen.into_iter().map(|record| record.id).collect::<HashSet<ResultId>>())
+        }
+    };
     let mut entered = entered(&app.db, Kind::Result, &ids).await?;
     let mut double = store::double_extractions_of(&app.db, &traced).await?;
     blocking(move || {
@@ -147,7 +157,19 @@ async fn views(
                 double: double.remove(&id).map(DoubleTrace::from),
             });
             let left_out = why.get(&id).copied();
-            Some(ResultView { id, test_id, version, sample, result, others, left_out, study, accuracy, trace })
+            Some(ResultView {
+                id,
+                test_id,
+                version,
+                sample,
+                result,
+                others,
+                left_out,
+                study,
+                accuracy,
+                learners_see: shown.as_ref().is_none_or(|shown| shown.contains(&id)),
+                trace,
+            })
         };
         records.into_iter().filter_map(&mut view).collect()
     })
@@ -157,7 +179,7 @@ async fn views(
 /// The view of a result that was just saved.
 async fn one(app: &App, by: &StudyWriter, record: ResultRecord) -> Result<ResultView, AppError> {
     let test = get_test(&app.db, record.test_id).await?;
-    let all = store::list_results(&app.db, &[record.test_id]).await?;
+    let all = store::list_results(&app.db, &[record.test_id], Seen::All).await?;
     let why = out_of_pool(&all, &test.sheet.condition);
     only(views(app, by.role(), vec![record], why).await?)
 }
@@ -168,7 +190,7 @@ async fn one(app: &App, by: &StudyWriter, record: ResultRecord) -> Result<Result
 /// No such test that this person may see.
 pub async fn list_results(app: &App, by: &Reader, id: TestId) -> Result<Vec<ResultView>, AppError> {
     let test = visible_test(&app.db, id, by.account()).await?;
-    let results = store::list_results(&app.db, &[id]).await?;
+    let results = store::list_results(&app.db, &[id], seen_by(by.role(), &app.db).await?).await?;
     let why = out_of_pool(&results, &test.sheet.condition);
     let views = views(app, by.role(), results, why).await?;
     if by.role().may(Right::ReadDrafts) {
@@ -221,7 +243,7 @@ pub async fn try_result(
 ) -> Result<ResultEffect, AppError> {
     let (study, result) = both(input.of_study(), input.result())?;
     let condition = get_test(&app.db, id).await?.sheet.condition;
-    let before = store::list_candidates(&app.db, Some(&[id])).await?;
+    let before = store::list_candidates(&app.db, Some(&[id]), Seen::All).await?;
     let mut stale = current_snapshots(id, by.account(), &app.db).await?;
     let transaction = app.begin().await?;
     match correcting {
@@ -235,7 +257,7 @@ pub async fn try_result(
             store::create_result(&transaction, id, &study, &result, Act::of("created", Some(by.id()))).await?;
         }
     }
-    let after = store::list_candidates(&transaction, Some(&[id])).await?;
+    let after = store::list_candidates(&transaction, Some(&[id]), Seen::All).await?;
     if !stale.is_empty() {
         let left = current_snapshots(id, by.account(), &transaction).await?;
         stale.retain(|it| !left.iter().any(|other| other == it));

@@ -5,21 +5,15 @@ use pruvex_formats::{read_bundle, write_bundle};
 use pruvex_store::catalogue::is_empty;
 use pruvex_store::exchange::{export, import};
 use pruvex_store::history::Act;
+use pruvex_store::progress::ImportPhase;
 
+use super::imports::ImportView;
+use super::outcome::Outcome;
 use crate::blocking::blocking;
 use crate::people::{DraftReader, Operator, SheetWriter};
 use crate::{App, AppError, FileContent, media};
 
 pub use pruvex_store::exchange::{Fate, Imported, Meeting};
-
-/// Who brings a bundle in.
-#[derive(Debug)]
-pub enum Importer<'a> {
-    /// Somebody who may write sheets; what they bring begins as drafts.
-    Writer(&'a SheetWriter),
-    /// Whoever runs the program; histories name nobody.
-    Operator(&'a Operator),
-}
 
 /// A region's sheets and studies as an exchange bundle, or all; retired sheets are left out.
 ///
@@ -46,24 +40,46 @@ pub async fn export_for_operator(
     Ok((write_bundle(&bundle).map_err(AppError::internal)?, bundle.tests.len()))
 }
 
-/// Imports a bundle, all of it or nothing; or says what that would do.
+/// Begins to import a bundle, all of it or nothing, as drafts; or to say what that would do. Answers at once: how it goes on is asked for.
+///
+/// # Errors
+/// [`AppError::ImportRunning`].
+pub fn begin_bundle_import(
+    app: &App,
+    by: &SheetWriter,
+    meeting: Meeting,
+    preview: bool,
+    bytes: Vec<u8>,
+) -> Result<ImportView, AppError> {
+    let (writers, account) = (app.writers.clone(), by.id());
+    let run = app.imports.begin(account, preview, move |run| async move {
+        if !run.step(ImportPhase::Reading, 0, 0) {
+            return Ok(None);
+        }
+        let bundle = blocking(move || read_bundle(&bytes)).await?.map_err(AppError::Fields)?;
+        let act = Act::of("imported", Some(account));
+        let step = |phase, done, of| run.step(phase, done, of);
+        let transaction = writers.begin_import().await?;
+        Ok(import(transaction, &bundle, &meeting, act, preview, &step).await?.map(Outcome::Bundle))
+    })?;
+    Ok(ImportView::of(&run))
+}
+
+/// Imports a bundle for whoever runs the program, all of it or nothing; or says what that would do. Histories name nobody.
 ///
 /// # Errors
 /// [`AppError::Fields`] with every fault of the file, and every test that is there and says something else.
-pub async fn import_bundle(
+pub async fn import_for_operator(
     app: &App,
-    by: &Importer<'_>,
+    _by: &Operator,
     bytes: Vec<u8>,
     meeting: &Meeting,
     preview: bool,
 ) -> Result<Imported, AppError> {
     let bundle = blocking(move || read_bundle(&bytes)).await?.map_err(AppError::Fields)?;
-    let account = match by {
-        Importer::Writer(writer) => Some(writer.id()),
-        Importer::Operator(_) => None,
-    };
     let transaction = app.writers.begin_import().await?;
-    Ok(import(transaction, &bundle, meeting, Act::of("imported", account), preview).await?)
+    let imported = import(transaction, &bundle, meeting, Act::of("imported", None), preview, &|_, _, _| true).await?;
+    imported.ok_or(AppError::Internal)
 }
 
 /// Whether the catalogue holds no test at all.

@@ -2,7 +2,7 @@
 
 use pruvex_core::FieldError;
 use pruvex_formats::Remark;
-use pruvex_store::exchange::ImportedTable;
+use pruvex_store::exchange::{Imported, ImportedTable};
 use pruvex_store::progress::ImportPhase;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -40,10 +40,12 @@ pub struct ImportView {
     state: ImportState,
     /// What it is doing, while it is under way.
     phase: Option<ImportPhase>,
-    /// Rows or entries done in this phase.
+    /// Rows, entries or sheets done in this phase.
     done: usize,
     /// Of how many; 0 while that is not known.
     of: usize,
+    /// What a bundle brought, or would bring.
+    bundle: Option<Imported>,
     /// What a table brought, or would bring.
     imported: Option<ImportedTable>,
     /// What a file of references brought, or would bring.
@@ -71,6 +73,7 @@ impl ImportView {
             phase: None,
             done: 0,
             of: 0,
+            bundle: None,
             imported: None,
             reference_file: None,
             remarks: Vec::new(),
@@ -83,6 +86,7 @@ impl ImportView {
             Stage::Busy { phase, done, of } => {
                 (view.state, view.phase, view.done, view.of) = (ImportState::Busy, Some(phase), done, of);
             }
+            Stage::Done(Outcome::Bundle(imported)) => (view.state, view.bundle) = (ImportState::Done, Some(imported)),
             Stage::Done(Outcome::Table { table, remarks }) => {
                 (view.state, view.imported, view.remarks) = (ImportState::Done, Some(*table), remarks);
             }

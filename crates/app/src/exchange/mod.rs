@@ -11,7 +11,8 @@ mod tables;
 pub(crate) use import_run::Imports;
 
 pub use bundle::{
-    Fate, Imported, Importer, Meeting, export_bundle, export_for_operator, import_bundle, is_catalogue_empty,
+    Fate, Imported, Meeting, begin_bundle_import, export_bundle, export_for_operator, import_for_operator,
+    is_catalogue_empty,
 };
 pub use imports::{ImportState, ImportView, get_import, stop_import};
 pub use outcome::ReferenceFile;

@@ -2,13 +2,15 @@
 
 use pruvex_formats::{ReferenceFormat, Remark};
 use pruvex_store::evidence::ReferencesImported;
-use pruvex_store::exchange::ImportedTable;
+use pruvex_store::exchange::{Imported, ImportedTable};
 use serde::Serialize;
 use utoipa::ToSchema;
 
 /// What came of an import.
 #[derive(Debug, Clone)]
 pub(crate) enum Outcome {
+    /// Of a bundle.
+    Bundle(Imported),
     /// Of a table of studies and results.
     Table { table: Box<ImportedTable>, remarks: Vec<Remark> },
     /// Of a file of references.

@@ -14,7 +14,7 @@ use utoipa::ToSchema;
 
 use super::patient::PatientInput;
 use crate::blocking::blocking;
-use crate::people::Reader;
+use crate::people::{Reader, seen_by};
 use crate::pooling::{PoolInput, gather, pooled_agreements, provenance};
 use crate::{App, AppError};
 
@@ -70,7 +70,8 @@ pub async fn explain_patient(app: &App, by: &Reader, input: PatientInput) -> Res
             model: ModelChoice::default(),
         };
         let all = gather(&pool, by.account(), &app.db).await?;
-        let agreement = pooled_agreements(&store::list_agreements(&app.db, &pool.tests).await?);
+        let agreement = store::list_agreements(&app.db, &pool.tests, seen_by(by.role(), &app.db).await?).await?;
+        let agreement = pooled_agreements(&agreement);
         let pools = Arc::clone(&app.pools);
         let read_each = move || {
             for test in looked_at {

@@ -8,11 +8,13 @@ mod password;
 mod rights;
 mod secret;
 mod sessions;
+mod settings;
 
 pub(crate) use first_administrator::first_administrator;
 pub(crate) use outbox::Outbox;
 pub(crate) use password::hashing_gate;
 pub(crate) use secret::Secret;
+pub(crate) use settings::{seen_by, seen_by_learners};
 
 pub use accounts::{AccountChange, AccountView, list_accounts, update_account};
 pub use invitations::{
@@ -25,3 +27,4 @@ pub use sessions::{
     DemoInput, PasswordInput, SessionView, SignInInput, SignedIn, authorise, change_password, end_other_sessions,
     enter_demo, get_session, sign_in, sign_out,
 };
+pub use settings::{SettingsView, get_settings, update_settings};

@@ -21,6 +21,7 @@ use uuid::Uuid;
 use super::backing::Pools;
 use crate::AppError;
 use crate::catalogue::visible_test;
+use crate::people::seen_by;
 
 /// More tests than this are no question that one pool answers.
 const MOST_TESTS: usize = 20;
@@ -91,7 +92,7 @@ pub(crate) async fn gather(input: &PoolInput, by: &Account, db: &impl Connection
     }
     let own = input.tests.first().and_then(|id| taught.get(id)).cloned();
     let condition = input.condition.clone().or(own).unwrap_or_default();
-    let records = store::list_results(db, &input.tests).await?;
+    let records = store::list_results(db, &input.tests, seen_by(by.role, db).await?).await?;
     let studies = store::get_studies(db, records.iter().map(|record| record.study_id)).await?;
     let ids: Vec<StudyId> = studies.keys().copied().collect();
     let appraisals = store::appraisals_of(db, &ids).await?;

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use pruvex_core::TestId;
+use pruvex_core::people::Role;
 use pruvex_core::pooling::Pooled;
 use pruvex_store::evidence::{ResultCandidate, list_candidates};
 use serde::Serialize;
@@ -11,7 +12,7 @@ use utoipa::ToSchema;
 use super::backing::{Backed, Evidence, back, figures_version};
 use crate::blocking::blocking;
 use crate::catalogue::visible_test;
-use crate::people::Reader;
+use crate::people::{Reader, seen_by};
 use crate::{App, AppError};
 
 /// The pooled answer of one test.
@@ -45,12 +46,13 @@ impl From<Option<Backed>> for PooledAnswer {
 /// No such test that this person may see.
 pub async fn pool_test(app: &App, by: &Reader, id: TestId) -> Result<PooledAnswer, AppError> {
     let test = visible_test(&app.db, id, by.account()).await?;
-    Ok(backed(app, id, &test.sheet.condition).await?.into())
+    Ok(backed(app, id, &test.sheet.condition, by.role()).await?.into())
 }
 
-/// What stands behind one test, for the condition of its sheet; none without a study.
-pub(crate) async fn backed(app: &App, test: TestId, condition: &str) -> Result<Option<Backed>, AppError> {
-    backed_by(app, list_candidates(&app.db, Some(&[test])).await?, condition).await
+/// What stands behind one test for somebody in this role, for the condition of its sheet; none without a study.
+pub(crate) async fn backed(app: &App, test: TestId, condition: &str, role: Role) -> Result<Option<Backed>, AppError> {
+    let seen = seen_by(role, &app.db).await?;
+    backed_by(app, list_candidates(&app.db, Some(&[test]), seen).await?, condition).await
 }
 
 /// What these results of one test would stand behind; none without any.

@@ -20,7 +20,7 @@ use utoipa::ToSchema;
 use super::backing::{Evidence, Pools};
 use super::gather::{Chosen, Gathered, NoPool, PoolInput, gather, pool_with, provenance};
 use crate::blocking::blocking;
-use crate::people::Reader;
+use crate::people::{Reader, seen_by};
 use crate::{App, AppError};
 
 /// A result of the pool's tests.
@@ -203,7 +203,7 @@ pub(crate) fn pooled_agreements(agreements: &[store::AgreementRecord]) -> Vec<Po
 /// No test, too many, or one that this person may not see.
 pub async fn answer_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolAnswer, AppError> {
     let gathered = gather(&input, by.account(), &app.db).await?;
-    let agreements = store::list_agreements(&app.db, &input.tests).await?;
+    let agreements = store::list_agreements(&app.db, &input.tests, seen_by(by.role(), &app.db).await?).await?;
     let pools = Arc::clone(&app.pools);
     let answer = blocking(move || {
         let agreement = pooled_agreements(&agreements);

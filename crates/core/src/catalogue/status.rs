@@ -75,7 +75,8 @@ impl Status {
     #[must_use]
     pub fn after(self, step: Step) -> Option<Self> {
         match (self, step) {
-            (Self::Draft, Step::Submit) => Some(Self::InReview),
+            // A published sheet is handed in again as it stands when results have come since.
+            (Self::Draft | Self::Published, Step::Submit) => Some(Self::InReview),
             (Self::InReview, Step::Withdraw | Step::SendBack) | (Self::Retired, Step::Revive) => Some(Self::Draft),
             (Self::InReview, Step::SignOff) => Some(Self::Published),
             (Self::Draft | Self::InReview | Self::Published, Step::Retire) => Some(Self::Retired),

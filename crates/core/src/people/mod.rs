@@ -2,6 +2,8 @@
 
 mod account;
 mod role;
+mod settings;
 
 pub use account::{AccountInput, MIN_PASSWORD, NewAccount, Password, login_key};
 pub use role::{Right, Role};
+pub use settings::{LearnersSee, Settings};

@@ -1,9 +1,10 @@
 //! Signing in and out, joining by invitation, and the keeping of accounts.
 
 use pruvex_app::people::{
-    self as cases, AccountChange, AccountView, Administrator, DemoInput, InvitationInput, InvitationView, JoinInput,
-    Mail, OfferInput, PasswordInput, Reader, SessionView, SignInInput, SignedIn,
+    self as cases, AccountChange, AccountView, Administrator, DemoInput, DraftReader, InvitationInput, InvitationView,
+    JoinInput, Mail, OfferInput, PasswordInput, Reader, SessionView, SettingsView, SignInInput, SignedIn,
 };
+use pruvex_core::people::Settings as SettingsInput;
 use rocket::http::{Cookie, CookieJar, SameSite, Status};
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post, put};
@@ -128,6 +129,25 @@ pub(crate) async fn join(
     app: Ready<'_>,
 ) -> Result<Json<SessionView>, ApiError> {
     Ok(begin(jar, settings, cases::join(&app, input.0).await?))
+}
+
+/// What holds for everybody.
+#[utoipa::path(tag = "people", responses((status = 200, body = SettingsView)))]
+#[get("/settings")]
+pub(crate) async fn get_settings(by: By<DraftReader>, app: Ready<'_>) -> Result<Tagged<SettingsView>, ApiError> {
+    Ok(Tagged::ok(cases::get_settings(&app, &by).await?))
+}
+
+/// Changes what holds for everybody.
+#[utoipa::path(tag = "people", request_body = SettingsInput, params(IfMatch), responses((status = 200, body = SettingsView)))]
+#[put("/settings", data = "<input>")]
+pub(crate) async fn update_settings(
+    by: By<Administrator>,
+    version: IfMatch,
+    input: JsonBody<SettingsInput>,
+    app: Ready<'_>,
+) -> Result<Tagged<SettingsView>, ApiError> {
+    Ok(Tagged::ok(cases::update_settings(&app, &by, version.0, input.0).await?))
 }
 
 /// Everybody's accounts.

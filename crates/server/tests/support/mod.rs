@@ -105,6 +105,13 @@ impl Server {
         import
     }
 
+    /// Imports a bundle, and waits until that has ended.
+    pub async fn import(&self, query: &str, bundle: &Value) -> Value {
+        let (status, begun) = self.post(&format!("/api/v1/bundle-imports?{query}"), bundle).await;
+        assert_eq!(status, Status::Accepted, "{begun}");
+        self.until_ended(begun).await
+    }
+
     pub async fn delete(&self, path: &str, etag: &str) -> (Status, Value) {
         self.send(self.client.delete(path.to_owned()).header(Header::new("If-Match", etag.to_owned()))).await
     }

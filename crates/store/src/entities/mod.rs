@@ -13,6 +13,7 @@ pub mod pool_snapshot;
 pub mod reference;
 pub mod revision;
 pub mod session;
+pub mod settings;
 pub mod sign_in_failure;
 pub mod structure;
 pub mod structure_name;

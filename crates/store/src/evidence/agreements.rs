@@ -8,6 +8,7 @@ use sea_orm::{
 };
 use uuid::Uuid;
 
+use super::seen::Seen;
 use super::studies::{OfStudy, let_go, put_study, take_back};
 use crate::StoreError;
 use crate::among::among;
@@ -35,10 +36,15 @@ pub struct AgreementRecord {
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_agreements(db: &impl ConnectionTrait, tests: &[TestId]) -> Result<Vec<AgreementRecord>, StoreError> {
+pub async fn list_agreements(
+    db: &impl ConnectionTrait,
+    tests: &[TestId],
+    seen: Seen,
+) -> Result<Vec<AgreementRecord>, StoreError> {
     let rows = agreement::Entity::find()
         .filter(among(agreement::Column::TestId, tests.iter().map(|id| id.0)))
         .filter(agreement::Column::DeletedAt.is_null())
+        .filter(seen.condition("agreement", Kind::Agreement))
         .order_by_asc(agreement::Column::CreatedAt)
         .order_by_asc(agreement::Column::Id)
         .all(db)

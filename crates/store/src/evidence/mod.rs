@@ -8,6 +8,7 @@ mod reference_links;
 mod references;
 mod result_rows;
 mod results;
+mod seen;
 mod studies;
 
 pub use agreements::{
@@ -33,6 +34,7 @@ pub use results::{
     NewResult, ResultCandidate, create_result, create_results, get_result, list_candidates, list_results, results_of,
     set_result_deleted, tests_of, update_result,
 };
+pub use seen::Seen;
 pub(crate) use studies::studies_of_texts;
 pub use studies::{
     OfStudy, StudyRecord, create_studies, get_studies, reported_from, studies_published_as, update_study,

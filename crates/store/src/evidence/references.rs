@@ -358,7 +358,8 @@ pub async fn import_references(
     Ok(Some(ReferencesImported { references: brought, added }))
 }
 
-/// Adds the references of a bundle that are not there yet: neither by an identifier nor word for word. Call within a transaction.
+/// Adds the references of a bundle that are not there yet: neither by an identifier nor word for word. Call within a transaction. Answers
+/// nothing when `step` says to stop.
 ///
 /// # Errors
 /// Database errors.
@@ -366,9 +367,10 @@ pub(crate) async fn bring_references(
     db: &impl ConnectionTrait,
     references: &[BundleReference],
     act: Act<'_>,
-) -> Result<BroughtIn, StoreError> {
+    step: &Step<'_>,
+) -> Result<Option<BroughtIn>, StoreError> {
     if references.is_empty() {
-        return Ok(BroughtIn::default());
+        return Ok(Some(BroughtIn::default()));
     }
     let (stored, _) = list_references(db, &ReferenceQuery::default()).await?;
     let mut matcher: Matcher<Uuid> = Matcher::default();
@@ -378,7 +380,10 @@ pub(crate) async fn bring_references(
         matcher.add(id, reference);
     }
     let (mut fresh, mut ids) = (Vec::new(), Vec::with_capacity(references.len()));
-    for BundleReference { reference, sample } in references {
+    for (index, BundleReference { reference, sample }) in references.iter().enumerate() {
+        if index % PORTION == 0 && !step(ImportPhase::Comparing, index, references.len()) {
+            return Ok(None);
+        }
         let certain = || matcher.find(reference).filter(|(.., likeness)| likeness.is_certain()).map(|(id, ..)| id);
         let known = same.get(reference).copied().or_else(certain);
         let id = known.unwrap_or_else(Uuid::now_v7);
@@ -389,8 +394,8 @@ pub(crate) async fn bring_references(
             matcher.add(id, reference.clone());
         }
     }
-    insert(db, &fresh, act, &|_, _, _| true).await?;
-    Ok(BroughtIn { ids, added: fresh.len() })
+    let added = fresh.len();
+    Ok(insert(db, &fresh, act, step).await?.then_some(BroughtIn { ids, added }))
 }
 
 /// References on record by their DOIs.

@@ -14,6 +14,7 @@ use sea_orm::{
 use uuid::Uuid;
 
 use super::result_rows::{ResultRecord, record};
+use super::seen::Seen;
 use super::studies::{OfStudy, StudyRecord, get_studies, let_go, put_study, take_back};
 use crate::StoreError;
 use crate::among::among;
@@ -28,10 +29,15 @@ use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 ///
 /// # Errors
 /// Database errors.
-pub async fn list_results(db: &impl ConnectionTrait, tests: &[TestId]) -> Result<Vec<ResultRecord>, StoreError> {
+pub async fn list_results(
+    db: &impl ConnectionTrait,
+    tests: &[TestId],
+    seen: Seen,
+) -> Result<Vec<ResultRecord>, StoreError> {
     let rows = Entity::find()
         .filter(among(Column::TestId, tests.iter().map(|id| id.0)))
         .filter(Column::DeletedAt.is_null())
+        .filter(seen.condition("accuracy_result", Kind::Result))
         .order_by_asc(Column::CreatedAt)
         .order_by_asc(Column::Id)
         .all(db)
@@ -106,6 +112,7 @@ struct CandidateRow {
 pub async fn list_candidates(
     db: &impl ConnectionTrait,
     tests: Option<&[TestId]>,
+    seen: Seen,
 ) -> Result<Vec<ResultCandidate>, StoreError> {
     let found = Entity::find();
     let found = match tests {
@@ -129,6 +136,7 @@ pub async fn list_candidates(
         ])
         .column_as(Column::Together.is_not_null(), "together")
         .filter(Column::DeletedAt.is_null())
+        .filter(seen.condition("accuracy_result", Kind::Result))
         .order_by_asc(Column::CreatedAt)
         .order_by_asc(Column::Id)
         .into_model()

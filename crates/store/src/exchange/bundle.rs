@@ -20,11 +20,12 @@ use crate::catalogue::{TestRecord, create_tests, get_tests, list_tests, named_te
 use crate::condition::{list_conditions, put_condition};
 use crate::evidence::{
     AgreementRecord, AppraisalRecord, BroughtExtraction, DoubleExtraction, NewAgreement, NewDoubleExtraction,
-    NewResult, ReferenceQuery, ReferenceRecord, ResultRecord, StudyRecord, appraisals_of, bring_extractions,
+    NewResult, ReferenceQuery, ReferenceRecord, ResultRecord, Seen, StudyRecord, appraisals_of, bring_extractions,
     bring_references, checked, create_agreements, create_appraisals, create_results, create_studies,
     extractions_for_file, get_references, get_studies, list_agreements, list_references, list_results,
 };
-use crate::history::{Act, alone};
+use crate::history::{Act, PORTION, alone};
+use crate::progress::{ImportPhase, Step};
 use crate::vocabulary::{create_structure, list_structures};
 
 /// What to do with tests that are there already and say something else.
@@ -103,7 +104,8 @@ impl Imported {
 }
 
 /// Imports a bundle in this transaction, and ends it. With `preview` everything is tried and then taken back. Sample data that nobody asked
-/// for by hand (`by` is none) counts as published; all else comes in as drafts.
+/// for by hand (`by` is none) counts as published; all else comes in as drafts. `step` is told what is done, and of how many; when it answers
+/// no, all is taken back and nothing is answered.
 ///
 /// # Errors
 /// [`StoreError::Fields`] with every name that is taken and its path in the bundle; nothing is changed then.
@@ -113,14 +115,35 @@ pub async fn import(
     meeting: &Meeting,
     act: Act<'_>,
     preview: bool,
-) -> Result<Imported, StoreError> {
-    let imported = bring(&transaction, bundle, meeting, act, preview).await?;
-    if preview {
-        transaction.rollback().await?;
-    } else {
+    step: &Step<'_>,
+) -> Result<Option<Imported>, StoreError> {
+    let whole = Written::none_of(bundle).of;
+    let brought = bring(&transaction, bundle, meeting, act, preview, step).await?;
+    // The last moment to stop is before the transaction ends.
+    let imported = brought.filter(|_| step(ImportPhase::Writing, whole, whole));
+    if imported.is_some() && !preview {
         transaction.commit().await?;
+    } else {
+        transaction.rollback().await?;
     }
     Ok(imported)
+}
+
+/// How much of a bundle is written: its sheets, results and agreement results.
+struct Written {
+    done: usize,
+    of: usize,
+}
+
+impl Written {
+    fn none_of(bundle: &Bundle) -> Self {
+        Self { done: 0, of: bundle.tests.iter().map(|test| 1 + test.results.len() + test.agreements.len()).sum() }
+    }
+
+    /// Tells how far it is; answers whether to go on.
+    fn tell(&self, step: &Step<'_>) -> bool {
+        step(ImportPhase::Writing, self.done, self.of)
+    }
 }
 
 async fn bring(
@@ -129,18 +152,22 @@ async fn bring(
     meeting: &Meeting,
     act: Act<'_>,
     preview: bool,
-) -> Result<Imported, StoreError> {
+    step: &Step<'_>,
+) -> Result<Option<Imported>, StoreError> {
     alone(db).await?;
     let mut conditions = 0;
     for condition in &bundle.conditions {
         conditions += usize::from(put_condition(db, condition, act).await?.1);
     }
     let structures = bring_structures(db, bundle, act).await?;
-    let works = bring_references(db, &bundle.references, act).await?;
+    let Some(works) = bring_references(db, &bundle.references, act, step).await? else { return Ok(None) };
     let mut errors: Vec<(usize, FieldError)> = Vec::new();
     let mut known = named_tests(db, bundle.tests.iter().map(|test| test.sheet.name.as_str())).await?;
     let mut outcomes: Vec<Outcome> = Vec::with_capacity(bundle.tests.len());
     for (index, test) in bundle.tests.iter().enumerate() {
+        if index % PORTION == 0 && !step(ImportPhase::Comparing, index, bundle.tests.len()) {
+            return Ok(None);
+        }
         let outcome = match known.remove(&name_key(&test.sheet.name)) {
             None => Outcome { id: TestId::default(), fate: Fate::New, written: true },
             Some(record) if record.sheet == test.sheet => Outcome { id: record.id, fate: Fate::Same, written: false },
@@ -172,12 +199,20 @@ async fn bring(
         let placed = |(index, error): (usize, FieldError)| error.within(&format!("tests[{index}].sheet."));
         return Err(StoreError::Fields(errors.into_iter().map(placed).collect()));
     }
-    for (index, id) in fresh.into_iter().zip(create_tests(db, &sheets, act).await?) {
-        outcomes[index].id = id;
+    let mut written = Written::none_of(bundle);
+    for (places, sheets) in fresh.chunks(PORTION).zip(sheets.chunks(PORTION)) {
+        if !written.tell(step) {
+            return Ok(None);
+        }
+        for (index, id) in places.iter().zip(create_tests(db, sheets, act).await?) {
+            outcomes[*index].id = id;
+        }
+        written.done += sheets.len();
     }
-    let (tests, studies) = bring_results(db, bundle, &outcomes, &works.ids, act).await?;
+    written.done = bundle.tests.len();
+    let brought = bring_results(db, bundle, &outcomes, &works.ids, act, written, step).await?;
     let (title, sample, references) = (bundle.title.clone(), bundle.sample, works.added);
-    Ok(Imported { title, sample, conditions, structures, references, studies, tests })
+    Ok(brought.map(|(tests, studies)| Imported { title, sample, conditions, structures, references, studies, tests }))
 }
 
 /// What became of a test's sheet.
@@ -216,14 +251,17 @@ async fn bring_structures(db: &impl ConnectionTrait, bundle: &Bundle, act: Act<'
     Ok(added)
 }
 
-/// Adds the results that are not there yet, with their studies; answers what became of each test, and how many studies came in.
+/// Adds the results that are not there yet, with their studies; answers what became of each test, and how many studies came in. Nothing
+/// when it was stopped.
 async fn bring_results(
     db: &impl ConnectionTrait,
     bundle: &Bundle,
     outcomes: &[Outcome],
     works: &[Uuid],
     act: Act<'_>,
-) -> Result<(Vec<ImportedTest>, usize), StoreError> {
+    mut written: Written,
+    step: &Step<'_>,
+) -> Result<Option<(Vec<ImportedTest>, usize)>, StoreError> {
     let names = named_together(db, bundle, outcomes).await?;
     let met: Vec<TestId> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
     let there = Existing::read(db, bundle.studies.iter().map(|it| &it.study), &met).await?;
@@ -287,7 +325,15 @@ async fn bring_results(
             sample: it.sample || made_up(it.study),
         })
         .collect();
-    let added_results: Vec<ResultId> = create_results(db, &new, act).await?.into_iter().map(|it| it.id).collect();
+    written.done = written.of - results.len() - agreements.len();
+    let mut added_results: Vec<ResultId> = Vec::with_capacity(new.len());
+    for portion in new.chunks(PORTION) {
+        if !written.tell(step) {
+            return Ok(None);
+        }
+        added_results.extend(create_results(db, portion, act).await?.into_iter().map(|it| it.id));
+        written.done += portion.len();
+    }
     let result = |index, number| places.get(&(index, number)).and_then(|place| added_results.get(*place)).copied();
     bring_extractions(db, &brought(bundle, outcomes, works, result), act.by).await?;
     let new: Vec<NewAgreement<'_>> = agreements
@@ -299,8 +345,14 @@ async fn bring_results(
             sample: it.sample || made_up(it.study),
         })
         .collect();
-    create_agreements(db, &new, act).await?;
-    Ok((tests, added.len()))
+    for portion in new.chunks(PORTION) {
+        if !written.tell(step) {
+            return Ok(None);
+        }
+        create_agreements(db, portion, act).await?;
+        written.done += portion.len();
+    }
+    Ok(Some((tests, added.len())))
 }
 
 /// The double extractions that come in: those of results that come in, and those without one.
@@ -398,8 +450,8 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         .filter(|record| wanted(record.sheet.region) && record.status != Status::Retired)
         .collect();
     let ids: Vec<_> = records.iter().map(|record| record.id).collect();
-    let found = list_results(db, &ids).await?;
-    let rated = list_agreements(db, &ids).await?;
+    let found = list_results(db, &ids, Seen::All).await?;
+    let rated = list_agreements(db, &ids, Seen::All).await?;
     let of = found.iter().map(|it| it.study_id).chain(rated.iter().map(|it| it.study_id));
     let mut studies: Vec<StudyRecord> = get_studies(db, of).await?.into_values().collect();
     studies.sort_by_key(|record| record.id);

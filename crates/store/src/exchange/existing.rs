@@ -7,7 +7,7 @@ use pruvex_core::{StudyId, TestId};
 use sea_orm::ConnectionTrait;
 
 use crate::StoreError;
-use crate::evidence::{list_agreements, list_results, studies_of_texts};
+use crate::evidence::{Seen, list_agreements, list_results, studies_of_texts};
 
 /// What is on record already of that which a file brings.
 pub(super) struct Existing {
@@ -50,10 +50,10 @@ impl Existing {
         }
         let mut existing =
             Self { studies: met, made_up, reported, results: HashMap::new(), agreements: HashMap::new() };
-        for it in list_results(db, tests).await? {
+        for it in list_results(db, tests, Seen::All).await? {
             existing.results.entry(it.test_id).or_default().push((it.study_id, it.result));
         }
-        for it in list_agreements(db, tests).await? {
+        for it in list_agreements(db, tests, Seen::All).await? {
             existing.agreements.entry(it.test_id).or_default().push((it.study_id, it.agreement));
         }
         Ok(existing)

@@ -19,6 +19,7 @@ mod m20261126_000014_unsaved_result;
 mod m20261126_000015_unsaved_forms;
 mod m20261126_000016_pool_snapshot;
 mod m20261129_000017_name_keys;
+mod m20261129_000018_settings;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -45,6 +46,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261126_000015_unsaved_forms::Migration),
             Box::new(m20261126_000016_pool_snapshot::Migration),
             Box::new(m20261129_000017_name_keys::Migration),
+            Box::new(m20261129_000018_settings::Migration),
         ]
     }
 }

@@ -70,6 +70,7 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
             <span class="about" :title="full(view)">
               <SampleMark v-if="view.sample" /> {{ about(view) }}
             </span>
+            <small v-if="!view.learners_see" class="note">{{ text.settings.hidden }}</small>
             <small v-for="note in agreementNotes(view.answer)" :key="note" class="note">{{ note }}</small>
             <details>
               <summary class="small" data-test="agreement-figures">{{ text.agreement.all }}</summary>

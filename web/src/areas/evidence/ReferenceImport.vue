@@ -9,7 +9,7 @@ import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { useFileImport } from '@/shared/useFileImport'
-import { ImportEnded, useImportRun } from '@/shared/useImportRun'
+import { useImportRun } from '@/shared/useImportRun'
 import { beginReferenceImport } from './referenceActions'
 
 /** A file of references: what it would bring is shown first, and comes in whole or not at all. */
@@ -17,14 +17,14 @@ const open = defineModel<boolean>('open', { required: true })
 
 /** `decided` holds the places of those to add although something similar is there. */
 const { file, preview, decided, faults, failure, busy, forget, choose, bring } = useFileImport(send)
-const { run, running, follow, stop } = useImportRun()
+const { run, running, brought, stop } = useImportRun()
 
-async function send(file: File, add: number[] | null): Promise<ReferenceFile> {
-  // Another file was chosen while the last one was being read.
-  await stop()
-  const ended = await follow(() => beginReferenceImport(file, { preview: !add, add: add ?? undefined }))
-  if (ended?.reference_file) return ended.reference_file
-  throw new ImportEnded(ended)
+function send(file: File, add: number[] | null): Promise<ReferenceFile> {
+  const query = { preview: !add, add: add ?? undefined }
+  return brought(
+    () => beginReferenceImport(file, query),
+    (view) => view.reference_file,
+  )
 }
 
 const counts = computed(() => {

@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 
-import { type Asked, enter, eventually, mounted, problem, serve } from '@/shared/mount.setup'
+import { type Asked, enter, eventually, importView, mounted, problem, serve } from '@/shared/mount.setup'
 import { undoBar } from '@/shared/undo'
 import ReferenceImport from './ReferenceImport.vue'
 import ReferencesPage from './ReferencesPage.vue'
@@ -88,27 +88,9 @@ describe('a file of references', () => {
     like,
   })
 
-  const ended = (more: object) => ({
-    id: 'i',
-    preview: true,
-    state: 'done',
-    phase: null,
-    done: 0,
-    of: 0,
-    imported: null,
-    reference_file: null,
-    remarks: [],
-    faults: [],
-    fault_count: 0,
-    why: null,
-    ...more,
-  })
-
   it('says how far a long one is, and stops it', async () => {
-    const busy = ended({ state: 'busy', phase: 'comparing', done: 500, of: 100_000 })
-    const { find, asked } = await choose(({ method }) =>
-      method === 'DELETE' ? ended({ state: 'stopped' }) : busy,
-    )
+    const busy = importView('busy', { phase: 'comparing', done: 500, of: 100_000 })
+    const { find, asked } = await choose(({ method }) => (method === 'DELETE' ? importView('stopped') : busy))
     await eventually(() =>
       expect(find('[data-test=import-progress]').textContent).toMatch(/on record: 500 of 100.000/),
     )
@@ -144,7 +126,7 @@ describe('a file of references', () => {
       added: 1,
       references: [brought(0, 'new'), brought(1, 'known', 'X'), brought(2, 'similar', 'Quellan 2018: Title')],
     }
-    const { asked, find } = await choose(() => ended({ reference_file: file }))
+    const { asked, find } = await choose(() => importView('done', { reference_file: file }))
     await eventually(() =>
       expect(find('[data-test=import-summary]').textContent).toContain(
         'RIS: 1 new, 1 already here, 1 that may be here',
@@ -172,7 +154,7 @@ describe('a file of references', () => {
       message: 'No DOI.',
       remedy: 'Look.',
     }
-    const { find } = await choose(() => ended({ state: 'refused', faults: [fault], fault_count: 1200 }))
+    const { find } = await choose(() => importView('refused', { faults: [fault], fault_count: 1200 }))
     await eventually(() => expect(find('[data-test=import-faults]').textContent).toContain('entries[3].doi'))
     expect(find('[data-test=import-failure]').textContent).toMatch(/1\D?200/)
     expect(document.querySelector('[data-test=bring-references]')).toBeNull()

@@ -100,6 +100,9 @@ const MARKS = [0, 25, 50, 75, 100]
               {{ about(result).join(' · ') }}
             </span>
             <ResultTrace class="about" :result="result" />
+            <span v-if="!result.learners_see" class="about why" data-test="hidden-from-learners">
+              {{ text.settings.hidden }}
+            </span>
             <span v-if="result.left_out" class="about why">
               {{ text.result.leftOut[result.left_out.code] }}
               <v-btn

@@ -70,6 +70,7 @@ export const stored: AgreementView = {
     weights: 'none',
   },
   answer,
+  learners_see: true,
 }
 
 const share = { estimate: 0.8, lower: 0.6, upper: 0.9 }
@@ -94,6 +95,7 @@ export const result: ResultView = {
   counts: { tp: 20, fp: 1, fn: 5, tn: 24 },
   others: [],
   left_out: null,
+  learners_see: true,
   study,
   accuracy: { sensitivity: share, specificity: share } as unknown as ResultView['accuracy'],
 }

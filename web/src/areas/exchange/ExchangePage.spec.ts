@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 
-import { enter, mounted, problem, serve } from '@/shared/mount.setup'
+import { enter, eventually, importView, mounted, serve } from '@/shared/mount.setup'
 import ExchangePage from './ExchangePage.vue'
 
 const preview = {
@@ -17,12 +17,16 @@ const preview = {
   ],
 }
 
+const seen = importView('done', { bundle: preview })
+
 async function page(answer: (path: string) => unknown, rights?: Parameters<typeof enter>[0]) {
   enter(rights)
   const asked = serve({
     'GET /regions': [],
     'GET /conditions': [],
-    'POST /bundle': ({ path }: { path: string }) => answer(path),
+    'POST /bundle-imports': ({ path }: { path: string }) => answer(path),
+    'GET /imports/i': () => answer('/imports/i'),
+    'DELETE /imports/i': importView('stopped'),
   })
   const { wrapper } = await mounted(ExchangePage)
   const choose = async () => {
@@ -41,29 +45,29 @@ describe('bringing a bundle in', () => {
   beforeEach(() => (document.body.innerHTML = ''))
 
   it('shows first what it would do, and keeps what is here unless it is ticked', async () => {
-    const { wrapper, choose, sent, asked } = await page(() => preview)
+    const { wrapper, choose, sent, asked } = await page(() => seen)
     await choose()
-    expect(sent()).toEqual(['/bundle?preview=true'])
+    expect(sent()).toEqual(['/bundle-imports?preview=true'])
     expect(asked.at(-1)?.body).toEqual({ format: 'pruvex-bundle' })
     expect(wrapper.get('[data-test=bundle-summary]').text()).toBe(
       '1 new, 1 that say something else here, 1 the same, 2 new references',
     )
     const rows = wrapper.findAll('[data-test=bundle-preview] tbody tr').map((row) => row.text())
-    expect(rows[0]).toContain('2 new results')
-    expect(rows[1]).toContain('1 result already here')
+    expect(rows[0], 'what needs a decision stands first').toContain('1 result already here')
+    expect(rows[1]).toContain('2 new results')
     await wrapper.get('[data-test=bring-in]').trigger('click')
     await flushPromises()
-    expect(sent().at(-1)).toBe('/bundle?changed=keep')
+    expect(sent().at(-1)).toBe('/bundle-imports?changed=keep')
     expect(wrapper.find('[data-test=bundle-preview]').exists()).toBe(false)
   })
 
   it('replaces only the tests that were ticked', async () => {
-    const { wrapper, choose, sent } = await page(() => preview)
+    const { wrapper, choose, sent } = await page(() => seen)
     await choose()
     await wrapper.get('input[aria-label="Replace Thumb press"]').setValue(true)
     await wrapper.get('[data-test=bring-in]').trigger('click')
     await flushPromises()
-    expect(sent().at(-1)).toBe('/bundle?replace=Thumb%20press')
+    expect(sent().at(-1)).toBe('/bundle-imports?replace=Thumb%20press')
   })
 
   it('names every fault with its place, and offers nothing to bring in', async () => {
@@ -74,17 +78,31 @@ describe('bringing a bundle in', () => {
       message: 'Empty.',
       remedy: 'Name it.',
     }
-    const { wrapper, choose } = await page(() =>
-      problem(422, 'fields_invalid', [fault, { ...fault, field: 'title' }]),
-    )
+    const faults = [fault, { ...fault, field: 'title' }]
+    const { wrapper, choose } = await page(() => importView('refused', { faults, fault_count: 2 }))
     await choose()
     expect(wrapper.get('[data-test=bundle-failure]').text()).toContain('2 faults in the file')
     expect(wrapper.get('[data-test=bundle-faults]').text()).toContain('tests[0].sheet.name')
     expect(wrapper.find('[data-test=bring-in]').exists()).toBe(false)
   })
 
+  it('says how far a long one is, and stops it', async () => {
+    const { wrapper, choose } = await page(() =>
+      importView('busy', { phase: 'writing', done: 500, of: 7000 }),
+    )
+    void choose()
+    await eventually(() =>
+      expect(wrapper.get('[data-test=import-progress]').text()).toMatch(/Trying it: 500 of 7.000/),
+    )
+    await wrapper.get('[data-test=stop-import]').trigger('click')
+    await eventually(() =>
+      expect(wrapper.get('[data-test=bundle-failure]').text()).toContain('Nothing was changed'),
+    )
+    expect(wrapper.find('[data-test=bring-in]').exists()).toBe(false)
+  })
+
   it('is not offered to who may only read', async () => {
-    const { wrapper } = await page(() => preview, ['read', 'read_drafts'])
+    const { wrapper } = await page(() => seen, ['read', 'read_drafts'])
     expect(wrapper.find('[data-test=bundle-file]').exists()).toBe(false)
     expect(wrapper.get('[data-test=export-region]').attributes('href')).toContain('/api/v1/bundle?region=')
   })

@@ -2,8 +2,10 @@
 import { mdiTrayArrowDown, mdiTrayArrowUp } from '@mdi/js'
 import { computed, watchEffect } from 'vue'
 
+import type { Imported } from '@/shared/api/types'
 import FileChooser from '@/shared/layout/FileChooser.vue'
 import ImportFaults from '@/shared/layout/ImportFaults.vue'
+import ImportProgress from '@/shared/layout/ImportProgress.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
@@ -11,17 +13,30 @@ import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { useFileImport } from '@/shared/useFileImport'
-import { sendBundle } from './sendBundle'
+import { useImportRun } from '@/shared/useImportRun'
+import { beginBundleImport } from './bundleImport'
 
 /** Bundles out of the catalogue and into it. */
 const { region, carried } = useQuestion()
 /** `decided` holds the names of the tests to replace; what is not named stays as it is here. */
-const { file, preview, decided, faults, failure, busy, choose, bring } = useFileImport(
-  (file: File, replace: string[] | null) => {
-    if (!replace) return sendBundle(file, { preview: true })
-    return sendBundle(file, replace.length ? { replace } : { changed: 'keep' })
-  },
-)
+const { file, preview, decided, faults, failure, busy, choose, bring } = useFileImport(send)
+const { run, running, brought, stop } = useImportRun()
+
+function send(file: File, replace: string[] | null): Promise<Imported> {
+  const kept = replace?.length ? { replace } : { changed: 'keep' as const }
+  return brought(
+    () => beginBundleImport(file, replace ? kept : { preview: true }),
+    (view) => view.bundle,
+  )
+}
+
+/** Tests to be decided about are all shown; of a long file only so many others. */
+const SHOWN = 200
+const rows = computed(() => {
+  const tests = preview.value?.tests ?? []
+  const changed = tests.filter((test) => test.fate === 'changed')
+  return [...changed, ...tests.filter((test) => test.fate !== 'changed').slice(0, SHOWN)]
+})
 const counts = computed(() => {
   const of = (fate: string) => preview.value?.tests.filter((test) => test.fate === fate).length ?? 0
   return { fresh: of('new'), changed: of('changed'), same: of('same') }
@@ -81,8 +96,9 @@ async function bringIn() {
       <h2>{{ text.exchange.inTitle }}</h2>
       <p class="muted">{{ text.exchange.inAbout }}</p>
       <FileChooser accept=".json,application/json" :name="file?.name" test="bundle-file" @chosen="choose" />
-      <WaitLine :active="busy" />
-      <ImportFaults :failure="failure" :faults="faults" test="bundle" />
+      <WaitLine :active="busy && !running" />
+      <ImportProgress v-if="running && run" :run="run" :leaving="text.tableImport.leaving" @stop="stop" />
+      <ImportFaults :failure="failure" :faults="faults" :count="run?.fault_count" test="bundle" />
       <template v-if="preview">
         <h3>{{ preview.title }} <SampleMark v-if="preview.sample" /></h3>
         <p data-test="bundle-summary">
@@ -100,7 +116,7 @@ async function bringIn() {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="test in preview.tests" :key="test.name">
+            <tr v-for="test in rows" :key="test.name">
               <th scope="row" class="wrap-anywhere">{{ test.name }}</th>
               <td>
                 <v-checkbox
@@ -118,6 +134,9 @@ async function bringIn() {
             </tr>
           </tbody>
         </table>
+        <p v-if="preview.tests.length > rows.length" class="small muted">
+          {{ text.references.more(preview.tests.length - rows.length) }}
+        </p>
         <v-btn variant="flat" color="primary" :loading="busy" data-test="bring-in" @click="bringIn">
           {{ text.exchange.bring }}
         </v-btn>

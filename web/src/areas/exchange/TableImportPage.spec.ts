@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 
-import { enter, eventually, mounted, problem, serve } from '@/shared/mount.setup'
+import { enter, eventually, importView, mounted, problem, serve } from '@/shared/mount.setup'
 import TableImportPage from './TableImportPage.vue'
 
 const column = (letter: string, header: string, field: string | null, remembered = false) => ({
@@ -47,22 +47,6 @@ const imported = {
   ],
   sample: false,
 }
-const view = (state: string, more = {}) => ({
-  id: 'i',
-  preview: true,
-  state,
-  phase: null,
-  done: 0,
-  of: 0,
-  imported: null,
-  reference_file: null,
-  remarks: [],
-  faults: [],
-  fault_count: 0,
-  why: null,
-  ...more,
-})
-
 async function page(steps: unknown[], table: unknown = columns) {
   enter(['read', 'read_drafts', 'write_studies'])
   const next = () => (steps.length > 1 ? steps.shift() : steps[0])
@@ -72,7 +56,7 @@ async function page(steps: unknown[], table: unknown = columns) {
     'POST /table-imports/columns': () => table,
     'POST /table-imports': next,
     'GET /imports/i': next,
-    'DELETE /imports/i': () => view('stopped'),
+    'DELETE /imports/i': () => importView('stopped'),
   })
   const { wrapper } = await mounted(TableImportPage)
   const input = wrapper.get<HTMLInputElement>('[data-test=table-file]')
@@ -88,7 +72,7 @@ describe('a table on its way in', () => {
   beforeEach(() => (document.body.innerHTML = ''))
 
   it('asks for the columns that are needed, then shows what it would bring, then brings it', async () => {
-    const steps = [view('done', { imported }), view('done', { preview: false, imported })]
+    const steps = [importView('done', { imported }), importView('done', { preview: false, imported })]
     const { wrapper, get, sent } = await page(steps)
     await eventually(() => expect(get('table-needed').text()).toContain('the other cell of a group'))
     expect(get('left-out').text()).toBe('Left out, and not brought in: Missed, Remark')
@@ -125,7 +109,7 @@ describe('a table on its way in', () => {
       remedy: 'Write one.',
     }
     const complete = { ...columns, columns: [...columns.columns.slice(0, 3), column('D', 'FN', 'fn')] }
-    const { get } = await page([view('refused', { faults: [fault], fault_count: 700 })], complete)
+    const { get } = await page([importView('refused', { faults: [fault], fault_count: 700 })], complete)
     await eventually(() => expect(get('table-faults').text()).toContain('C4 (tp)'))
     expect(get('table-refused').text()).toContain('700')
     expect(get('bring-table').exists()).toBe(false)
@@ -134,7 +118,10 @@ describe('a table on its way in', () => {
 
   it('tells how far it is, and stops', async () => {
     const complete = { ...columns, columns: [...columns.columns.slice(0, 3), column('D', 'FN', 'fn')] }
-    const { get, sent } = await page([view('busy', { phase: 'writing', done: 1500, of: 5000 })], complete)
+    const { get, sent } = await page(
+      [importView('busy', { preview: false, phase: 'writing', done: 1500, of: 5000 })],
+      complete,
+    )
     await eventually(() => expect(get('import-progress').text()).toMatch(/Bringing it in: 1.500 of 5.000/))
     await get('stop-import').trigger('click')
     await flushPromises()
@@ -144,7 +131,7 @@ describe('a table on its way in', () => {
 
   it('asks again after an outage: the import went on meanwhile', async () => {
     const complete = { ...columns, columns: [...columns.columns.slice(0, 3), column('D', 'FN', 'fn')] }
-    const steps = [view('busy'), problem(503, 'database_unavailable'), view('done', { imported })]
+    const steps = [importView('busy'), problem(503, 'database_unavailable'), importView('done', { imported })]
     const { get, wrapper } = await page(steps, complete)
     await eventually(() => expect(get('table-summary').text()).toContain('2 new results'))
     expect(wrapper.find('.failure').exists()).toBe(false)
@@ -164,7 +151,7 @@ describe('a table on its way in', () => {
   })
 
   it('looks at another sheet or another row of names, and says beforehand that a file is too large', async () => {
-    const { wrapper, get, sent } = await page([view('done', { imported })])
+    const { wrapper, get, sent } = await page([importView('done', { imported })])
     await eventually(() => expect(get('table-sheet').exists()).toBe(true))
     await get('table-sheet').setValue(0)
     await eventually(() => expect(sent().at(-1)).toBe('POST /table-imports/columns?sheet=0'))

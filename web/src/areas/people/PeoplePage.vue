@@ -11,6 +11,7 @@ import { loadSession, session } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import InvitationPanel from './InvitationPanel.vue'
+import SettingsPanel from './SettingsPanel.vue'
 
 document.title = `${text.people.title} – Pruvex`
 const accounts = useQuery({
@@ -100,6 +101,7 @@ async function change(account: AccountView, role: Role, disabled: boolean) {
         </tr>
       </tbody>
     </table>
+    <SettingsPanel />
     <InvitationPanel />
   </div>
 </template>

@@ -624,8 +624,24 @@ export interface paths {
     /** A region's sheets and studies as an exchange bundle, or all; retired sheets are left out. */
     get: operations['export_bundle']
     put?: never
-    /** Imports a bundle, all of it or nothing, as drafts; or says what that would do. */
-    post: operations['import_bundle']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/bundle-imports': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Begins to import a bundle, all of it or nothing, as drafts; or to say what that would do. Answers at once: how it goes on is asked for. */
+    post: operations['begin_bundle_import']
     delete?: never
     options?: never
     head?: never
@@ -996,6 +1012,24 @@ export interface paths {
     post?: never
     /** Ends one's other sessions. */
     delete: operations['end_other_sessions']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/settings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** What holds for everybody. */
+    get: operations['get_settings']
+    /** Changes what holds for everybody. */
+    put: operations['update_settings']
+    post?: never
+    delete?: never
     options?: never
     head?: never
     patch?: never
@@ -1730,6 +1764,8 @@ export interface components {
       sample: boolean
       study: components['schemas']['StudyView']
       answer: components['schemas']['AgreementAnswer']
+      /** @description Learners see it, if they see the sheet. */
+      learners_see: boolean
     }
     /** @description A stored reference that may be the same work. */
     AlikeReference: components['schemas']['ReferenceView'] & {
@@ -2740,10 +2776,11 @@ export interface components {
       preview: boolean
       state: components['schemas']['ImportState']
       phase?: components['schemas']['ImportPhase'] | null
-      /** @description Rows or entries done in this phase. */
+      /** @description Rows, entries or sheets done in this phase. */
       done: number
       /** @description Of how many; 0 while that is not known. */
       of: number
+      bundle?: components['schemas']['Imported'] | null
       imported?: components['schemas']['ImportedTable'] | null
       reference_file?: components['schemas']['ReferenceFile'] | null
       /** @description What should be known of the file. */
@@ -2914,6 +2951,11 @@ export interface components {
       /** @description Whether it is the one reported. */
       kept: boolean
     }
+    /**
+     * @description Which results learners see, and which ones the figures that they see rest on.
+     * @enum {string}
+     */
+    LearnersSee: 'all_results' | 'signed_off'
     /** @description The pool without one study. */
     LeftOut: {
       /** @description Position of the study left out. */
@@ -4046,7 +4088,15 @@ export interface components {
      * @enum {string}
      */
     RecordKind:
-      'test' | 'study' | 'result' | 'structure' | 'condition' | 'reference' | 'agreement' | 'appraisal'
+      | 'test'
+      | 'study'
+      | 'result'
+      | 'structure'
+      | 'condition'
+      | 'reference'
+      | 'agreement'
+      | 'appraisal'
+      | 'settings'
     /**
      * @description How they were chosen.
      * @enum {string}
@@ -4318,6 +4368,8 @@ export interface components {
       left_out?: components['schemas']['WhyOut'] | null
       study: components['schemas']['StudyView']
       accuracy: components['schemas']['StudyAccuracy']
+      /** @description Learners see it, if they see the sheet. */
+      learners_see: boolean
       trace?: components['schemas']['ResultTrace'] | null
     }
     /** @description What it takes to call a second measurement changed. */
@@ -4490,6 +4542,19 @@ export interface components {
       demo: boolean
       /** @description The same account's other sessions, the last used first; none of a sample account, which everybody shares. */
       elsewhere: components['schemas']['SessionElsewhere'][]
+    }
+    /** @description What holds for everybody. */
+    Settings: {
+      /** @description Which results learners see. */
+      learners_see: components['schemas']['LearnersSee']
+    }
+    /** @description What holds for everybody, with its version. */
+    SettingsView: {
+      /** @description Which results learners see. */
+      learners_see: components['schemas']['LearnersSee']
+    } & {
+      /** Format: int32 */
+      version: number
     }
     /** @description How it was settled. */
     SettledView: {
@@ -7476,7 +7541,7 @@ export interface operations {
       503: components['responses']['ServiceUnavailable']
     }
   }
-  import_bundle: {
+  begin_bundle_import: {
     parameters: {
       query?: {
         /** @description change nothing */
@@ -7497,19 +7562,20 @@ export interface operations {
       }
     }
     responses: {
-      /** @description OK */
-      200: {
+      /** @description Accepted */
+      202: {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Imported']
+          'application/json': components['schemas']['ImportView']
         }
       }
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       408: components['responses']['RequestTimeout']
+      409: components['responses']['Conflict']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
@@ -8287,6 +8353,67 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  get_settings: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SettingsView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  update_settings: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Settings']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SettingsView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      412: components['responses']['PreconditionFailed']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
       503: components['responses']['ServiceUnavailable']
     }
   }

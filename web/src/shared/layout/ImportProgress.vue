@@ -11,9 +11,9 @@ defineEmits<{ stop: [] }>()
 
 const words = text.importRun
 const progress = computed(() => {
-  const { phase, done, of } = props.run
+  const { phase, done, of, preview } = props.run
   if (!phase) return words.waiting
-  const doing = words.phases[phase] ?? ''
+  const doing = preview && phase === 'writing' ? words.trying : (words.phases[phase] ?? '')
   if (of) return words.progress(doing, whole(done), whole(of))
   return done ? words.so(doing, whole(done)) : doing
 })

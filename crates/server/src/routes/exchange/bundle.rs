@@ -2,16 +2,18 @@
 
 use std::collections::HashSet;
 
-use pruvex_app::exchange::{self as cases, Imported, Importer, Meeting};
+use pruvex_app::exchange::{self as cases, ImportView, Meeting};
 use pruvex_app::people::{DraftReader, SheetWriter};
 use pruvex_core::catalogue::{Region, name_key};
+use rocket::http::Status;
+use rocket::response::status::Custom;
 use rocket::serde::json::Json;
 use rocket::{get, post};
 
 use crate::file::{Download, Upload};
 use crate::guards::By;
 use crate::params::{choice, region, yes_no};
-use crate::problem::ApiError;
+use crate::problem::{ApiError, Problem};
 use crate::ready::Ready;
 
 /// A region's sheets and studies as an exchange bundle, or all; retired sheets are left out.
@@ -27,7 +29,7 @@ pub(crate) async fn export_bundle(
     Ok(Download::attachment(cases::export_bundle(&app, &by, self::region(region)?).await?))
 }
 
-/// Imports a bundle, all of it or nothing, as drafts; or says what that would do.
+/// Begins to import a bundle, all of it or nothing, as drafts; or to say what that would do. Answers at once: how it goes on is asked for.
 #[utoipa::path(tag = "exchange",
     request_body(content = String, content_type = "application/json", description = "an exchange bundle; see its schema"),
     params(
@@ -35,16 +37,16 @@ pub(crate) async fn export_bundle(
         ("changed" = Option<String>, Query, description = "refuse, keep or replace tests that say something else here"),
         ("replace" = Option<Vec<String>>, Query, description = "names of the only ones to replace; the others are kept"),
     ),
-    responses((status = 200, body = Imported)))]
-#[post("/bundle?<preview>&<changed>&<replace>", data = "<file>")]
-pub(crate) async fn import_bundle(
+    responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
+#[post("/bundle-imports?<preview>&<changed>&<replace>", data = "<file>")]
+pub(crate) async fn begin_bundle_import(
     by: By<SheetWriter>,
     preview: Option<&str>,
     changed: Option<&str>,
     replace: Vec<String>,
     file: Upload,
     app: Ready<'_>,
-) -> Result<Json<Imported>, ApiError> {
+) -> Result<Custom<Json<ImportView>>, ApiError> {
     let preview = yes_no("preview", preview)?.unwrap_or(false);
     let meeting = choice("changed", changed, &["refuse", "keep", "replace"], |code| match code {
         "refuse" => Some(Meeting::Refuse),
@@ -54,5 +56,5 @@ pub(crate) async fn import_bundle(
     })?;
     let chosen: HashSet<String> = replace.iter().map(|name| name_key(name)).collect();
     let meeting = if chosen.is_empty() { meeting.unwrap_or(Meeting::Refuse) } else { Meeting::Chosen(chosen) };
-    Ok(Json(cases::import_bundle(&app, &Importer::Writer(&by), file.0, &meeting, preview).await?))
+    Ok(Custom(Status::Accepted, Json(cases::begin_bundle_import(&app, &by, meeting, preview, file.0)?)))
 }

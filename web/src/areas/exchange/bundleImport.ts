@@ -1,13 +1,13 @@
 import { api, data } from '@/shared/api/client'
-import type { Imported } from '@/shared/api/types'
+import type { ImportView } from '@/shared/api/types'
 
 /** What to do: only look, keep what is here, or replace the tests of these names. */
 type Wish = { preview: true } | { changed: 'keep' } | { replace: string[] }
 
-/** Sends the file as it is: the server reads it, and says everything that is wrong with it. */
-export async function sendBundle(file: File, query: Wish): Promise<Imported> {
+/** Begins to bring the file in as it is: the server reads it, and says everything that is wrong with it. */
+export async function beginBundleImport(file: File, query: Wish): Promise<ImportView> {
   return data(
-    await api.POST('/api/v1/bundle', {
+    await api.POST('/api/v1/bundle-imports', {
       params: { query },
       body: (await file.text()) as never,
       bodySerializer: (body) => body as never,

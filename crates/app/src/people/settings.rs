@@ -1,0 +1,71 @@
+//! What the administrator settles for everybody.
+
+use pruvex_core::people::{LearnersSee, Right, Role, Settings};
+use pruvex_store::ConnectionTrait;
+use pruvex_store::evidence::Seen;
+use pruvex_store::history::Act;
+use pruvex_store::settings as store;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+use super::{Administrator, DraftReader};
+use crate::app::commit;
+use crate::{App, AppError, Versioned};
+
+/// What holds for everybody, with its version.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct SettingsView {
+    version: i32,
+    #[serde(flatten)]
+    settings: Settings,
+}
+
+impl From<(Settings, i32)> for SettingsView {
+    fn from((settings, version): (Settings, i32)) -> Self {
+        Self { version, settings }
+    }
+}
+
+impl Versioned for SettingsView {
+    fn version(&self) -> i32 {
+        self.version
+    }
+}
+
+/// What holds for everybody.
+///
+/// # Errors
+/// Database errors.
+pub async fn get_settings(app: &App, _by: &DraftReader) -> Result<SettingsView, AppError> {
+    Ok(store::get_settings(&app.db).await?.into())
+}
+
+/// Changes what holds for everybody.
+///
+/// # Errors
+/// Changed meanwhile.
+pub async fn update_settings(
+    app: &App,
+    by: &Administrator,
+    version: i32,
+    input: Settings,
+) -> Result<SettingsView, AppError> {
+    let transaction = app.begin().await?;
+    let saved = store::update_settings(&transaction, version, input, Act::of("edited", Some(by.id()))).await?;
+    commit(transaction).await?;
+    Ok(saved.into())
+}
+
+/// Which results somebody in this role sees.
+pub(crate) async fn seen_by(role: Role, db: &impl ConnectionTrait) -> Result<Seen, AppError> {
+    if role.may(Right::ReadDrafts) { Ok(Seen::All) } else { seen_by_learners(db).await }
+}
+
+/// Which results learners see.
+pub(crate) async fn seen_by_learners(db: &impl ConnectionTrait) -> Result<Seen, AppError> {
+    let (settings, _) = store::get_settings(db).await?;
+    Ok(match settings.learners_see {
+        LearnersSee::AllResults => Seen::All,
+        LearnersSee::SignedOff => Seen::SignedOff,
+    })
+}

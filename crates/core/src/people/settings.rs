@@ -1,0 +1,25 @@
+//! What the administrator settles for everybody.
+
+use serde::{Deserialize, Serialize};
+
+/// Which results learners see, and which ones the figures that they see rest on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum LearnersSee {
+    /// All results of the sheets that they see.
+    #[default]
+    AllResults,
+    /// Those that a second person has looked at: settled from two extractions, or on record as they stand when somebody else signed the
+    /// sheet off; and what came with the installation.
+    SignedOff,
+}
+
+/// What holds for everybody.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Settings {
+    /// Which results learners see.
+    pub learners_see: LearnersSee,
+}
