@@ -4,8 +4,9 @@
 use std::hint::black_box;
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
+use pruvex_core::Level;
 use pruvex_core::accuracy::{Counts, Fact, Figure, Rounded, Total, rebuild};
-use pruvex_core::pooling::{IntervalMethod, PoolOptions, leave_one_out, pool};
+use pruvex_core::pooling::{Fineness, IntervalMethod, PoolOptions, PriorScales, leave_one_out, pool, posterior};
 
 /// The studies that `benches/glmer.R` fits, too: arms of 20 to 200 people, both accuracies varying between studies.
 fn studies(k: u64) -> Vec<Counts> {
@@ -49,6 +50,19 @@ fn intervals(criterion: &mut Criterion) {
     group.finish();
 }
 
+fn posteriors(criterion: &mut Criterion) {
+    let mut group = criterion.benchmark_group("posterior");
+    group.sample_size(20);
+    let twenty: Vec<Counts> = studies(30).into_iter().take(20).collect();
+    for k in [2, 5, 10, 20] {
+        group.bench_function(BenchmarkId::from_parameter(k), |bencher| {
+            let data = &twenty[..k];
+            bencher.iter(|| posterior(black_box(data), Level::default(), PriorScales::default(), Fineness::STANDARD));
+        });
+    }
+    group.finish();
+}
+
 fn influence(criterion: &mut Criterion) {
     let mut group = criterion.benchmark_group("leave_one_out");
     for (name, data) in [("30", studies(30)), ("sparse 60", sparse())] {
@@ -76,5 +90,5 @@ fn tables(criterion: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, fits, intervals, influence, tables);
+criterion_group!(benches, fits, intervals, posteriors, influence, tables);
 criterion_main!(benches);

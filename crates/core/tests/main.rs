@@ -20,6 +20,7 @@ mod interpretation;
 mod likelihood;
 mod people;
 mod pooling;
+mod posterior;
 mod quantity;
 mod rebuild;
 mod roc_space;

@@ -166,8 +166,12 @@ proptest! {
             .collect();
         let level = pruvex_core::Level::new(level).unwrap();
         for model in MODELS {
-            for interval in [IntervalMethod::Wald, IntervalMethod::Profile] {
-                match pool(&studies, PoolOptions { model, interval, level }) {
+            for interval in [IntervalMethod::Wald, IntervalMethod::Profile, IntervalMethod::Posterior] {
+                // Whatever model is asked for, there is one posterior.
+                if interval == IntervalMethod::Posterior && model != ModelChoice::Auto {
+                    continue;
+                }
+                match pool(&studies, PoolOptions { model, interval, level, ..PoolOptions::default() }) {
                     Ok(pooled) => {
                         let s = pooled.summary;
                         for e in [s.sensitivity, s.specificity].into_iter().flatten() {

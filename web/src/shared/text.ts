@@ -1298,6 +1298,7 @@ export const text = {
       one_study: () => 'Wilson score interval (1927).',
       model: (method: string) =>
         `At the summary point, the inverse logit of the mean logit. Method: ${method}.`,
+      posterior: (method: string) => `Posterior median and equal-tailed interval. Method: ${method}.`,
       pooled_exact: () =>
         'All people of the group together, since a mean logit has no finite estimate; one-sided exact interval (Clopper and Pearson 1934).',
       none: () => 'Nobody was examined.',
@@ -1308,6 +1309,8 @@ export const text = {
         'At the summary point; interval by the delta method on the log scale. Likelihood ratios themselves are never averaged (Zwinderman and Bossuyt 2008).',
       combined_intervals:
         'At the summary point; the intervals of sensitivity and specificity combined with their correlation (Zou 2007). Likelihood ratios themselves are never averaged (Zwinderman and Bossuyt 2008).',
+      posterior:
+        'At the summary point; median and equal-tailed interval of its joint posterior. Likelihood ratios themselves are never averaged (Zwinderman and Bossuyt 2008).',
       combined_ends: 'From both shares; every combination of the ends of their intervals.',
       none: 'One of the two groups is missing.',
     } as Record<RatioWorking, string>,

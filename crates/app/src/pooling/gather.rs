@@ -198,8 +198,8 @@ pub(crate) fn pool_with(pools: &Pools, counts: &Vec<Counts>, model: ModelChoice)
     }
     pool(counts, PoolOptions { model, ..PoolOptions::default() }).map_err(|error| match error {
         PoolError::NoStudies => NoPool::NoResults,
-        PoolError::TooMany(_) => NoPool::TooMany,
-        PoolError::NotIdentified => NoPool::NotIdentified,
+        PoolError::TooMany(_) | PoolError::TooManyForPosterior(_) => NoPool::TooMany,
+        PoolError::NotIdentified | PoolError::NoPosterior => NoPool::NotIdentified,
     })
 }
 

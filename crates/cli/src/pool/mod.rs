@@ -7,8 +7,8 @@ use pruvex_core::Level;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{
     Correction, Heterogeneity, IntervalMethod, LeftOut, LevelComparison, Model, ModelChoice, PoolOptions, Pooled,
-    Prediction, RocSpace, SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out, pool, prediction,
-    roc_space, small_study_effects,
+    Prediction, PriorScales, RocSpace, SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out, pool,
+    prediction, roc_space, small_study_effects,
 };
 use pruvex_formats::{CountsTable, CsvError};
 use serde::Serialize;
@@ -38,6 +38,9 @@ pub struct Arguments {
     /// Intervals of sensitivity and specificity.
     #[arg(long, value_enum, default_value_t = Interval::Wald)]
     interval: Interval,
+    /// Scale of the half-normal priors of the standard deviations between studies, on the logit scale; for posterior intervals.
+    #[arg(long, value_parser = prior, default_value = "1.5")]
+    prior_scale: PriorScales,
     /// Also compare the levels of this column; the level of the first study is the one compared with.
     #[arg(long, value_name = "COLUMN")]
     by: Option<String>,
@@ -93,6 +96,13 @@ enum Interval {
     Wald,
     /// Profile likelihood: better with few studies, slower; not for the normal models.
     Profile,
+    /// Posterior median and quantiles of the bivariate model under weak priors: holds from two studies on.
+    Posterior,
+}
+
+fn prior(scale: &str) -> Result<PriorScales, String> {
+    let number = scale.parse().map_err(|_| format!("'{scale}' is not a number"))?;
+    PriorScales::with_spread(number).map_err(|fault| format!("{} {}", fault.message, fault.remedy))
 }
 
 impl From<Interval> for IntervalMethod {
@@ -100,6 +110,7 @@ impl From<Interval> for IntervalMethod {
         match interval {
             Interval::Wald => Self::Wald,
             Interval::Profile => Self::Profile,
+            Interval::Posterior => Self::Posterior,
         }
     }
 }
@@ -168,8 +179,12 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let file = &arguments.file;
     let table = counts(file)?;
     let studies = &table.counts;
-    let options =
-        PoolOptions { level: arguments.level, interval: arguments.interval.into(), model: arguments.model.into() };
+    let options = PoolOptions {
+        level: arguments.level,
+        interval: arguments.interval.into(),
+        model: arguments.model.into(),
+        prior: arguments.prior_scale,
+    };
     let pooled = pool(studies, options).map_err(|error| CliError::Refused(format!("{file}: {error}")))?;
     let (comparison, comparison_refused) = match &arguments.by {
         None => (None, None),

@@ -1,8 +1,8 @@
 //! The pooled answer in words.
 
 use pruvex_core::pooling::{
-    ArmName, Boundary, CochranQ, Heterogeneity, LikelihoodRatioTest, Model, Pooled, Prediction, Reason, Summary,
-    Warning,
+    ArmName, Boundary, CochranQ, Heterogeneity, LikelihoodRatioTest, Model, Pooled, PosteriorWorking, Prediction,
+    Reason, Summary, Warning,
 };
 use pruvex_core::{Estimate, Probability, Ratio};
 
@@ -24,6 +24,7 @@ pub(super) fn text(output: &PoolOutput) -> String {
         ratio_line("LR-", summary.lr_negative),
         ratio_line("diagnostic odds ratio", summary.dor),
     ];
+    lines.extend(pooled.posterior.iter().flat_map(posterior));
     lines.extend(ahead(&output.prediction, level));
     lines.extend(pooled.warnings.iter().map(|warning| format!("Note: {}.", note(warning))));
     if !pooled.converged {
@@ -48,6 +49,29 @@ pub(super) fn text(output: &PoolOutput) -> String {
     }));
     lines.extend(small_study_refused.iter().map(|why| format!("Small-study effects: {why}.")));
     lines.join("\n")
+}
+
+/// How much of a posterior interval its priors make.
+fn posterior(of: &PosteriorWorking) -> Vec<String> {
+    let mean = &of.posterior.mean;
+    let spread = |name: &str, tau: Option<f64>| tau.map(|tau| format!("{name} {tau:.2}"));
+    let described = [spread("sensitivity", mean.tau_sens), spread("specificity", mean.tau_spec)];
+    let described: Vec<String> = described.into_iter().flatten().collect();
+    let mut lines = vec![
+        format!(
+            "These are posterior medians and intervals: priors of the standard deviations between studies half-normal with scale {}.",
+            of.prior_scale
+        ),
+        format!("Posterior means of the standard deviations of the logits between studies: {}.", described.join(", ")),
+    ];
+    for other in &of.other_scales {
+        lines.push(format!("With scale {}:", other.prior_scale));
+        lines.push(share_line("sensitivity", other.summary.sensitivity));
+        lines.push(share_line("specificity", other.summary.specificity));
+        lines.push(ratio_line("LR+", other.summary.lr_positive));
+        lines.push(ratio_line("LR-", other.summary.lr_negative));
+    }
+    lines
 }
 
 /// Where a new study is expected, as far as that can be said.

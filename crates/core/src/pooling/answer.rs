@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use super::derived::{MeanCovariance, Means, Summary, Variances};
 use super::multistart::Boundary;
 use super::optimise::StopCause;
+use super::posterior::Posterior;
 use crate::{Level, Probability};
 
 /// What was fitted.
@@ -198,6 +199,8 @@ pub enum IntervalMethod {
     Wald,
     /// Profile likelihood: better with few studies and at a boundary, and slower. Ratios combine the two intervals.
     Profile,
+    /// Posterior median and equal-tailed quantiles under weak priors, of the ratios under the joint posterior: holds from two studies on.
+    Posterior,
 }
 
 impl IntervalMethod {
@@ -208,6 +211,10 @@ impl IntervalMethod {
             Self::Wald => "Wald intervals on the logit scale",
             Self::Profile => {
                 "profile-likelihood intervals of sensitivity and specificity, combined for the ratios (Zou 2007)"
+            }
+            Self::Posterior => {
+                "at the summary point posterior medians and equal-tailed posterior intervals of the bivariate model under weak priors, \
+                 integrated deterministically"
             }
         }
     }
@@ -222,6 +229,8 @@ pub enum ShareWorking {
     OneStudy,
     /// The inverse logit of the model's mean, with the interval that `method` names.
     Model,
+    /// Posterior median and quantiles.
+    Posterior,
     /// All people of the arm together, with the one-sided interval of Clopper and Pearson (1934): not one error, or not one correct result.
     PooledExact,
     /// Nobody was examined.
@@ -241,6 +250,8 @@ pub enum RatioWorking {
     CombinedIntervals,
     /// From the two shares; every combination of the ends of their intervals.
     CombinedEnds,
+    /// Median and quantiles of the joint posterior.
+    Posterior,
     /// A share is missing.
     None,
 }
@@ -308,6 +319,33 @@ pub struct Pooled {
     pub log_likelihood: Option<f64>,
     /// The model without correlation, shown beside a maximum at a boundary.
     pub simpler: Option<Summary>,
+    /// What the summary rests on where its intervals are posterior ones. The means, variances and correlation above stay those of the
+    /// maximum-likelihood fit.
+    pub posterior: Option<PosteriorWorking>,
     /// What must be said beside the figures.
     pub warnings: Vec<Warning>,
+}
+
+/// The posterior of the summary point, and how much its priors make of it.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct PosteriorWorking {
+    /// Scale of the half-normal priors of the standard deviations between studies, on the logit scale.
+    pub prior_scale: f64,
+    /// The posterior.
+    #[serde(flatten)]
+    pub posterior: Posterior,
+    /// The summary with priors half as wide and twice as wide: what is the prior's is what moves.
+    pub other_scales: Vec<OtherScale>,
+}
+
+/// The summary under other priors.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct OtherScale {
+    /// Scale of the half-normal priors.
+    pub prior_scale: f64,
+    /// Measures at the summary point.
+    #[serde(flatten)]
+    pub summary: Summary,
 }

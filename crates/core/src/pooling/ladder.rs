@@ -1,8 +1,8 @@
 //! The ladder: the richest model the data can carry, with the reason for every step down.
 
 use super::answer::{
-    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, Pooled, RatioWorking, Reason,
-    ShareWorking, Warning, Workings,
+    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, OtherScale, Pooled, PosteriorWorking,
+    RatioWorking, Reason, ShareWorking, Warning, Workings,
 };
 use super::derived::{
     MeanCovariance, Means, Summary, Variances, proportion, ratios, ratios_from_bounds, ratios_from_ends,
@@ -11,6 +11,7 @@ use super::marginal::{L11, L21, L22, M1, M2, StudyData, Theta, parameters};
 use super::multistart::{Boundary, Fit, Near, Shape, fit, fit_near};
 use super::normal::fit_normal;
 use super::optimise::StopCause;
+use super::posterior::{Fineness, PriorScales, posterior};
 use super::profile::profile_interval;
 use crate::accuracy::{Arm, Counts, Methods, ProportionMethod, proportion_interval, study_accuracy};
 use crate::quantity::expit;
@@ -25,6 +26,14 @@ pub enum PoolError {
     /// More studies than any real review holds.
     #[error("{0} studies are more than the limit of {max}", max = PoolOptions::MAX_STUDIES)]
     TooMany(usize),
+    /// More studies than a posterior interval is made of.
+    #[error("{0} studies are more than the limit of {max} for posterior intervals; use profile intervals", max = PoolOptions::MAX_FOR_POSTERIOR)]
+    TooManyForPosterior(usize),
+    /// Posterior intervals are those of the bivariate model.
+    #[error(
+        "posterior intervals belong to the bivariate model with exact likelihood; leave the model open, or choose other intervals"
+    )]
+    NoPosterior,
     /// The normal approximation has no maximum.
     #[error("the normal approximation has no maximum with these studies; use the exact likelihood")]
     NotIdentified,
@@ -39,11 +48,15 @@ pub struct PoolOptions {
     pub interval: IntervalMethod,
     /// The model, the richest that the data can carry unless stated.
     pub model: ModelChoice,
+    /// How wide the priors of posterior intervals are.
+    pub prior: PriorScales,
 }
 
 impl PoolOptions {
     /// A request for more is a mistake or an attack; a fit of this many takes about a second.
     pub const MAX_STUDIES: usize = 10_000;
+    /// With so many studies posterior and profile intervals are the same, and the posterior takes half a second.
+    pub const MAX_FOR_POSTERIOR: usize = 200;
 }
 
 /// Pools 2x2 tables: bivariate random effects with exact binomial likelihood (Chu and Cole 2006), maximum
@@ -81,6 +94,14 @@ pub(super) fn pool_near(
         [only] => return Ok((single(only, options.level), None)),
         _ if studies.len() > PoolOptions::MAX_STUDIES => return Err(PoolError::TooMany(studies.len())),
         _ => {}
+    }
+    if options.interval == IntervalMethod::Posterior {
+        if !matches!(options.model, ModelChoice::Auto | ModelChoice::Bivariate) {
+            return Err(PoolError::NoPosterior);
+        }
+        if studies.len() > PoolOptions::MAX_FOR_POSTERIOR {
+            return Err(PoolError::TooManyForPosterior(studies.len()));
+        }
     }
     let level = options.level;
     let totals = totals(studies);
@@ -122,6 +143,23 @@ pub(super) fn pool_near(
             warnings.push(Warning::ProfileNotFollowed);
         }
     }
+    let mut workings = workings(totals, finite, fit.is_some(), interval);
+    let posterior = (options.interval == IntervalMethod::Posterior).then(|| {
+        let found = posterior(studies, level, options.prior, Fineness::STANDARD);
+        summary = found.summary();
+        interval = IntervalMethod::Posterior;
+        workings = posterior_workings(&summary);
+        // What is said of the maximum-likelihood answer's ends is not true of these.
+        warnings.retain(|it| {
+            !matches!(it, Warning::PerfectArm { .. } | Warning::NoneCorrect { .. } | Warning::CombinedEnds)
+        });
+        let others = options.prior.others().map(|prior| OtherScale {
+            prior_scale: prior.spread(),
+            summary: posterior(studies, level, prior, Fineness::STANDARD).summary(),
+        });
+        let prior_scale = options.prior.spread();
+        PosteriorWorking { prior_scale, posterior: found, other_scales: others.into_iter().collect() }
+    });
     let simpler =
         (near.is_none() && model == Model::Bivariate && fit.as_ref().is_some_and(|f| f.boundary != Boundary::None))
             .then(|| climb.try_fit([true, true], [true, true], false))
@@ -137,7 +175,7 @@ pub(super) fn pool_near(
         non_diseased: totals[1].n,
         model,
         method: format!("{}; {}", model.method_name(), interval.method_name()),
-        workings: workings(totals, finite, fit.is_some(), interval),
+        workings,
         reason,
         converged: fit.as_ref().is_none_or(|f| matches!(f.stop, StopCause::Converged | StopCause::ClosedForm)),
         stop: fit.as_ref().map_or(StopCause::ClosedForm, |f| f.stop),
@@ -154,6 +192,7 @@ pub(super) fn pool_near(
         log_likelihood: fit.as_ref().map(|f| f.log_likelihood),
         summary,
         simpler,
+        posterior,
         warnings,
         ladder: climb.ladder,
     };
@@ -216,6 +255,7 @@ fn normal(studies: &[Counts], totals: [Arm; 2], both_arms: usize, options: PoolO
         cov_mu: Some(MeanCovariance::of(fit.covariance, fit.present)),
         log_likelihood: Some(fit.log_likelihood),
         simpler: None,
+        posterior: None,
         warnings,
     })
 }
@@ -398,6 +438,15 @@ fn workings(totals: [Arm; 2], estimated: [bool; 2], fitted: bool, interval: Inte
     Workings { sensitivity, specificity, ratios }
 }
 
+fn posterior_workings(summary: &Summary) -> Workings {
+    let share = |of: Option<Estimate<Probability>>| of.map_or(ShareWorking::None, |_| ShareWorking::Posterior);
+    Workings {
+        sensitivity: share(summary.sensitivity),
+        specificity: share(summary.specificity),
+        ratios: summary.lr_positive.map_or(RatioWorking::None, |_| RatioWorking::Posterior),
+    }
+}
+
 /// What must be said of arms with nobody, without an error or without a correct result; their intervals are asked for only then.
 fn warnings_of_arms(
     totals: [Arm; 2],
@@ -456,6 +505,7 @@ fn single(counts: &Counts, level: Level) -> Pooled {
         cov_mu: None,
         log_likelihood: None,
         simpler: None,
+        posterior: None,
         warnings,
     }
 }

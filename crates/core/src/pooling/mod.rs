@@ -16,6 +16,7 @@ mod marginal;
 mod multistart;
 mod normal;
 mod optimise;
+mod posterior;
 mod prediction;
 mod profile;
 mod quadrature;
@@ -25,8 +26,8 @@ mod small_study;
 mod univariate;
 
 pub use answer::{
-    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, Pooled, RatioWorking, Reason,
-    ShareWorking, Warning, Workings,
+    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, OtherScale, Pooled, PosteriorWorking,
+    RatioWorking, Reason, ShareWorking, Warning, Workings,
 };
 pub use comparison::{
     ComparisonError, Contrast, LevelComparison, LevelSummary, LikelihoodRatioTest, MAX_LEVELS, NotCompared,
@@ -38,6 +39,7 @@ pub use influence::{LeftOut, each_left_out, leave_one_out};
 pub use ladder::{PoolError, PoolOptions, pool};
 pub use multistart::Boundary;
 pub use optimise::StopCause;
+pub use posterior::{Fineness, Posterior, PosteriorMeans, PriorScales, Quantiles, posterior};
 pub use prediction::{Prediction, Weight, prediction, weights};
 pub use reading::{Limit, PoolReading, Provenance, Shift, StudySpread, Worth, read};
 pub use roc_space::{Hsroc, RocPoint, RocRegion, RocSpace, roc_space};

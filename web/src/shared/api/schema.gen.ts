@@ -2860,7 +2860,7 @@ export interface components {
      * @description How the intervals at the summary point are made.
      * @enum {string}
      */
-    IntervalMethod: 'wald' | 'profile'
+    IntervalMethod: 'wald' | 'profile' | 'posterior'
     /** @description Whom to invite. */
     InvitationInput: {
       role: components['schemas']['Role']
@@ -3451,6 +3451,14 @@ export interface components {
       value: string
       results: number
     }
+    /** @description The summary under other priors. */
+    OtherScale: components['schemas']['Summary'] & {
+      /**
+       * Format: double
+       * @description Scale of the half-normal priors.
+       */
+      prior_scale: number
+    }
     /**
      * @description What a criterion answers when it is met.
      * @enum {string}
@@ -3734,6 +3742,7 @@ export interface components {
        */
       log_likelihood?: number | null
       simpler?: components['schemas']['Summary'] | null
+      posterior?: components['schemas']['PosteriorWorking'] | null
       /** @description What must be said beside the figures. */
       warnings: components['schemas']['Warning'][]
     }
@@ -3781,6 +3790,54 @@ export interface components {
      * @enum {string}
      */
     Position: 'sitting' | 'standing' | 'lying_face_up' | 'lying_face_down' | 'side_lying' | 'kneeling'
+    /** @description The posterior of the summary point. */
+    Posterior: {
+      logit_sens?: components['schemas']['Quantiles'] | null
+      logit_spec?: components['schemas']['Quantiles'] | null
+      log_lr_pos?: components['schemas']['Quantiles'] | null
+      log_lr_neg?: components['schemas']['Quantiles'] | null
+      log_dor?: components['schemas']['Quantiles'] | null
+      /** @description Posterior means: they describe, they are not tested. */
+      mean: components['schemas']['PosteriorMeans']
+    }
+    /** @description Posterior means of what was integrated over. */
+    PosteriorMeans: {
+      /**
+       * Format: double
+       * @description Logit of summary sensitivity.
+       */
+      logit_sens?: number | null
+      /**
+       * Format: double
+       * @description Logit of summary specificity.
+       */
+      logit_spec?: number | null
+      /**
+       * Format: double
+       * @description Standard deviation of the studies' logit sensitivities.
+       */
+      tau_sens?: number | null
+      /**
+       * Format: double
+       * @description Standard deviation of the studies' logit specificities.
+       */
+      tau_spec?: number | null
+      /**
+       * Format: double
+       * @description Correlation of logit sensitivity and logit specificity across studies; `null` where no study reports both.
+       */
+      rho?: number | null
+    }
+    /** @description The posterior of the summary point, and how much its priors make of it. */
+    PosteriorWorking: components['schemas']['Posterior'] & {
+      /**
+       * Format: double
+       * @description Scale of the half-normal priors of the standard deviations between studies, on the logit scale.
+       */
+      prior_scale: number
+      /** @description The summary with priors half as wide and twice as wide: what is the prior's is what moves. */
+      other_scales: components['schemas']['OtherScale'][]
+    }
     /**
      * @description Prediction intervals about the summary point. `None` where no variance between studies was estimated, or fewer than three studies
      *     report the arm (for a ratio: both arms).
@@ -3892,6 +3949,24 @@ export interface components {
       | 'observation'
       | 'alignment'
       | 'functional_task'
+    /** @description Median and equal-tailed bounds of something. */
+    Quantiles: {
+      /**
+       * Format: double
+       * @description Half of the posterior is below it.
+       */
+      median: number
+      /**
+       * Format: double
+       * @description As much of the posterior is below it as the level leaves on each side.
+       */
+      lower: number
+      /**
+       * Format: double
+       * @description As much is above it.
+       */
+      upper: number
+    }
     /** @description The question: how probable is the condition before testing, and which tests are asked about. */
     Question: {
       /** @description Pre-test probability. */
@@ -3908,7 +3983,7 @@ export interface components {
      * @description How a ratio at the summary point was found.
      * @enum {string}
      */
-    RatioWorking: 'one_study' | 'delta' | 'combined_intervals' | 'combined_ends' | 'none'
+    RatioWorking: 'one_study' | 'delta' | 'combined_intervals' | 'combined_ends' | 'posterior' | 'none'
     /** @description Cells as a person or a file wrote them, before any check. An absent cell is `None`. */
     RawCounts: {
       /**
@@ -4607,7 +4682,7 @@ export interface components {
      * @description How a share at the summary point was found.
      * @enum {string}
      */
-    ShareWorking: 'one_study' | 'model' | 'pooled_exact' | 'none'
+    ShareWorking: 'one_study' | 'model' | 'posterior' | 'pooled_exact' | 'none'
     /** @description Structures that two tests load: their results depend on each other. */
     SharedStructures: {
       /** @description The two results, by position. */

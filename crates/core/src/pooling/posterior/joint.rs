@@ -1,0 +1,309 @@
+//! Both arms together: the posterior mass of every pair of means, integrated over the spreads and their correlation.
+
+use fearless_simd::prelude::*;
+use fearless_simd::{Level, Simd, dispatch};
+
+use super::Fineness;
+use super::arm::{ArmGrid, SinhGrid, log_marginals};
+use crate::pooling::lanes::{Lanes, WIDTH, exp};
+
+/// The studies of one arm that also report the other, and those that do not.
+pub(super) struct Reporting {
+    /// Places in the arms of studies that report both.
+    pub both: Vec<[usize; 2]>,
+    /// Places in each arm of studies that report it alone.
+    pub alone: [Vec<usize>; 2],
+}
+
+/// The posterior mass of the pairs of means, and the posterior means of what was integrated over.
+pub(super) struct Joint {
+    /// By the first arm's mean, then the second's.
+    pub mass: Vec<Vec<f64>>,
+    pub spreads: [f64; 2],
+    pub correlation: f64,
+}
+
+/// A pair of spreads that is worth looking at, with its prior weight.
+struct Pair {
+    at: [usize; 2],
+    weight: f64,
+}
+
+/// The integral over the common part `u` of the two effects: `b1 = τ1 (√|ρ| u + √(1-|ρ|) e1)`, `b2 = ±τ2 (√|ρ| u + √(1-|ρ|) e2)`, with `e1` and
+/// `e2` already integrated in each arm's marginal likelihood, a table of which is read at `mean + τ √|ρ| u`.
+pub(super) fn integrate(arms: [&ArmGrid; 2], reporting: &Reporting, fineness: &Fineness) -> Joint {
+    let counts = arms.map(|arm| arm.means.points.len());
+    let width = counts[1].next_multiple_of(BLOCK);
+    let pairs = pairs(arms, fineness);
+    // What studies of one arm alone say depends on no correlation.
+    let own = [0, 1].map(|side| one_armed(arms[side], &reporting.alone[side]));
+    let used = [0, 1].map(|side| {
+        let mut used: Vec<usize> = pairs.iter().map(|pair| pair.at[side]).collect();
+        used.sort_unstable();
+        used.dedup();
+        used
+    });
+    let mut found = Joint { mass: vec![vec![0.0; counts[1]]; counts[0]], spreads: [0.0; 2], correlation: 0.0 };
+    let (mut total, mut top): (f64, f64) = (0.0, 0.0);
+    let [mut plus, mut minus] = [(); 2].map(|()| vec![0.0; counts[0] * width]);
+    let mut z = 0.0;
+    while z <= fineness.correlation_reach {
+        let size = z.tanh();
+        // The prior, and the length of the cell: dρ = (1 - ρ²) dz.
+        let weight = (1.0 - size * size).powi(2);
+        let common = Common::new(arms, &used, size, fineness);
+        let tables = [0, 1].map(|side| Tables::of(arms[side], reporting, side, &used[side], size, &common, fineness));
+        let mut here = [0.0; 2];
+        for pair in &pairs {
+            let [first, second] = [0, 1].map(|side| &own[side][pair.at[side]]);
+            for (a, row) in plus.chunks_mut(width).enumerate() {
+                row.iter_mut().zip(second).for_each(|(cell, b)| *cell = first[a] * b);
+            }
+            minus.copy_from_slice(&plus);
+            let [first, second] = [0, 1].map(|side| &tables[side].of[pair.at[side]]);
+            multiply(&mut plus, &mut minus, first, second, common.count(), width);
+            for (sign, mass) in [&plus, &minus].into_iter().enumerate().take(if z == 0.0 { 1 } else { 2 }) {
+                let weight = weight * pair.weight;
+                let mut sum = 0.0;
+                for (row, of) in found.mass.iter_mut().zip(mass.chunks(width)) {
+                    for (cell, it) in row.iter_mut().zip(of) {
+                        *cell += weight * it;
+                        sum += it;
+                    }
+                }
+                let sum = weight * sum;
+                here[sign] += sum;
+                total += sum;
+                found.correlation += if sign == 1 { -size * sum } else { size * sum };
+                for side in [0, 1] {
+                    found.spreads[side] += arms[side].spreads[pair.at[side]] * sum;
+                }
+            }
+        }
+        let most = here[0].max(here[1]);
+        top = top.max(most);
+        if most < fineness.correlation_ends * top {
+            break;
+        }
+        z += fineness.correlation_step;
+    }
+    found.spreads.iter_mut().for_each(|it| *it /= total);
+    found.correlation /= total;
+    found
+}
+
+/// Pairs of spreads, without those that weigh next to nothing when the arms do not hang together.
+fn pairs(arms: [&ArmGrid; 2], fineness: &Fineness) -> Vec<Pair> {
+    let mass = arms.map(|arm| arm.alone().iter().map(|row| row.iter().sum::<f64>()).collect::<Vec<f64>>());
+    let top = mass.iter().map(|of| of.iter().copied().fold(0.0, f64::max)).product::<f64>();
+    let mut pairs = Vec::new();
+    for (i, first) in mass[0].iter().enumerate() {
+        for (j, second) in mass[1].iter().enumerate() {
+            if first * second > fineness.pair_ends * top {
+                pairs.push(Pair { at: [i, j], weight: arms[0].spread_weights[i] * arms[1].spread_weights[j] });
+            }
+        }
+    }
+    pairs
+}
+
+/// By spread and mean: prior and what studies of this arm alone say.
+fn one_armed(arm: &ArmGrid, alone: &[usize]) -> Vec<Vec<f64>> {
+    let of = |of_spread: &Vec<Vec<f64>>| {
+        (0..arm.means.points.len())
+            .map(|a| (arm.log_prior[a] + alone.iter().map(|study| of_spread[*study][a]).sum::<f64>()).exp())
+            .collect()
+    };
+    arm.logs.iter().map(of).collect()
+}
+
+/// Nodes of the common part from 0 on, with the normal density times the step: half of it for those that stand for two.
+struct Common {
+    nodes: Vec<f64>,
+    weights: Vec<f64>,
+}
+
+impl Common {
+    /// As fine as the two marginal likelihoods and the normal density together need it.
+    fn new(arms: [&ArmGrid; 2], used: &[Vec<usize>; 2], size: f64, fineness: &Fineness) -> Self {
+        if size == 0.0 {
+            return Self { nodes: vec![0.0], weights: vec![1.0] };
+        }
+        let sharpness = |side: usize| {
+            let arm = arms[side];
+            let of = |spread: f64| spread * spread * size / (spread * spread * (1.0 - size) + arm.narrowest);
+            used[side].iter().map(|t| of(arm.spreads[*t])).fold(0.0, f64::max)
+        };
+        let step = fineness.common_step / (1.0 + sharpness(0) + sharpness(1)).sqrt();
+        let nodes: Vec<f64> = (0..=(fineness.common_reach / step).ceil() as usize).map(|j| step * j as f64).collect();
+        let density = |u: &f64| step * (-0.5 * u * u).exp() / std::f64::consts::TAU.sqrt();
+        let weights = nodes.iter().map(|u| if *u == 0.0 { density(u) } else { 0.5 * density(u) }).collect();
+        Self { nodes, weights }
+    }
+
+    fn count(&self) -> usize {
+        self.nodes.len()
+    }
+}
+
+/// By spread that is used and study with both arms: what the marginal likelihood is at a mean and a node and its opposite together, and then how
+/// much they differ. `Σ g1(u) g2(±u)` over both is half of the product of the sums plus or minus half of that of the differences: both signs of the correlation
+/// for the price of one. The first arm's table is by mean and node, the second's by node and mean, so that their product runs along rows.
+struct Tables {
+    /// Of each spread; empty for one that is not used.
+    of: Vec<Vec<Vec<f64>>>,
+}
+
+impl Tables {
+    fn of(
+        arm: &ArmGrid,
+        reporting: &Reporting,
+        side: usize,
+        used: &[usize],
+        size: f64,
+        common: &Common,
+        fineness: &Fineness,
+    ) -> Self {
+        let mut of = vec![Vec::new(); arm.spreads.len()];
+        let (points, nodes) = (&arm.means.points, common.count());
+        let width = points.len().next_multiple_of(BLOCK);
+        for t in used {
+            let spread = arm.spreads[*t];
+            let shift = spread * size.sqrt();
+            let reach = shift * common.nodes[nodes - 1];
+            let (low, high) = (points[0] - reach, points[points.len() - 1] + reach);
+            let grid = SinhGrid::new(arm.means.centre, arm.means.scale, [low, high], fineness.table);
+            // By node, then mean, above and below.
+            let read = |u: f64| points.iter().map(move |m| m + u).map(|x| Reading::at(&grid, x));
+            let at: Vec<Reading> =
+                common.nodes.iter().flat_map(|u| [read(shift * u), read(-shift * u)]).flatten().collect();
+            for places in &reporting.both {
+                let place = places[side];
+                let mut values: Vec<f64>;
+                if size == 0.0 {
+                    values = arm.logs[*t][place].iter().chain(&arm.logs[*t][place]).copied().collect();
+                } else {
+                    let own = spread * (1.0 - size).sqrt();
+                    let logs = log_marginals(arm.shares[place], own, &grid.points, fineness);
+                    values = at.iter().map(|it| it.of(&logs) - arm.offsets[place]).collect();
+                }
+                exponentials(&mut values);
+                let mut table = vec![0.0; 2 * nodes * width];
+                for (j, both) in values.chunks(2 * points.len()).enumerate() {
+                    let (above, below) = both.split_at(points.len());
+                    for (index, (above, below)) in above.iter().zip(below).enumerate() {
+                        let (sum, difference) = if j == 0 { (*above, 0.0) } else { (above + below, above - below) };
+                        if side == 0 {
+                            table[index * 2 * nodes + j] = common.weights[j] * sum;
+                            table[index * 2 * nodes + nodes + j] = common.weights[j] * difference;
+                        } else {
+                            table[j * width + index] = sum;
+                            table[(nodes + j) * width + index] = difference;
+                        }
+                    }
+                }
+                of[*t].push(table);
+            }
+        }
+        Self { of }
+    }
+}
+
+/// Where a table is read: a cubic through the four points around.
+struct Reading {
+    first: usize,
+    weights: [f64; 4],
+}
+
+impl Reading {
+    fn at(grid: &SinhGrid, x: f64) -> Self {
+        let first = (grid.place(x) as usize).saturating_sub(1).min(grid.points.len() - 4);
+        let points = &grid.points[first..first + 4];
+        let weights = std::array::from_fn(|j| {
+            (0..4).filter(|k| *k != j).map(|k| (x - points[k]) / (points[j] - points[k])).product()
+        });
+        Self { first, weights }
+    }
+
+    fn of(&self, values: &[f64]) -> f64 {
+        let values = &values[self.first..self.first + 4];
+        self.weights.iter().zip(values).map(|(weight, value)| weight * value).sum()
+    }
+}
+
+/// Columns that are multiplied side by side.
+const BLOCK: usize = 8;
+/// Rows that are multiplied side by side.
+const ROWS: usize = 4;
+
+/// Multiplies the mass of every pair of means by every study's integral over the common part, for a positive and for a negative correlation.
+fn multiply(plus: &mut [f64], minus: &mut [f64], first: &[Vec<f64>], second: &[Vec<f64>], nodes: usize, width: usize) {
+    dispatch!(Level::new(), simd => multiply_simd(simd, plus, minus, first, second, nodes, width));
+}
+
+#[inline(always)]
+fn multiply_simd<S: Simd>(
+    simd: S,
+    plus: &mut [f64],
+    minus: &mut [f64],
+    first: &[Vec<f64>],
+    second: &[Vec<f64>],
+    nodes: usize,
+    width: usize,
+) {
+    simd.vectorize(
+        #[inline(always)]
+        || {
+            for (left, right) in first.iter().zip(second) {
+                let means = plus.len() / width;
+                for row in (0..means).step_by(ROWS) {
+                    for column in (0..width).step_by(BLOCK) {
+                        // The sums, then the differences.
+                        let [sums, differences] = [0, nodes].map(|from| {
+                            let mut found = [[0.0; BLOCK]; ROWS];
+                            for j in from..from + nodes {
+                                let at = j * width + column;
+                                let right: &[f64; BLOCK] = right[at..].first_chunk().unwrap_or(&[0.0; BLOCK]);
+                                for (r, found) in found.iter_mut().enumerate() {
+                                    let left = left[(row + r).min(means - 1) * 2 * nodes + j];
+                                    for (found, right) in found.iter_mut().zip(right) {
+                                        *found += left * right;
+                                    }
+                                }
+                            }
+                            found
+                        });
+                        for r in 0..ROWS.min(means - row) {
+                            let at = (row + r) * width + column;
+                            for c in 0..BLOCK {
+                                let (sum, difference) = (sums[r][c], differences[r][c]);
+                                plus[at + c] *= sum + difference;
+                                // Rounding may leave less than nothing.
+                                minus[at + c] *= (sum - difference).max(0.0);
+                            }
+                        }
+                    }
+                }
+            }
+        },
+    );
+}
+
+/// Exponentials of all of them.
+fn exponentials(values: &mut [f64]) {
+    dispatch!(Level::new(), simd => exponentials_simd(simd, values));
+}
+
+#[inline(always)]
+fn exponentials_simd<S: Simd>(simd: S, values: &mut [f64]) {
+    simd.vectorize(
+        #[inline(always)]
+        || {
+            for part in values.chunks_mut(WIDTH) {
+                let at: [f64; WIDTH] = std::array::from_fn(|lane| part.get(lane).copied().unwrap_or_default());
+                let found = exp(Lanes::from_slice(simd, &at));
+                part.iter_mut().enumerate().for_each(|(lane, value)| *value = found[lane]);
+            }
+        },
+    );
+}

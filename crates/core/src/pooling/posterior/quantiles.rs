@@ -1,0 +1,115 @@
+//! Quantiles of a mass on evenly spaced points, and of what is calculated from two.
+
+use super::arm::SinhGrid;
+
+/// A natural cubic spline through a mass on evenly spaced points, with its integral. Lengths are in steps.
+pub(super) struct Cumulative {
+    values: Vec<f64>,
+    curvatures: Vec<f64>,
+    /// The integral up to each point.
+    sums: Vec<f64>,
+}
+
+impl Cumulative {
+    pub fn of(values: &[f64]) -> Self {
+        let n = values.len();
+        // Second derivatives: M[j-1] + 4 M[j] + M[j+1] = 6 (y[j-1] - 2 y[j] + y[j+1]), with none at the ends.
+        let mut curvatures = vec![0.0; n];
+        let mut above = vec![0.0; n];
+        for j in 1..n - 1 {
+            let pivot = 4.0 - above[j - 1];
+            above[j] = 1.0 / pivot;
+            let right = 6.0 * (values[j - 1] - 2.0 * values[j] + values[j + 1]);
+            curvatures[j] = (right - curvatures[j - 1]) / pivot;
+        }
+        for j in (1..n - 1).rev() {
+            curvatures[j] -= above[j] * curvatures[j + 1];
+        }
+        let mut sums = vec![0.0; n];
+        for j in 1..n {
+            let bend = (curvatures[j - 1] + curvatures[j]) / 24.0;
+            sums[j] = sums[j - 1] + 0.5 * (values[j - 1] + values[j]) - bend;
+        }
+        Self { values: values.to_vec(), curvatures, sums }
+    }
+
+    pub fn total(&self) -> f64 {
+        self.sums[self.sums.len() - 1]
+    }
+
+    /// The integral up to a place in steps from the first point.
+    pub fn up_to(&self, place: f64) -> f64 {
+        let last = self.values.len() - 1;
+        if place <= 0.0 {
+            return 0.0;
+        }
+        if place >= last as f64 {
+            return self.total();
+        }
+        let j = (place as usize).min(last - 1);
+        let t = place - j as f64;
+        let [y0, y1] = [self.values[j], self.values[j + 1]];
+        let [m0, m1] = [self.curvatures[j], self.curvatures[j + 1]];
+        // y(t) = (1-t) y0 + t y1 + ((1-t)³ - (1-t)) m0 / 6 + (t³ - t) m1 / 6
+        let s = 1.0 - t;
+        let line = t * y0 + 0.5 * t * t * (y1 - y0);
+        let bend0 = (0.25 * (1.0 - s.powi(4)) - 0.5 * (1.0 - s * s)) * m0;
+        let bend1 = (0.25 * t.powi(4) - 0.5 * t * t) * m1;
+        self.sums[j] + line + (bend0 + bend1) / 6.0
+    }
+}
+
+/// Where a function that rises from 0 to 1 between `low` and `high` reaches each share.
+pub(super) fn solve<const N: usize>(
+    shares: [f64; N],
+    [low, high]: [f64; 2],
+    distribution: impl Fn(f64) -> f64,
+) -> [f64; N] {
+    shares.map(|share| {
+        let (mut low, mut high) = (low, high);
+        let (mut below, mut above) = (-share, 1.0 - share);
+        for round in 0..200 {
+            // The secant where it helps, the middle in every third round.
+            let secant = low + (high - low) * below / (below - above);
+            let at = if round % 3 == 2 || !secant.is_finite() { 0.5 * (low + high) } else { secant };
+            let found = distribution(at) - share;
+            if found < 0.0 {
+                (low, below) = (at, found)
+            } else {
+                (high, above) = (at, found)
+            }
+            if high - low < 1e-10 * (1.0 + low.abs()) || found.abs() < 1e-13 {
+                return at;
+            }
+        }
+        0.5 * (low + high)
+    })
+}
+
+/// Quantiles of one mean.
+pub(super) fn of_mean<const N: usize>(mass: &[f64], grid: &SinhGrid, shares: [f64; N]) -> [f64; N] {
+    let cumulative = Cumulative::of(mass);
+    let total = cumulative.total();
+    let ends = [grid.points[0], grid.points[grid.points.len() - 1]];
+    solve(shares, ends, |x| cumulative.up_to(grid.place(x)) / total)
+}
+
+/// Quantiles of something that rises with the mean of the inner arm: `inner` answers up to which of its means it is below a value, given the
+/// other arm's mean. `mass` is by the outer mean, then the inner one.
+pub(super) fn of_both<const N: usize>(
+    mass: &[Vec<f64>],
+    outer: &SinhGrid,
+    inner: &SinhGrid,
+    ends: [f64; 2],
+    shares: [f64; N],
+    below: impl Fn(f64, f64) -> f64,
+) -> [f64; N] {
+    let rows: Vec<Cumulative> = mass.iter().map(|row| Cumulative::of(row)).collect();
+    let total = Cumulative::of(&rows.iter().map(Cumulative::total).collect::<Vec<f64>>()).total();
+    let distribution = |value: f64| {
+        let of = |(row, mean): (&Cumulative, &f64)| row.up_to(inner.place(below(value, *mean)));
+        let sums: Vec<f64> = rows.iter().zip(&outer.points).map(of).collect();
+        Cumulative::of(&sums).total() / total
+    };
+    solve(shares, ends, distribution)
+}
