@@ -46,6 +46,24 @@ fn every_option_of_pool_keeps_to_the_published_schema() {
         }
     }
     assert!(parsed(&["pool", "-", "--interval", "profile"], mixed)["method"].as_str().unwrap().contains("profile"));
+    let posterior = parsed(&["pool", "-", "--interval", "posterior", "--prior-scale", "1"], mixed);
+    assert_eq!((&posterior["posterior"]["prior_scale"], &posterior["interval"]), (&json!(1.0), &json!("posterior")));
+    assert_eq!(posterior["workings"]["ratios"], "posterior");
+    let width =
+        |of: &Value| of["lr_positive"]["upper"].as_f64().unwrap() - of["lr_positive"]["lower"].as_f64().unwrap();
+    let others = &posterior["posterior"]["other_scales"];
+    assert_eq!((&others[0]["prior_scale"], &others[1]["prior_scale"]), (&json!(0.5), &json!(2.0)));
+    assert!(width(&others[0]) < width(&posterior) && width(&posterior) < width(&others[1]), "{others}");
+    let (success, said) = run(&["pool", "-", "--interval", "posterior"], mixed);
+    assert!(success && said.contains("With scale 0.75:") && said.contains("half-normal with scale 1.5"), "{said}");
+    for (arguments, told) in [
+        (["--interval", "posterior", "--prior-scale", "0"], "from 0.1 to 5"),
+        (["--interval", "posterior", "--prior-scale", "wide"], "'wide' is not a number"),
+        (["--interval", "posterior", "--model", "fixed"], "leave the model open"),
+    ] {
+        let (success, said) = run(&[&["pool", "-"][..], &arguments].concat(), mixed);
+        assert!(!success && said.contains(told), "{said}");
+    }
     let wrong = json!({ "k": "five" });
     let schema: Value = serde_json::from_str(&run(&["schema", "commands"], "").1).unwrap();
     let mut pool = schema.clone();

@@ -2,19 +2,55 @@
 
 use crate::support::{ACT, database, result, sheet, study};
 use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::catalogue::Step;
 use pruvex_core::evidence::{AccuracyResult, Agreement, AgreementInput, FiguresInput, WhyOut, left_out};
-use pruvex_core::{StudyId, TestId};
-use pruvex_store::catalogue::create_test;
+use pruvex_core::people::Role;
+use pruvex_core::{ResultId, StudyId, TestId};
+use pruvex_store::catalogue::{create_test, step_test};
 use pruvex_store::evidence::{
     OfStudy, ResultCandidate, Seen, create_agreement, create_result, get_studies, list_candidates, list_results,
     set_agreement_deleted, set_result_deleted, studies_published_as, update_result, update_study,
 };
-use pruvex_store::history::{Kind, list_revisions};
-use pruvex_store::{ConnectionTrait, DatabaseConnection, StoreError};
+use pruvex_store::history::{Act, Kind, list_revisions};
+use pruvex_store::people::create_account;
+use pruvex_store::{ConnectionTrait, DatabaseConnection, StoreError, TransactionTrait};
 
 async fn known(db: &DatabaseConnection, id: StudyId) -> OfStudy {
     let record = get_studies(db, [id]).await.unwrap().remove(&id).unwrap();
     OfStudy::Known { id, version: record.version, study: record.study }
+}
+
+#[tokio::test]
+async fn what_somebody_entered_waits_for_another_persons_sign_off_and_a_correction_waits_again() {
+    let (database, db) = database().await;
+    let person = async |login: &str, role| create_account(&db, login, login, role, None).await.unwrap().id;
+    let (author, reader) = (person("author", Role::Author).await, person("reader", Role::SecondReader).await);
+    let by = |action: &'static str, who| Act::of(action, Some(who));
+    let test = create_test(&db, &sheet("Thumb lift", &[]), false, by("created", author)).await.unwrap().id;
+    let brought = create_result(&db, test, &OfStudy::New(study("Brought")), &result(), ACT).await.unwrap();
+    let own = OfStudy::New(study("Typed"));
+    let typed = create_result(&db, test, &own, &result(), by("created", author)).await.unwrap();
+    let seen = async || -> Vec<ResultId> {
+        let seen = list_results(&db, &[test], Seen::SignedOff).await.unwrap();
+        assert_eq!(list_candidates(&db, Some(&[test]), Seen::SignedOff).await.unwrap().len(), seen.len());
+        seen.into_iter().map(|it| it.id).collect()
+    };
+    assert_eq!(seen().await, [brought.id], "what nobody here entered");
+    let sign_off = async |version: i32| {
+        let transaction = db.begin().await.unwrap();
+        step_test(&transaction, test, version, Step::Submit, by("submit", author)).await.unwrap();
+        step_test(&transaction, test, version + 1, Step::SignOff, by("sign_off", reader)).await.unwrap();
+        transaction.commit().await.unwrap();
+    };
+    sign_off(1).await;
+    assert_eq!(seen().await, [brought.id, typed.id]);
+    let fewer = RawCounts { tn: Some(9.0), fp: Some(1.0), ..RawCounts::default() };
+    let corrected = AccuracyResult { counts: Counts::check(fewer).unwrap(), ..result() };
+    update_result(&db, typed.id, 1, None, &corrected, by("edited", author)).await.unwrap();
+    assert_eq!(seen().await, [brought.id], "what was signed off was another text");
+    sign_off(3).await;
+    assert_eq!(seen().await, [brought.id, typed.id], "handed in again as it stood");
+    database.drop().await.unwrap();
 }
 
 #[tokio::test]

@@ -117,6 +117,8 @@ async fn a_settlement_that_is_refused_leaves_nothing_behind() {
     let done = settle(60.0, "Table 1").await.unwrap();
     assert_eq!(done.settled.unwrap().by.as_deref(), Some("Reader 0"));
     let result = list_results(&db, &[test], Seen::All).await.unwrap().remove(0);
+    let seen = list_results(&db, &[test], Seen::SignedOff).await.unwrap();
+    assert_eq!(seen, std::slice::from_ref(&result), "two people have read it, and nobody signed the sheet off");
     assert_eq!(
         (result.id, result.sample),
         (done.result_id.unwrap(), true),

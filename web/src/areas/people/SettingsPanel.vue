@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 
 import { ApiProblem, api, data } from '@/shared/api/client'
-import { queryClient } from '@/shared/api/queries'
 import type { LearnersSee } from '@/shared/api/types'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
@@ -12,11 +11,14 @@ import { undoBar } from '@/shared/undo'
 
 /** What the administrator settles for everybody. */
 const words = text.settings
+const queryClient = useQueryClient()
 const settings = useQuery({
   queryKey: ['settings'],
   queryFn: async () => data(await api.GET('/api/v1/settings')),
 })
 const saving = ref(false)
+/** What was refused is shown as it was. */
+const round = ref(0)
 
 async function put(learners_see: LearnersSee) {
   const version = settings.data.value?.version ?? 0
@@ -36,6 +38,7 @@ async function change(to: LearnersSee | null) {
     if (!(cause instanceof ApiProblem)) throw cause
     undoBar.offer(cause.message)
     await queryClient.invalidateQueries({ queryKey: ['settings'] })
+    round.value += 1
   } finally {
     saving.value = false
   }
@@ -49,6 +52,7 @@ async function change(to: LearnersSee | null) {
     <WaitLine v-else-if="settings.isPending.value" />
     <template v-else>
       <v-radio-group
+        :key="round"
         :model-value="settings.data.value?.learners_see"
         :label="words.learnersSee"
         :disabled="saving"

@@ -303,3 +303,68 @@ pub(super) fn gauss_legendre(count: usize) -> (Vec<f64>, Vec<f64>) {
     };
     (0..count).map(node).unzip()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::{Share, SinhGrid, ends, fraction, gauss_legendre, log_marginals};
+    use crate::pooling::posterior::{Fineness, PriorScales};
+
+    /// By Simpson's rule with steps of a thousandth around the top.
+    fn plainly(share: Share, s: f64, m: f64) -> f64 {
+        let height = |z: f64| {
+            let x = m + s * z;
+            let softplus = x.max(0.0) + (-x.abs()).exp().ln_1p();
+            share.correct * x - share.n * softplus - 0.5 * z * z
+        };
+        let (steps, step) = (60_000, 1e-3);
+        let heights: Vec<f64> = (0..=steps).map(|j| height(-30.0 + step * f64::from(j))).collect();
+        let top = heights.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let weight = |j: usize| if j == 0 || j == steps as usize { 1.0 } else { 2.0 + 2.0 * (j % 2) as f64 };
+        let sum: f64 = heights.iter().enumerate().map(|(j, height)| weight(j) * (height - top).exp()).sum();
+        top + (sum * step / 3.0).ln() - 0.5 * std::f64::consts::TAU.ln()
+    }
+
+    #[test]
+    fn marginal_likelihoods_equal_a_plain_integral() {
+        let means = [-9.0, -2.5, -0.3, 0.0, 0.7, 2.0, 4.0, 8.0, 11.0];
+        for (correct, n) in [(0.0, 30.0), (30.0, 30.0), (3.0, 8.0), (41.0, 47.0), (900.0, 1_000.0), (1.0, 1.0)] {
+            let share = Share { correct, n };
+            for s in [0.0, 0.05, 0.4, 1.0, 2.5, 6.0] {
+                for (mean, found) in means.iter().zip(log_marginals(share, s, &means, &Fineness::FINE)) {
+                    let plain = plainly(share, s, *mean);
+                    assert!((found - plain).abs() < 2e-5, "{correct} of {n}, {s} {mean}: {found} {plain}");
+                }
+                for (mean, found) in means.iter().zip(log_marginals(share, s, &means, &Fineness::STANDARD)) {
+                    let plain = plainly(share, s, *mean);
+                    assert!((found - plain).abs() < 0.02, "{correct} of {n}, {s} {mean}: {found} {plain}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn legendre_rules_are_exact_for_the_powers_they_promise() {
+        for count in [2, 5, 10, 20] {
+            let (nodes, weights) = gauss_legendre(count);
+            for power in 0..2 * count as i32 {
+                let found: f64 = nodes.iter().zip(&weights).map(|(x, w)| w * x.powi(power)).sum();
+                let expected = if power % 2 == 0 { 2.0 / f64::from(power + 1) } else { 0.0 };
+                assert!((found - expected).abs() < 1e-13, "{count} nodes, power {power}: {found}");
+            }
+        }
+    }
+
+    #[test]
+    fn a_grid_finds_its_own_points_and_a_mass_its_ends() {
+        let grid = SinhGrid::new(1.0, 0.4, [-9.0, 12.0], 25);
+        for (index, x) in grid.points.iter().enumerate() {
+            assert!((grid.place(*x) - index as f64).abs() < 1e-9);
+        }
+        let length: f64 = (0..25).map(|index| grid.cell(index)).sum();
+        let halves = 0.5 * (grid.cell(0) + grid.cell(24));
+        assert!((length - halves - 21.0).abs() < 0.4, "{length} {halves}");
+        assert_eq!(ends(&[0.0, 1e-9, 0.5, 1.0, 1e-3, 0.0], 1e-4), [1.0, 5.0]);
+        assert!((fraction(&[1.0, 2.0, 1.0], 0.5) - 1.0).abs() < 1e-12);
+        assert!(PriorScales::default().others().map(PriorScales::spread) == [0.75, 3.0]);
+    }
+}

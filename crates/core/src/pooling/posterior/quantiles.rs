@@ -113,3 +113,45 @@ pub(super) fn of_both<const N: usize>(
     };
     solve(shares, ends, distribution)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::super::arm::SinhGrid;
+    use super::{Cumulative, of_both, of_mean};
+    use crate::Level;
+
+    fn normal(x: f64) -> f64 {
+        (-0.5 * x * x).exp()
+    }
+
+    #[test]
+    fn quantiles_of_a_normal_mass_are_the_normal_ones() {
+        let grid = SinhGrid::new(2.0, 1.5, [-4.5, 8.5], 40);
+        let mass: Vec<f64> = grid.points.iter().enumerate().map(|(a, x)| normal(x - 2.0) * grid.cell(a)).collect();
+        let z = Level::default().z();
+        for (found, expected) in of_mean(&mass, &grid, [0.025, 0.5, 0.975]).into_iter().zip([2.0 - z, 2.0, 2.0 + z]) {
+            assert!((found - expected).abs() < 1e-4, "{found} {expected}");
+        }
+        let whole = Cumulative::of(&mass);
+        assert_eq!((whole.up_to(-1.0), whole.up_to(1e9)), (0.0, whole.total()));
+        assert!((whole.total() - std::f64::consts::TAU.sqrt()).abs() < 1e-4);
+    }
+
+    #[test]
+    fn the_sum_of_two_correlated_means_has_its_variance() {
+        let [outer, inner] = [2.0, 1.0].map(|sd| SinhGrid::new(0.0, 1.5 * sd, [-6.0 * sd, 6.0 * sd], 40));
+        let rho: f64 = -0.6;
+        let row = |(a, x): (usize, &f64)| {
+            let of = |(b, y): (usize, &f64)| {
+                let x = x / 2.0;
+                normal(x) * normal((y - rho * x) / (1.0 - rho * rho).sqrt()) * outer.cell(a) * inner.cell(b)
+            };
+            inner.points.iter().enumerate().map(of).collect()
+        };
+        let mass: Vec<Vec<f64>> = outer.points.iter().enumerate().map(row).collect();
+        let sd = (4.0 + 1.0 + 2.0 * rho * 2.0_f64).sqrt();
+        let [low, middle, high] = of_both(&mass, &outer, &inner, [-18.0, 18.0], [0.025, 0.5, 0.975], |c, x| c - x);
+        let z = Level::default().z() * sd;
+        assert!((low + z).abs() < 1e-3 && middle.abs() < 1e-3 && (high - z).abs() < 1e-3, "{low} {middle} {high} {z}");
+    }
+}
