@@ -40,7 +40,8 @@ fn a_sheet_goes_its_way_and_nobody_publishes_alone() {
         (Status::Published, Step::Retire, Some(Status::Retired)),
         (Status::Retired, Step::Revive, Some(Status::Draft)),
         (Status::Draft, Step::SignOff, None),
-        (Status::Published, Step::Submit, None),
+        (Status::Published, Step::Submit, Some(Status::InReview)),
+        (Status::Retired, Step::Submit, None),
         (Status::Retired, Step::Retire, None),
     ];
     for (from, step, to) in way {
