@@ -11,6 +11,7 @@ use super::marginal::{L11, L21, L22, M1, M2, StudyData, Theta, parameters};
 use super::multistart::{Boundary, Fit, Near, Shape, fit, fit_near};
 use super::normal::fit_normal;
 use super::optimise::StopCause;
+use super::order::in_order;
 use super::posterior::{Fineness, PriorScales, posterior};
 use super::profile::profile_interval;
 use crate::accuracy::{Arm, Counts, Methods, ProportionMethod, proportion_interval, study_accuracy};
@@ -74,13 +75,6 @@ impl PoolOptions {
 /// [`PoolError`] without studies or with too many.
 pub fn pool(studies: &[Counts], options: PoolOptions) -> Result<Pooled, PoolError> {
     pool_near(&in_order(studies), options, None).map(|(pooled, _)| pooled)
-}
-
-/// Studies by their cells. Sums depend on their order by a rounding, and at the edge of what data identify that rounding decides.
-pub(super) fn in_order(studies: &[Counts]) -> Vec<Counts> {
-    let mut sorted = studies.to_vec();
-    sorted.sort_by_key(Counts::cells);
-    sorted
 }
 
 /// [`pool`] of studies [`in_order`], with the fit behind it; `near` is the fit of nearly the same studies, whose answer is where the search begins.

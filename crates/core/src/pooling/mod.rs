@@ -16,6 +16,7 @@ mod marginal;
 mod multistart;
 mod normal;
 mod optimise;
+mod order;
 mod posterior;
 mod prediction;
 mod profile;

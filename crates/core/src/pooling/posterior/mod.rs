@@ -21,7 +21,7 @@ use self::arm::{ArmGrid, Share};
 use self::joint::{Reporting, integrate};
 use self::quantiles::{of_both, of_mean};
 use super::derived::Summary;
-use super::ladder::in_order;
+use super::order::in_order;
 use crate::accuracy::Counts;
 use crate::{Estimate, FieldError, FieldErrorCode, Level};
 
