@@ -56,7 +56,7 @@ pub struct PoolOptions {
 impl PoolOptions {
     /// A request for more is a mistake or an attack; a fit of this many takes about a second.
     pub const MAX_STUDIES: usize = 10_000;
-    /// With so many studies posterior and profile intervals are the same, and the posterior takes half a second.
+    /// The posterior's time grows with the studies, and with many of them profile intervals do as well.
     pub const MAX_FOR_POSTERIOR: usize = 200;
 }
 

@@ -82,5 +82,6 @@ async function change(to: LearnersSee | null) {
 .settings :deep(.v-radio-group > .v-input__control > *) {
   margin-inline-start: 0;
   padding-inline-start: 0;
+  white-space: normal;
 }
 </style>

@@ -169,7 +169,7 @@ impl Fineness {
         correlation_reach: 3.0,
         correlation_ends: 1e-4,
     };
-    /// Bounds to five digits: what the standard is measured by.
+    /// Bounds to 2e-5 of an interval's width, as far as it was compared: what the standard is measured by.
     pub const FINE: Self = Self {
         step: 0.9,
         pole_step: 0.9,
