@@ -114,7 +114,8 @@ impl Journey {
                 const ready = !element?.matches('.v-btn--loading, :disabled')
                 if (`${x} ${y}` === before && ready) return done()
                 before = `${x} ${y}`
-                requestAnimationFrame(look)
+                // Not with the next frame: a busy machine may draw none for minutes.
+                setTimeout(look, 20)
             }
             look()";
         // A page that is just being left answers nothing; the click looks again.
