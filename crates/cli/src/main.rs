@@ -3,6 +3,7 @@
 mod accuracy;
 mod agreement;
 mod backup;
+mod bias;
 mod combine;
 mod database;
 mod error;
@@ -51,6 +52,8 @@ enum Command {
     Pool(pool::Arguments),
     /// Accuracy of each study of a CSV table.
     Accuracy(accuracy::Arguments),
+    /// What biases make of a table: a reference standard that errs, people who were not verified.
+    Bias(bias::Arguments),
     /// What a result is worth at a pre-test probability.
     Posttest(posttest::Arguments),
     /// Rules over several tests.
@@ -76,6 +79,7 @@ fn main() -> ExitCode {
         Command::Restore(arguments) => backup::restore(&arguments),
         Command::Pool(arguments) => pool::run(&arguments),
         Command::Accuracy(arguments) => accuracy::run(&arguments),
+        Command::Bias(arguments) => bias::run(&arguments),
         Command::Posttest(arguments) => posttest::run(&arguments),
         Command::Combine(arguments) => combine::run(&arguments),
         Command::Agreement(arguments) => agreement::run(&arguments),

@@ -5,6 +5,7 @@ use utoipa::OpenApi;
 
 use crate::accuracy::AccuracyOutput;
 use crate::agreement::{MeasurementsOutput, ReportedOutput, SeveralRaterOutput, TwoRaterOutput};
+use crate::bias::BiasOutput;
 use crate::combine::CombineOutput;
 use crate::error::CliError;
 use crate::pool::PoolOutput;
@@ -15,6 +16,7 @@ use crate::verify::VerifyOutput;
 #[derive(OpenApi)]
 #[openapi(components(schemas(
     AccuracyOutput,
+    BiasOutput,
     CombineOutput,
     MeasurementsOutput,
     PoolOutput,
@@ -54,6 +56,7 @@ fn commands() -> Result<Value, CliError> {
     let commands = [
         ("accuracy", json!({ "type": "array", "items": of("AccuracyOutput") })),
         ("agreement", json!({ "anyOf": agreement })),
+        ("bias", of("BiasOutput")),
         ("combine", of("CombineOutput")),
         ("pool", of("PoolOutput")),
         ("posttest", of("PosttestOutput")),

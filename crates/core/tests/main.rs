@@ -9,6 +9,7 @@ mod agreement_results;
 mod any_input;
 mod appraisal;
 mod audit;
+mod bias;
 mod catalogue;
 mod combine;
 mod common;

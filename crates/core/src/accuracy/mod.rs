@@ -1,11 +1,21 @@
-//! Accuracy of one study: the 2x2 table, its proportions and ratios, and an interval for each.
+//! Accuracy of one study: the 2x2 table, its proportions and ratios, an interval for each, and what is computed of biases: a reference standard that errs,
+//! people who were not verified.
 
+mod imperfect_reference;
+mod partial_verification;
 mod proportion;
 mod ratio;
 mod rebuild;
 mod study;
 mod table;
 
+pub use imperfect_reference::{
+    ApparentAccuracy, CorrectedReference, DependenceBounds, ReferenceErrors, ReferenceFlag, apparent_accuracy,
+    correct_for_reference,
+};
+pub use partial_verification::{
+    CorrectedShare, VerificationCounts, VerificationFlag, VerifiedAccuracy, correct_for_verification,
+};
 pub use proportion::{ProportionMethod, proportion_interval};
 pub use ratio::{RatioMethod, corrected_ratio, diagnostic_odds_ratio, log_ratio_interval, score_ratio_interval};
 pub use rebuild::{

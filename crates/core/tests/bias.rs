@@ -1,0 +1,155 @@
+//! What is computed of biases: a reference standard that errs, people who were not verified. Against reference values, and laws that hold for any table.
+
+use crate::common::{assert_close, csv_rows, number};
+use proptest::prelude::*;
+use pruvex_core::accuracy::{
+    CorrectedShare, ReferenceErrors, VerificationCounts, apparent_accuracy, correct_for_reference,
+    correct_for_verification,
+};
+use pruvex_core::{Count, Level, Probability};
+
+fn p(value: f64) -> Probability {
+    Probability::new(value).unwrap()
+}
+
+fn same(value: Option<f64>, expected: &str, what: &str) {
+    match (value, number(expected)) {
+        (Some(value), Some(expected)) if expected.abs() < 1e-9 => assert!(value.abs() < 1e-9, "{what}: {value}"),
+        (Some(value), Some(expected)) => assert_close(value, expected, 1e-9, what),
+        (value, expected) => assert!(value.is_none() && expected.is_none(), "{what}: {value:?} {expected:?}"),
+    }
+}
+
+/// Flags as they are written.
+fn flags(flags: &impl serde::Serialize) -> Vec<String> {
+    serde_json::from_value(serde_json::to_value(flags).unwrap()).unwrap()
+}
+
+fn expected_flags(text: &str) -> Vec<&str> {
+    text.split(';').filter(|it| *it != "ok").collect()
+}
+
+#[test]
+fn tables_against_an_erring_reference_are_corrected_as_in_the_reference_values() {
+    for row in csv_rows("imperfect_reference.csv") {
+        let of = |name: &str| row[name].parse::<f64>().unwrap();
+        let id = &row["id"];
+        let reference = ReferenceErrors { sensitivity: p(of("ref_sens")), specificity: p(of("ref_spec")) };
+        let found = correct_for_reference(["tp", "fp", "fn", "tn"].map(of), reference);
+        assert_eq!(flags(&found.flags), expected_flags(&row["flags"]), "{id}");
+        same(found.prevalence, &row["corrected_prev"], &format!("{id} prevalence"));
+        same(found.sensitivity, &row["corrected_sens"], &format!("{id} sensitivity"));
+        same(found.specificity, &row["corrected_spec"], &format!("{id} specificity"));
+        for (index, name) in ["corrected_tp", "corrected_fp", "corrected_fn", "corrected_tn"].into_iter().enumerate() {
+            same(found.cells.map(|cells| cells[index]), &row[name], &format!("{id} {name}"));
+        }
+        let bounds = found.any_dependence;
+        for (index, end) in ["lo", "hi"].into_iter().enumerate() {
+            same(bounds.sensitivity.map(|it| it[index]), &row[&format!("sens_dep_{end}")], &format!("{id} sens {end}"));
+            same(bounds.specificity.map(|it| it[index]), &row[&format!("spec_dep_{end}")], &format!("{id} spec {end}"));
+        }
+        let truth = [p(of("true_sens")), p(of("true_spec"))];
+        let apparent = apparent_accuracy(truth, p(of("prevalence")), reference);
+        same(apparent.sensitivity, &row["implied_sens"], &format!("{id} implied sensitivity"));
+        same(apparent.specificity, &row["implied_spec"], &format!("{id} implied specificity"));
+        for (index, end) in ["lo", "hi"].into_iter().enumerate() {
+            let (sens, spec) = (apparent.sensitivity_range, apparent.specificity_range);
+            same(sens.map(|it| it[index]), &row[&format!("implied_sens_{end}")], &format!("{id} implied sens {end}"));
+            same(spec.map(|it| it[index]), &row[&format!("implied_spec_{end}")], &format!("{id} implied spec {end}"));
+        }
+    }
+}
+
+#[test]
+fn studies_that_verify_some_people_only_are_corrected_as_in_the_reference_values() {
+    for row in csv_rows("verification.csv") {
+        let count = |name: &str| Count::new(row[name].parse().unwrap()).unwrap();
+        let id = &row["id"];
+        let counts = VerificationCounts {
+            positive_with: count("pos_diseased"),
+            positive_without: count("pos_nondiseased"),
+            positive_unverified: count("pos_unverified"),
+            negative_with: count("neg_diseased"),
+            negative_without: count("neg_nondiseased"),
+            negative_unverified: count("neg_unverified"),
+        };
+        let found = correct_for_verification(&counts, Level::default());
+        assert_eq!(flags(&found.flags), expected_flags(&row["status"]), "{id}");
+        assert_eq!(found.empty_cell.to_string(), row["zero_cell"], "{id}");
+        for (value, name) in [
+            (found.naive_sensitivity, "naive_sens"),
+            (found.naive_specificity, "naive_spec"),
+            (found.positives_verified, "verified_pos_share"),
+            (found.negatives_verified, "verified_neg_share"),
+            (found.sensitivity_range.map(|it| it[0]), "sens_noassume_lo"),
+            (found.sensitivity_range.map(|it| it[1]), "sens_noassume_hi"),
+            (found.specificity_range.map(|it| it[0]), "spec_noassume_lo"),
+            (found.specificity_range.map(|it| it[1]), "spec_noassume_hi"),
+        ] {
+            same(value.map(Probability::get), &row[name], &format!("{id} {name}"));
+        }
+        let share = |of: Option<CorrectedShare>, name: &str| {
+            let part = |end: &str| row[&format!("{name}{end}")].as_str();
+            let interval = of.and_then(|it| it.interval);
+            same(of.map(|it| it.estimate.get()), part(""), &format!("{id} {name}"));
+            same(of.and_then(|it| it.logit_se), part("_logit_se"), &format!("{id} {name} se"));
+            same(interval.map(|it| it.lower.get()), part("_lo"), &format!("{id} {name} lower"));
+            same(interval.map(|it| it.upper.get()), part("_hi"), &format!("{id} {name} upper"));
+        };
+        share(found.sensitivity, "sens");
+        share(found.specificity, "spec");
+        share(found.sensitivity_half_added, "sens_cc");
+        share(found.specificity_half_added, "spec_cc");
+    }
+}
+
+proptest! {
+    #[test]
+    fn what_an_erring_reference_makes_of_a_test_is_undone(
+        (s, c, prevalence) in (0.0..=1.0f64, 0.0..=1.0f64, 0.01..0.99f64), (r, q) in (0.55..=1.0f64, 0.55..=1.0f64),
+    ) {
+        let reference = ReferenceErrors { sensitivity: p(r), specificity: p(q) };
+        let apparent = apparent_accuracy([p(s), p(c)], p(prevalence), reference);
+        let called = prevalence * r + (1.0 - prevalence) * (1.0 - q);
+        let (se, sp) = (apparent.sensitivity.unwrap(), apparent.specificity.unwrap());
+        let table = [called * se, (1.0 - called) * (1.0 - sp), called * (1.0 - se), (1.0 - called) * sp];
+        let back = correct_for_reference(table, reference);
+        prop_assert!(back.flags.is_empty(), "{:?}", back);
+        prop_assert!((back.sensitivity.unwrap() - s).abs() < 1e-6 && (back.specificity.unwrap() - c).abs() < 1e-6);
+        prop_assert!((back.prevalence.unwrap() - prevalence).abs() < 1e-9);
+        let [low, high] = back.any_dependence.sensitivity.unwrap();
+        prop_assert!(low - 1e-9 <= s && s <= high + 1e-9);
+    }
+
+    #[test]
+    fn any_table_and_any_reference_have_an_answer_in_words_or_numbers(
+        cells in prop::array::uniform4(prop_oneof![Just(0.0), 0.0..1e9f64]), (r, q) in (0.0..=1.0f64, 0.0..=1.0f64),
+    ) {
+        let found = correct_for_reference(cells, ReferenceErrors { sensitivity: p(r), specificity: p(q) });
+        let numbers = [found.prevalence, found.sensitivity, found.specificity];
+        prop_assert!(numbers.into_iter().flatten().all(f64::is_finite), "{:?}", found);
+        let of = found.any_dependence;
+        for [low, high] in [of.sensitivity, of.specificity].into_iter().flatten() {
+            prop_assert!((0.0..=1.0).contains(&low) && (0.0..=1.0).contains(&high), "{:?}", of);
+        }
+    }
+
+    #[test]
+    fn the_range_without_assumptions_holds_the_corrected_share(cells in prop::array::uniform6(prop_oneof![0..40_u32, 0..2_000_000_u32])) {
+        let [a, b, c, d, e, f] = cells.map(|it| Count::new(f64::from(it)).unwrap());
+        let counts = VerificationCounts {
+            positive_with: a, positive_without: b, positive_unverified: c,
+            negative_with: d, negative_without: e, negative_unverified: f,
+        };
+        let found = correct_for_verification(&counts, Level::default());
+        for (share, range) in [(found.sensitivity, found.sensitivity_range), (found.specificity, found.specificity_range)] {
+            if let (Some(share), Some([low, high])) = (share, range) {
+                let share = share.estimate.get();
+                prop_assert!(low.get() - 1e-9 <= share && share <= high.get() + 1e-9, "{:?} {:?}", counts, found);
+            }
+        }
+        if found.flags.is_empty() {
+            prop_assert!(found.sensitivity.unwrap().interval.is_some() && found.specificity.unwrap().interval.is_some());
+        }
+    }
+}
