@@ -6,7 +6,7 @@ use std::hint::black_box;
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use pruvex_core::Level;
 use pruvex_core::accuracy::{Counts, Fact, Figure, Rounded, Total, rebuild};
-use pruvex_core::pooling::{Fineness, IntervalMethod, PoolOptions, PriorScales, leave_one_out, pool, posterior};
+use pruvex_core::pooling::{Fineness, IntervalChoice, PoolOptions, PriorScales, leave_one_out, pool, posterior};
 
 /// The studies that `benches/glmer.R` fits, too: arms of 20 to 200 people, both accuracies varying between studies.
 fn studies(k: u64) -> Vec<Counts> {
@@ -31,19 +31,19 @@ fn fits(criterion: &mut Criterion) {
     for k in [10, 30, 100, 300] {
         let data = studies(k);
         group.bench_with_input(BenchmarkId::from_parameter(k), &data, |bencher, data| {
-            bencher.iter(|| pool(black_box(data), PoolOptions::default()));
+            bencher.iter(|| pool(black_box(data), PoolOptions::classical()));
         });
     }
     group.bench_function("sparse 60", |bencher| {
         let data = sparse();
-        bencher.iter(|| pool(black_box(&data), PoolOptions::default()));
+        bencher.iter(|| pool(black_box(&data), PoolOptions::classical()));
     });
     group.finish();
 }
 
 fn intervals(criterion: &mut Criterion) {
     let mut group = criterion.benchmark_group("profile");
-    let options = PoolOptions { interval: IntervalMethod::Profile, ..PoolOptions::default() };
+    let options = PoolOptions { interval: IntervalChoice::Profile, ..PoolOptions::classical() };
     for (name, data) in [("10", studies(10)), ("30", studies(30)), ("sparse 60", sparse())] {
         group.bench_function(name, |bencher| bencher.iter(|| pool(black_box(&data), options)));
     }
@@ -68,7 +68,7 @@ fn influence(criterion: &mut Criterion) {
     for (name, data) in [("30", studies(30)), ("sparse 60", sparse())] {
         group.sample_size(10);
         group.bench_function(name, |bencher| {
-            bencher.iter(|| leave_one_out(black_box(&data), PoolOptions::default()));
+            bencher.iter(|| leave_one_out(black_box(&data), PoolOptions::classical()));
         });
     }
     group.finish();

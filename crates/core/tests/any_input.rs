@@ -94,7 +94,7 @@ proptest! {
 
     #[test]
     fn what_stands_beside_a_pool(studies in studies()) {
-        let pooled = pool(&studies, PoolOptions::default()).unwrap();
+        let pooled = pool(&studies, PoolOptions::classical()).unwrap();
         sound(&heterogeneity(&studies, &pooled))?;
         sound(&threshold_correlation(&studies, Correction::default()))?;
         for correction in [Correction::ZeroStudies, Correction::AllStudies] {
@@ -149,7 +149,7 @@ proptest! {
             .iter()
             .zip(&positives)
             .filter_map(|(counts, positive)| {
-                let summary = pool(&[*counts], PoolOptions::default()).ok()?.summary;
+                let summary = pool(&[*counts], PoolOptions::classical()).ok()?.summary;
                 Some(Finding { summary, positive: *positive })
             })
             .collect();

@@ -160,14 +160,14 @@ fn a_shared_factor_gives_the_known_orthant_chances() {
     // Dependence between tests of the same tissue makes the cluster worth less than independence promises.
     let (three, k) = ([test(0.8, 0.85), test(0.7, 0.8), test(0.75, 0.9)], 2);
     let correlation = LatentCorrelation { diseased: 0.4, non_diseased: 0.4 };
-    let answer = cluster_answer(&three, k, Some(correlation), &[], PoolOptions::default()).unwrap();
+    let answer = cluster_answer(&three, k, Some(correlation), &[], PoolOptions::classical()).unwrap();
     assert_eq!(answer.source, ClusterSource::Dependent);
     assert!(answer.dependent.unwrap().lr_positive < answer.independent.lr_positive);
     assert_eq!(answer.independent, at_least(&three, k).unwrap());
     let published = [Counts::full(40.0, 6.0, 12.0, 50.0).unwrap()];
-    let answer = cluster_answer(&three, k, Some(correlation), &published, PoolOptions::default()).unwrap();
+    let answer = cluster_answer(&three, k, Some(correlation), &published, PoolOptions::classical()).unwrap();
     assert_eq!((answer.source, answer.published.unwrap().k), (ClusterSource::Published, 1));
-    let independent = cluster_answer(&three, k, None, &[], PoolOptions::default()).unwrap();
+    let independent = cluster_answer(&three, k, None, &[], PoolOptions::classical()).unwrap();
     assert_eq!(independent.source, ClusterSource::Independent);
     for r in [-0.1, 1.0, f64::NAN] {
         let wrong = LatentCorrelation { diseased: r, non_diseased: 0.0 };

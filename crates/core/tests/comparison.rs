@@ -14,7 +14,7 @@ fn full(tables: &[[u32; 4]]) -> Vec<Counts> {
 }
 
 fn pooled_with(studies: &[Counts], model: ModelChoice) -> Pooled {
-    pool(studies, PoolOptions { model, ..PoolOptions::default() }).unwrap()
+    pool(studies, PoolOptions { model, ..PoolOptions::classical() }).unwrap()
 }
 
 #[test]
@@ -127,7 +127,7 @@ fn levels_that_do_not_differ_add_nothing_and_the_first_may_be_any() {
     let same = compare_levels(&twice, &[0, 0, 0, 0, 0, 1, 1, 1, 1, 1], Level::default()).unwrap();
     assert!(same.test.statistic < 1e-5 && same.test.p > 0.999, "{:?}", same.test);
     assert_close(same.contrasts[0].relative_sensitivity.unwrap().estimate.get(), 1.0, 1e-5, "same");
-    let plain = pool(&twice, PoolOptions::default()).unwrap();
+    let plain = pool(&twice, PoolOptions::classical()).unwrap();
     assert!((same.log_likelihood - plain.log_likelihood.unwrap()).abs() < 1e-5);
 
     let studies = full(&[&tables[..], &[[9, 9, 15, 31], [12, 6, 20, 44], [25, 11, 24, 40], [8, 2, 15, 19]]].concat());
@@ -167,7 +167,7 @@ fn a_level_without_an_error_is_named_and_the_other_group_still_compared() {
 fn heterogeneity_follows_its_formulas() {
     let item = json("bivariate.json").as_array().unwrap()[0].clone();
     let studies = counts_of(&item);
-    let pooled = pool(&studies, PoolOptions::default()).unwrap();
+    let pooled = pool(&studies, PoolOptions::classical()).unwrap();
     let measured = heterogeneity(&studies, &pooled);
     let (m, t2) = (pooled.mu.sens.unwrap(), pooled.tau2.sens.unwrap());
     let inverse = studies.iter().map(|s| 1.0 / s.diseased().unwrap().n as f64).sum::<f64>() / studies.len() as f64;
@@ -190,7 +190,7 @@ fn heterogeneity_follows_its_formulas() {
         .zip(column("n"))
         .map(|(x, n)| Counts::check(RawCounts { tp: Some(x), fn_: Some(n - x), ..RawCounts::default() }).unwrap())
         .collect();
-    let q = heterogeneity(&one_arm, &pool(&one_arm, PoolOptions::default()).unwrap()).q_sensitivity.unwrap();
+    let q = heterogeneity(&one_arm, &pool(&one_arm, PoolOptions::classical()).unwrap()).q_sensitivity.unwrap();
     assert_close(q.q, given["Q"].as_f64().unwrap(), 1e-8, "Cochran's Q");
 }
 
@@ -222,9 +222,9 @@ proptest! {
     ) {
         let tables: Vec<[u32; 4]> = tables.into_iter().map(|(a, b, c, d)| [a, b, c, d + 1]).collect();
         let studies = full(&tables);
-        for left in leave_one_out(&studies, PoolOptions::default()).unwrap() {
+        for left in leave_one_out(&studies, PoolOptions::classical()).unwrap() {
             let rest: Vec<Counts> = (0..studies.len()).filter(|i| *i != left.study).map(|i| studies[i]).collect();
-            let alone = pool(&rest, PoolOptions::default()).unwrap();
+            let alone = pool(&rest, PoolOptions::classical()).unwrap();
             prop_assert_eq!(left.model, alone.model);
             let width = |p: &Pooled| p.cov_mu.and_then(|cov| cov.variance(0)).map_or(0.0, f64::sqrt);
             if let (Some(a), Some(b)) = (left.summary.sensitivity, alone.summary.sensitivity) {

@@ -1,12 +1,12 @@
 //! Uncertain pre-test probabilities, thresholds of action, net benefit, and the size of a study.
 
 use proptest::prelude::*;
-use pruvex_core::accuracy::{ProportionMethod, proportion_interval};
+use pruvex_core::accuracy::{Counts, ProportionMethod, proportion_interval};
 use pruvex_core::likelihood::{
     Finding, Thresholds, Zone, chain, net_benefit, net_benefit_curve, people_for_accuracy, people_for_proportion,
     post_test, post_test_interval, post_test_uncertain, subjects_for_kappa, supported_accuracy, treatment_threshold,
 };
-use pruvex_core::pooling::Summary;
+use pruvex_core::pooling::{PoolOptions, Pooled, Summary, pool};
 use pruvex_core::{Estimate, Level, Probability, Ratio};
 
 fn p(value: f64) -> Probability {
@@ -190,9 +190,58 @@ fn an_empty_cell_is_no_certainty() {
     let thresholds = Thresholds::new(p(0.08), p(0.9)).unwrap();
     assert!(!thresholds.crossing(p(0.35), found.steps[0].after.unwrap()).crosses, "the data do not lead there");
     assert_eq!(supported_accuracy(&perfect.summary).unwrap().specificity, p(0.85));
-    let curve = net_benefit_curve(p(0.35), p(0.4), p(0.85));
+    let curve = net_benefit_curve(p(0.35), p(0.4), p(0.85), None, Level::default());
     assert_eq!((curve.len(), curve[19].threshold), (99, p(0.2)));
     assert!((curve[19].by_test - (0.4 * 0.35 - 0.15 * 0.65 * 0.25)).abs() < 1e-12);
+}
+
+#[test]
+fn net_benefit_is_as_uncertain_as_sensitivity_and_specificity_are_together() {
+    let tables = [[40.0, 12.0, 14.0, 70.0], [33.0, 9.0, 21.0, 52.0], [51.0, 25.0, 9.0, 61.0], [22.0, 6.0, 12.0, 48.0]];
+    let studies = tables.map(|[tp, fp, fn_, tn]| Counts::full(tp, fp, fn_, tn).unwrap());
+    let pooled = pool(&studies, PoolOptions::default()).unwrap();
+    let [se, sp] = [pooled.summary.sensitivity.unwrap(), pooled.summary.specificity.unwrap()];
+    let curve = |pooled: &Pooled, level: f64| {
+        let joint = pooled.joint_shape().unwrap();
+        net_benefit_curve(p(0.3), se.estimate, sp.estimate, Some(&joint), Level::new(level).unwrap())
+    };
+    let (wide, narrow) = (curve(&pooled, 0.95), curve(&pooled, 0.5));
+    for (wide, narrow) in wide.iter().zip(&narrow) {
+        let [[low, high], [inner_low, inner_high]] = [wide.interval.unwrap(), narrow.interval.unwrap()];
+        assert!(low < inner_low && inner_low <= wide.by_test && wide.by_test <= inner_high && inner_high < high);
+        // Never beyond what both bounds together would make of it, and next to a threshold of 0 the sensitivity's own bounds.
+        let at = |se, sp| net_benefit(p(0.3), se, sp, wide.threshold).unwrap()[0];
+        let slack = 0.02 * (high - low);
+        assert!(at(se.lower, sp.lower) < low + slack && high - slack < at(se.upper, sp.upper), "{wide:?}");
+    }
+    let [low, high] = wide[0].interval.unwrap();
+    let own = (se.upper.get() - se.lower.get()) * 0.3;
+    assert!(((high - low) / own - 1.0).abs() < 0.05, "{low} {high} {own}");
+    // Of a fit the logits are normal: at a threshold where both count alike, against a plain sum.
+    let classical = pool(&studies, PoolOptions::classical()).unwrap();
+    let [low, high] = curve(&classical, 0.95)[49].interval.unwrap();
+    let (mu, cov) =
+        ([classical.mu.sens.unwrap(), classical.mu.spec.unwrap()], classical.cov_mu.unwrap().both().unwrap());
+    let (sd, r) = ([cov[0][0].sqrt(), cov[1][1].sqrt()], cov[0][1] / (cov[0][0] * cov[1][1]).sqrt());
+    let expit = |x: f64| 1.0 / (1.0 + (-x).exp());
+    let (mut all, mut below, mut above) = (0.0, 0.0, 0.0);
+    for i in -60..=60 {
+        for j in -60..=60 {
+            let [u, v] = [i, j].map(|it| 0.07 * f64::from(it));
+            let weight = (-0.5 * (u * u + v * v)).exp();
+            let [se, sp] = [mu[0] + sd[0] * u, mu[1] + sd[1] * (r * u + (1.0 - r * r).max(0.0).sqrt() * v)].map(expit);
+            let benefit = net_benefit(p(0.3), p(se), p(sp), p(0.5)).unwrap()[0];
+            all += weight;
+            below += if benefit < low { weight } else { 0.0 };
+            above += if benefit > high { weight } else { 0.0 };
+        }
+    }
+    assert!(
+        (below / all - 0.025).abs() < 0.004 && (above / all - 0.025).abs() < 0.004,
+        "{} {}",
+        below / all,
+        above / all
+    );
 }
 
 proptest! {

@@ -4,8 +4,9 @@ use crate::common::{assert_close, counts_of, json};
 use proptest::prelude::*;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::pooling::{
-    Boundary, IntervalMethod, Model, ModelChoice, PoolError, PoolOptions, Pooled, Provenance, RatioWorking, Reason,
-    ShareWorking, Warning, Workings, leave_one_out, pool, prediction, read, weights,
+    Boundary, Effect, IntervalChoice, IntervalMethod, Model, ModelChoice, PoolError, PoolOptions, Pooled, Provenance,
+    RatioWorking, Reason, ShareWorking, TauMethod, Warning, Workings, leave_one_out, methods_paragraph, pool,
+    pool_effects, prediction, read, weights,
 };
 
 const MODELS: [ModelChoice; 6] = [
@@ -17,12 +18,20 @@ const MODELS: [ModelChoice; 6] = [
     ModelChoice::NormalMl,
 ];
 
+const INTERVALS: [IntervalChoice; 5] = [
+    IntervalChoice::Auto,
+    IntervalChoice::Posterior,
+    IntervalChoice::Profile,
+    IntervalChoice::Wald,
+    IntervalChoice::Sandwich,
+];
+
 fn full(tables: &[[u32; 4]]) -> Vec<Counts> {
     tables.iter().map(|t| t.map(f64::from)).map(|[a, b, c, d]| Counts::full(a, b, c, d).unwrap()).collect()
 }
 
 fn pooled(tables: &[[u32; 4]]) -> Pooled {
-    pool(&full(tables), PoolOptions::default()).unwrap()
+    pool(&full(tables), PoolOptions::classical()).unwrap()
 }
 
 #[test]
@@ -32,7 +41,7 @@ fn bivariate_fits_equal_the_reference() {
     assert_eq!(items.len(), 17);
     for item in items {
         let id = item["id"].as_str().unwrap();
-        let result = pool(&counts_of(item), PoolOptions::default()).unwrap();
+        let result = pool(&counts_of(item), PoolOptions::classical()).unwrap();
         assert!(result.converged, "{id}: {:?}", result.stop);
         if item["k"].as_u64().unwrap() < 4 {
             assert_eq!(result.model, Model::Independent, "{id}");
@@ -166,18 +175,22 @@ proptest! {
             .collect();
         let level = pruvex_core::Level::new(level).unwrap();
         for model in MODELS {
-            for interval in [IntervalMethod::Wald, IntervalMethod::Profile, IntervalMethod::Posterior] {
+            for interval in INTERVALS {
                 // Whatever model is asked for, there is one posterior.
-                if interval == IntervalMethod::Posterior && model != ModelChoice::Auto {
+                let posterior = interval.method(model, studies.len()) == IntervalMethod::Posterior;
+                if posterior && model != ModelChoice::Auto {
                     continue;
                 }
-                match pool(&studies, PoolOptions { model, interval, level, ..PoolOptions::default() }) {
+                match pool(&studies, PoolOptions { model, interval, level, ..PoolOptions::classical() }) {
                     Ok(pooled) => {
                         let s = pooled.summary;
                         for e in [s.sensitivity, s.specificity].into_iter().flatten() {
                             prop_assert!(e.lower <= e.estimate && e.estimate <= e.upper);
                         }
                         let _ = (prediction(&studies, &pooled), weights(&studies, &pooled));
+                    }
+                    Err(PoolError::NoSandwich | PoolError::SandwichOfAnother) => {
+                        prop_assert_eq!(interval, IntervalChoice::Sandwich);
                     }
                     Err(error) => prop_assert!(studies.is_empty() || error == PoolError::NotIdentified, "{error}"),
                 }
@@ -194,7 +207,7 @@ fn an_arm_with_nobody_in_it_is_an_arm_that_is_not_reported() {
         studies.extend(
             [6.0, 9.0].map(|tp| Counts::check(RawCounts { tp: Some(tp), fp, fn_: Some(2.0), tn: fp }).unwrap()),
         );
-        let pooled = pool(&studies, PoolOptions::default()).unwrap();
+        let pooled = pool(&studies, PoolOptions::classical()).unwrap();
         let ahead = prediction(&studies, &pooled);
         let reading = read(&studies, &pooled, &ahead, Provenance::default());
         (pooled, ahead, reading)
@@ -208,7 +221,7 @@ fn studies_of_one_arm_have_a_prediction_interval_of_it() {
         .map(|(tp, fn_)| RawCounts { tp: Some(f64::from(tp)), fn_: Some(f64::from(fn_)), ..RawCounts::default() })
         .map(|raw| Counts::check(raw).unwrap())
         .to_vec();
-    let pooled = pool(&studies, PoolOptions::default()).unwrap();
+    let pooled = pool(&studies, PoolOptions::classical()).unwrap();
     let variance = pooled.cov_mu.unwrap().variance(0).unwrap();
     let ahead = prediction(&studies, &pooled);
     let new = ahead.sensitivity.unwrap();
@@ -223,7 +236,7 @@ fn studies_of_one_arm_have_a_prediction_interval_of_it() {
 fn arms_of_millions_are_answered() {
     let sets = [vec![[9_999_999, 4, 1, 24], [20, 4, 5, 24]], vec![[1_000_000, 0, 0, 1_000_000]; 8]];
     for (set, model) in sets.iter().flat_map(|set| MODELS.map(|model| (set, model))) {
-        let pooled = pool(&full(set), PoolOptions { model, ..PoolOptions::default() }).unwrap();
+        let pooled = pool(&full(set), PoolOptions { model, ..PoolOptions::classical() }).unwrap();
         assert!(pooled.summary.sensitivity.unwrap().estimate.get() > 0.5, "{model:?}");
     }
     // One-sided exact bound for 0 of 8 million.
@@ -234,14 +247,14 @@ fn arms_of_millions_are_answered() {
 #[test]
 fn one_armed_studies_contribute_their_arm() {
     let mut studies = full(&[[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30], [40, 6, 11, 50], [22, 8, 3, 35]]);
-    let before = pool(&studies, PoolOptions::default()).unwrap();
+    let before = pool(&studies, PoolOptions::classical()).unwrap();
     let raw = RawCounts { tp: Some(160.0), fn_: Some(40.0), ..RawCounts::default() };
     studies.push(Counts::check(raw).unwrap());
-    let after = pool(&studies, PoolOptions::default()).unwrap();
+    let after = pool(&studies, PoolOptions::classical()).unwrap();
     assert_eq!(after.model, Model::Bivariate);
     assert!(after.cov_mu.unwrap().both().unwrap()[0][0] < before.cov_mu.unwrap().both().unwrap()[0][0]);
     assert!(after.warnings.contains(&Warning::OneArmedStudies { count: 1 }));
-    let alone = pool(&studies[5..].repeat(4), PoolOptions::default()).unwrap();
+    let alone = pool(&studies[5..].repeat(4), PoolOptions::classical()).unwrap();
     assert_eq!(alone.reason, Reason::OneArmOnly);
     assert!(alone.summary.specificity.is_none() && alone.summary.lr_positive.is_none());
     assert!((alone.summary.sensitivity.unwrap().estimate.get() - 0.8).abs() < 1e-9);
@@ -303,7 +316,7 @@ proptest! {
     fn exchanging_the_groups_exchanges_sensitivity_and_specificity(tables in tables(4..10)) {
         let result = pooled(&tables);
         let swapped: Vec<Counts> = full(&tables).iter().map(Counts::swapped).collect();
-        let mirror = pool(&swapped, PoolOptions::default()).unwrap();
+        let mirror = pool(&swapped, PoolOptions::classical()).unwrap();
         prop_assume!(result.reason != Reason::NotIdentified && mirror.reason != Reason::NotIdentified);
         let tolerance = tolerance(&result, &mirror);
         if let (Some(a), Some(b)) = (result.log_likelihood, mirror.log_likelihood) {
@@ -339,7 +352,7 @@ fn each_arm_by_itself_equals_the_univariate_reference() {
                 Counts::check(raw).unwrap()
             })
             .collect();
-        let result = pool(&studies, PoolOptions::default()).unwrap();
+        let result = pool(&studies, PoolOptions::classical()).unwrap();
         let expected = |name: &str| item[name].as_f64().unwrap();
         assert_close(result.mu.sens.unwrap(), expected("mu"), 1e-4, &format!("{id} mu"));
         assert!((result.tau2.sens.unwrap() - expected("tau2")).abs() < 1e-4 * (0.01 + expected("tau2")), "{id} tau2");
@@ -363,7 +376,7 @@ fn homogeneous_studies_are_pooled_as_one_and_a_limit_is_refused() {
     let half = 1.959_963_984_540_054 * (1.0_f64 / 300.0 + 1.0 / 75.0).sqrt();
     assert_close(se.lower.get(), 1.0 / (1.0 + (-(4.0_f64.ln() - half)).exp()), 1e-6, "lower bound");
     let many = full(&[[3, 1, 2, 4]]).repeat(PoolOptions::MAX_STUDIES + 1);
-    assert!(pool(&many, PoolOptions::default()).is_err() && pool(&[], PoolOptions::default()).is_err());
+    assert!(pool(&many, PoolOptions::classical()).is_err() && pool(&[], PoolOptions::classical()).is_err());
 }
 
 #[test]
@@ -371,7 +384,7 @@ fn a_wider_level_widens_every_interval_and_moves_no_point() {
     let studies = full(&[[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30], [40, 12, 11, 50], [22, 8, 3, 35]]);
     let at = |level: f64| {
         let level = pruvex_core::Level::new(level).unwrap();
-        pool(&studies, PoolOptions { level, ..PoolOptions::default() }).unwrap()
+        pool(&studies, PoolOptions { level, ..PoolOptions::classical() }).unwrap()
     };
     let (narrow, wide) = (at(0.8), at(0.99));
     let (a, b) = (narrow.summary.lr_positive.unwrap(), wide.summary.lr_positive.unwrap());
@@ -382,12 +395,12 @@ fn a_wider_level_widens_every_interval_and_moves_no_point() {
 #[test]
 fn profile_intervals_hold_the_point_and_say_that_they_are_used() {
     let by_profile = |studies: &[Counts]| {
-        let options = PoolOptions { interval: IntervalMethod::Profile, ..PoolOptions::default() };
+        let options = PoolOptions { interval: IntervalChoice::Profile, ..PoolOptions::classical() };
         pool(studies, options).unwrap()
     };
     for item in json("bivariate.json").as_array().unwrap().iter().filter(|item| item["k"].as_u64().unwrap() <= 25) {
         let studies = counts_of(item);
-        let (wald, profile) = (pool(&studies, PoolOptions::default()).unwrap(), by_profile(&studies));
+        let (wald, profile) = (pool(&studies, PoolOptions::classical()).unwrap(), by_profile(&studies));
         assert_eq!(profile.interval, IntervalMethod::Profile, "{}", item["id"]);
         assert_eq!(profile.workings.ratios, RatioWorking::CombinedIntervals);
         let (a, b) = (wald.summary.sensitivity.unwrap(), profile.summary.sensitivity.unwrap());
@@ -408,16 +421,106 @@ fn profile_intervals_hold_the_point_and_say_that_they_are_used() {
 }
 
 #[test]
+fn few_studies_have_posterior_intervals_and_more_have_profile_ones_beside_the_classical_answer() {
+    let study = [[20, 4, 5, 24], [31, 9, 12, 40], [14, 2, 9, 30]];
+    let of = |k: usize, model: ModelChoice| {
+        let tables: Vec<[u32; 4]> = (0..k).map(|nth| study[nth % 3].map(|cell| cell + nth as u32)).collect();
+        let studies = full(&tables);
+        (pool(&studies, PoolOptions { model, ..PoolOptions::default() }).unwrap(), studies)
+    };
+    let limit = IntervalChoice::POSTERIOR_UP_TO;
+    for (k, model, method) in [
+        (2, ModelChoice::Auto, IntervalMethod::Posterior),
+        (limit, ModelChoice::Auto, IntervalMethod::Posterior),
+        (limit + 1, ModelChoice::Auto, IntervalMethod::Profile),
+        (5, ModelChoice::Bivariate, IntervalMethod::Posterior),
+        (5, ModelChoice::Independent, IntervalMethod::Profile),
+        (5, ModelChoice::NormalReml, IntervalMethod::Wald),
+    ] {
+        let (pooled, studies) = of(k, model);
+        assert_eq!(pooled.interval, method, "{k} {model:?}");
+        let wald = pool(&studies, PoolOptions { model, ..PoolOptions::classical() }).unwrap();
+        let beside = if method == IntervalMethod::Wald { Some(pooled.summary) } else { pooled.classical };
+        assert_eq!(beside, Some(wald.summary), "{k} {model:?}");
+        let said = methods_paragraph(&pooled);
+        let names = match method {
+            IntervalMethod::Posterior => "posterior medians",
+            IntervalMethod::Profile => "profile-likelihood intervals",
+            _ => "Wald intervals",
+        };
+        assert!(said.contains(names) && said.contains(&format!("{k} studies")), "{said}");
+        // Kept as JSON and read again it is the same answer.
+        let read: Pooled = serde_json::from_str(&serde_json::to_string(&pooled).unwrap()).unwrap();
+        assert_eq!(read, pooled);
+    }
+    // Without each study in turn it is the same method, though one fewer would have another.
+    let (whole, studies) = of(limit + 1, ModelChoice::Auto);
+    let width = |of: Option<pruvex_core::Estimate<pruvex_core::Ratio>>| {
+        of.map(|it| (it.upper.get() / it.lower.get()).ln()).unwrap()
+    };
+    for rest in leave_one_out(&studies, PoolOptions::default()).unwrap() {
+        let by_profile = PoolOptions { interval: IntervalChoice::Profile, ..PoolOptions::default() };
+        let mut others = studies.clone();
+        others.remove(rest.study);
+        let alone = pool(&others, by_profile).unwrap();
+        assert_close(width(rest.summary.lr_positive), width(alone.summary.lr_positive), 1e-3, "the rest");
+        assert!(width(rest.summary.lr_positive) < 2.0 * width(whole.summary.lr_positive));
+    }
+}
+
+#[test]
+fn scatter_intervals_are_hartung_and_knapp_s_where_people_are_many() {
+    let logits = [[0.4, 1.9], [1.3, 2.4], [0.9, 1.2], [2.0, 2.2]];
+    let n = 2_000_000.0;
+    let study = |[a, b]: [f64; 2]| {
+        let [tp, tn] = [a, b].map(|x: f64| (n / (1.0 + (-x).exp())).round());
+        Counts::check(RawCounts { tp: Some(tp), fp: Some(n - tn), fn_: Some(n - tp), tn: Some(tn) }).unwrap()
+    };
+    let studies: Vec<Counts> = logits.iter().map(|it| study(*it)).collect();
+    let options = PoolOptions { interval: IntervalChoice::Sandwich, ..PoolOptions::default() };
+    let pooled = pool(&studies, options).unwrap();
+    assert_eq!((pooled.interval, pooled.model), (IntervalMethod::Sandwich, Model::Independent));
+    let logit = |p: pruvex_core::Probability| (p.get() / (1.0 - p.get())).ln();
+    for (arm, found) in [pooled.summary.sensitivity, pooled.summary.specificity].into_iter().enumerate() {
+        let variance = |x: f64| (1.0 + x.exp()).powi(2) / (n * x.exp());
+        let effects: Vec<Effect> = logits.iter().map(|it| Effect::new(it[arm], variance(it[arm])).unwrap()).collect();
+        let known = pool_effects(&effects, TauMethod::Reml, pruvex_core::Level::default()).unwrap();
+        let (found, known) = (found.unwrap(), known.hartung_knapp.unwrap());
+        for (a, b) in [(found.estimate, known.estimate), (found.lower, known.lower), (found.upper, known.upper)] {
+            assert!((logit(a) - b).abs() < 1e-3, "arm {arm}: {} {b}", logit(a));
+        }
+    }
+    // Studies that agree by chance are no more certain than all their people together.
+    let alike = full(&[[80, 10, 20, 90]; 3]);
+    let pooled = pool(&alike, options).unwrap();
+    let together = pool(&alike, PoolOptions { model: ModelChoice::Fixed, ..PoolOptions::classical() }).unwrap();
+    for (a, b) in [
+        (pooled.summary.sensitivity, together.summary.sensitivity),
+        (pooled.summary.specificity, together.summary.specificity),
+    ] {
+        let (a, b) = (a.unwrap(), b.unwrap());
+        assert!((a.lower.get() - b.lower.get()).abs() < 1e-6 && (a.upper.get() - b.upper.get()).abs() < 1e-6);
+    }
+    // No scatter is known of an arm that one study reports, or that has no error.
+    let one = Counts::check(RawCounts { tp: Some(9.0), fp: None, fn_: Some(3.0), tn: None }).unwrap();
+    for studies in [vec![alike[0], one], full(&[[20, 0, 5, 24], [30, 0, 7, 40]])] {
+        assert_eq!(pool(&studies, options), Err(PoolError::NoSandwich));
+    }
+    let bivariate = PoolOptions { model: ModelChoice::Bivariate, ..options };
+    assert_eq!(pool(&alike, bivariate), Err(PoolError::SandwichOfAnother));
+}
+
+#[test]
 fn the_study_that_matters_has_the_largest_distance() {
     let studies =
         full(&[[20, 4, 5, 24], [31, 9, 12, 40], [24, 5, 9, 30], [40, 12, 15, 55], [22, 8, 8, 35], [5, 30, 45, 20]]);
-    let left_out = leave_one_out(&studies, PoolOptions::default()).unwrap();
+    let left_out = leave_one_out(&studies, PoolOptions::classical()).unwrap();
     let distance = |i: usize| left_out[i].cook_distance.unwrap();
     assert!((0..5).all(|i| distance(i) < distance(5)), "{left_out:?}");
-    let alone = pool(&studies[..5], PoolOptions::default()).unwrap();
+    let alone = pool(&studies[..5], PoolOptions::classical()).unwrap();
     let [a, b] = [left_out[5].summary, alone.summary].map(|summary| summary.lr_positive.unwrap());
     assert_close(a.lower.get(), b.lower.get(), 1e-6, "the rest by itself");
-    assert!(leave_one_out(&studies[..1], PoolOptions::default()).is_err());
+    assert!(leave_one_out(&studies[..1], PoolOptions::classical()).is_err());
 }
 
 #[test]

@@ -5,7 +5,8 @@ use proptest::prelude::*;
 use pruvex_core::Level;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::pooling::{
-    Fineness, IntervalMethod, ModelChoice, PoolError, PoolOptions, Posterior, PriorScales, Quantiles, pool, posterior,
+    Fineness, IntervalChoice, ModelChoice, PoolError, PoolOptions, Posterior, PriorScales, Quantiles, RocPoint,
+    RocRegion, other_scales, pool, posterior, roc_space,
 };
 
 fn of(studies: &[Counts], fineness: Fineness) -> Posterior {
@@ -140,15 +141,156 @@ fn a_prior_scale_that_makes_no_sense_is_refused_in_words() {
         assert!(fault.remedy.contains("from 0.1 to 5"), "{fault}");
     }
     let two = counts_of(&json("posterior.json")[0]);
-    let options = PoolOptions { interval: IntervalMethod::Posterior, ..PoolOptions::default() };
+    let options = PoolOptions { interval: IntervalChoice::Posterior, ..PoolOptions::default() };
     let pooled = pool(&two, options).unwrap();
-    let working = pooled.posterior.unwrap();
-    let widths: Vec<f64> = std::iter::once(&working.other_scales[0].summary)
-        .chain([&pooled.summary, &working.other_scales[1].summary])
+    let others = other_scales(&two, Level::default(), PriorScales::default());
+    let widths: Vec<f64> = std::iter::once(&others[0].summary)
+        .chain([&pooled.summary, &others[1].summary])
         .map(|it| it.sensitivity.map(|it| it.upper.get() - it.lower.get()).unwrap())
         .collect();
     assert!(widths.is_sorted(), "what a wider prior makes of two studies: {widths:?}");
     assert_eq!(pool(&[two[0]; 300], options), Err(PoolError::TooManyForPosterior(300)));
     let fixed = PoolOptions { model: ModelChoice::Fixed, ..options };
     assert_eq!(pool(&two, fixed), Err(PoolError::NoPosterior));
+}
+
+/// One and two normal logits with known spreads: what the posterior of huge studies comes to, summed over spreads and correlation.
+struct Normals {
+    /// Posterior weight, mean and covariance of a new study's logits.
+    parts: Vec<(f64, [f64; 2], [[f64; 2]; 2])>,
+}
+
+impl Normals {
+    fn of(y: &[[f64; 2]]) -> Self {
+        let k = y.len() as f64;
+        let inverse = |[[a, b], [_, d]]: [[f64; 2]; 2]| {
+            let det = a * d - b * b;
+            [[d / det, -b / det], [-b / det, a / det]]
+        };
+        let log_density = |[x, z]: [f64; 2], s: [[f64; 2]; 2]| {
+            let p = inverse(s);
+            let det = s[0][0] * s[1][1] - s[0][1] * s[0][1];
+            -0.5 * (x * x * p[0][0] + 2.0 * x * z * p[0][1] + z * z * p[1][1]) - 0.5 * det.ln()
+        };
+        let mean = [0, 1].map(|arm| y.iter().map(|it| it[arm]).sum::<f64>() / k);
+        let prior = 2.5_f64.powi(2);
+        let mut parts = Vec::new();
+        let spreads: Vec<f64> = (1..=60).map(|j| 0.08 * f64::from(j)).collect();
+        for t1 in &spreads {
+            for t2 in &spreads {
+                for j in -9..=9 {
+                    let rho = 0.1 * f64::from(j);
+                    let s = [[t1 * t1, rho * t1 * t2], [rho * t1 * t2, t2 * t2]];
+                    let p = inverse(s);
+                    let cov =
+                        inverse([[k * p[0][0] + 1.0 / prior, k * p[0][1]], [k * p[0][1], k * p[1][1] + 1.0 / prior]]);
+                    let pull = [0, 1].map(|i| k * (p[i][0] * mean[0] + p[i][1] * mean[1]));
+                    let m = [0, 1].map(|i| cov[i][0] * pull[0] + cov[i][1] * pull[1]);
+                    // Likelihood times prior at the mode over the posterior's density there.
+                    let log = y.iter().map(|it| log_density([it[0] - m[0], it[1] - m[1]], s)).sum::<f64>()
+                        + log_density(m, [[prior, 0.0], [0.0, prior]])
+                        - log_density([0.0, 0.0], cov)
+                        - 0.5 * (t1 * t1 + t2 * t2) / 2.25
+                        + (1.0 - rho * rho).ln();
+                    let ahead = [0, 1].map(|i| [0, 1].map(|j| cov[i][j] + s[i][j]));
+                    parts.push((log, m, ahead));
+                }
+            }
+        }
+        let top = parts.iter().map(|it| it.0).fold(f64::NEG_INFINITY, f64::max);
+        parts.iter_mut().for_each(|it| it.0 = (it.0 - top).exp());
+        parts.retain(|it| it.0 > 1e-5);
+        let total: f64 = parts.iter().map(|it| it.0).sum();
+        parts.iter_mut().for_each(|it| it.0 /= total);
+        Self { parts }
+    }
+
+    /// How probable it is that a new study's logits are where `below` says: up to which value of the second, given the first.
+    fn share(&self, below: impl Fn(f64) -> f64) -> f64 {
+        let cdf = |x: f64| 0.5 * statrs::function::erf::erfc(-x / std::f64::consts::SQRT_2);
+        let nodes: Vec<(f64, f64)> =
+            (-16..=16).map(|j| 0.3 * f64::from(j)).map(|u| (u, (-0.5 * u * u).exp())).collect();
+        let total: f64 = nodes.iter().map(|it| it.1).sum();
+        let of = |(weight, m, s): &(f64, [f64; 2], [[f64; 2]; 2])| {
+            let sd = s[0][0].sqrt();
+            let own = (s[1][1] - s[0][1] * s[0][1] / s[0][0]).sqrt();
+            let at = |(u, w): &(f64, f64)| w * cdf((below(m[0] + sd * u) - m[1] - s[0][1] / sd * u) / own);
+            weight * nodes.iter().map(at).sum::<f64>() / total
+        };
+        self.parts.iter().map(of).sum()
+    }
+}
+
+#[test]
+fn a_new_study_is_expected_where_a_plain_sum_over_all_spreads_expects_it() {
+    let sets: [&[[f64; 2]]; 2] =
+        [&[[0.4, 1.9], [1.3, 2.4], [0.9, 1.2], [2.0, 0.3]], &[[1.0, 2.0], [1.2, 1.5], [0.7, 2.6]]];
+    for y in sets {
+        let n = 2_000_000.0;
+        let right = |x: f64| (n / (1.0 + (-x).exp())).round();
+        let of_study = |it: &[f64; 2]| study((arm(right(it[0]), n), arm(right(it[1]), n))).unwrap();
+        let found = of(&y.iter().map(of_study).collect::<Vec<Counts>>(), Fineness::STANDARD);
+        let plain = Normals::of(y);
+        let ln_expit = |x: f64| -(-x).exp().ln_1p();
+        let logit_of = |log_odds_less_one: f64| {
+            if log_odds_less_one > 0.0 { log_odds_less_one.exp_m1().ln() } else { f64::NEG_INFINITY }
+        };
+        let Quantiles { median, lower, upper } = found.ahead.logit_spec.unwrap();
+        for (value, share) in [(lower, 0.025), (median, 0.5), (upper, 0.975)] {
+            assert!((plain.share(|_| value) - share).abs() < 0.004, "specificity {value}: {}", plain.share(|_| value));
+        }
+        // ln LR+ <= c where the logit of specificity is up to ln(e^(c - ln Se) - 1).
+        let Quantiles { median, lower, upper } = found.ahead.log_lr_pos.unwrap();
+        for (value, share) in [(lower, 0.025), (median, 0.5), (upper, 0.975)] {
+            let is = plain.share(|x| logit_of(value - ln_expit(x)));
+            assert!((is - share).abs() < if share == 0.5 { 0.015 } else { 0.004 }, "LR+ {value}: {is}");
+        }
+        // ln LR- >= c where the logit of specificity is up to -ln(e^(c - ln(1 - Se)) - 1), which is the other way round.
+        let Quantiles { median, lower, upper } = found.ahead.log_lr_neg.unwrap();
+        for (value, share) in [(lower, 0.025), (median, 0.5), (upper, 0.975)] {
+            let is = 1.0 - plain.share(|x| -logit_of(value - ln_expit(-x)));
+            assert!((is - share).abs() < if share == 0.5 { 0.015 } else { 0.004 }, "LR- {value}: {is}");
+        }
+        // Regions hold the summary, and a new study's is the larger one.
+        let [mean, ahead] = [found.mean_shape.unwrap(), found.ahead_shape.unwrap()];
+        for (narrow, wide) in [(mean.sens, ahead.sens), (mean.spec, ahead.spec)] {
+            assert!(narrow.is_sorted() && wide.is_sorted() && wide[2] < narrow[2] && narrow[6] < wide[6]);
+        }
+    }
+}
+
+fn arm(right: f64, n: f64) -> ArmCells {
+    Some((right, n - right))
+}
+
+#[test]
+fn in_roc_space_a_posterior_has_its_own_regions() {
+    for item in json("posterior.json").as_array().unwrap() {
+        let studies = counts_of(item);
+        let pooled = pool(&studies, PoolOptions::default()).unwrap();
+        let space = roc_space(&pooled, &studies).unwrap();
+        let ends = |region: &RocRegion, of: fn(&RocPoint) -> f64| {
+            let all: Vec<f64> = region.outline.iter().map(of).collect();
+            [all.iter().copied().fold(f64::INFINITY, f64::min), all.into_iter().fold(0.0, f64::max)]
+        };
+        // Two dimensions at once are wider than one.
+        for (of, one) in [
+            (|it: &RocPoint| it.sensitivity.get()) as fn(&RocPoint) -> f64,
+            (|it: &RocPoint| it.specificity.get()) as fn(&RocPoint) -> f64,
+        ]
+        .into_iter()
+        .zip([pooled.summary.sensitivity, pooled.summary.specificity])
+        {
+            let (one, [low, high]) = (one.unwrap(), ends(&space.confidence, of));
+            assert!(low < one.lower.get() && one.upper.get() < high, "{}: {one:?} {low} {high}", item["id"]);
+            let [lower, higher] = ends(&space.prediction, of);
+            assert!(lower <= low && high <= higher, "{}", item["id"]);
+        }
+        assert_eq!(
+            space.hsroc.is_some(),
+            studies.iter().filter(|it| it.has_both_arms()).count() >= 4,
+            "{}",
+            item["id"]
+        );
+    }
 }

@@ -3,7 +3,7 @@
 use crate::common::{assert_close, json};
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{
-    Correction, PoolOptions, SmallStudyError, deeks_regression, pool, roc_space, small_study_effects,
+    Correction, PoolOptions, RocRegion, SmallStudyError, deeks_regression, pool, roc_space, small_study_effects,
     threshold_correlation,
 };
 use pruvex_core::{Level, Probability};
@@ -22,7 +22,7 @@ fn studies(item: &Value) -> Vec<Counts> {
 fn regions_and_curve_parameters_equal_the_reference() {
     for item in json("bivariate.json").as_array().unwrap() {
         let (id, studies) = (item["id"].as_str().unwrap(), studies(item));
-        let pooled = pool(&studies, PoolOptions::default()).unwrap();
+        let pooled = pool(&studies, PoolOptions::classical()).unwrap();
         let Some(space) = roc_space(&pooled, &studies) else {
             assert!(studies.len() < 4, "{id}");
             continue;
@@ -37,8 +37,9 @@ fn regions_and_curve_parameters_equal_the_reference() {
             [(&space.confidence, "confidence_ellipse_logit"), (&space.prediction, "prediction_ellipse_logit")]
         {
             let expected = &derived[name]["chi2_2df"];
-            close(name, region.semi_axes[0], &expected["semi_major"]);
-            close(name, region.semi_axes[1], &expected["semi_minor"]);
+            let [longer, shorter] = region.ellipse.unwrap().semi_axes;
+            close(name, longer, &expected["semi_major"]);
+            close(name, shorter, &expected["semi_minor"]);
             let quarter = region.outline.len() / 4;
             for (i, corner) in expected["points_sens_spec_t_0_90_180_270"].as_array().unwrap().iter().enumerate() {
                 let point = region.outline[i * quarter];
@@ -67,12 +68,13 @@ fn the_curve_stays_within_what_was_observed_and_wider_levels_give_wider_regions(
     let studies = studies(&data[0]);
     let at = |level: f64| {
         let pooled =
-            pool(&studies, PoolOptions { level: Level::new(level).unwrap(), ..PoolOptions::default() }).unwrap();
+            pool(&studies, PoolOptions { level: Level::new(level).unwrap(), ..PoolOptions::classical() }).unwrap();
         roc_space(&pooled, &studies).unwrap()
     };
     let (narrow, wide) = (at(0.8), at(0.95));
-    assert!(wide.confidence.semi_axes[0] > narrow.confidence.semi_axes[0]);
-    assert!(wide.prediction.semi_axes[1] > wide.confidence.semi_axes[1]);
+    let axes = |region: &RocRegion| region.ellipse.unwrap().semi_axes;
+    assert!(axes(&wide.confidence)[0] > axes(&narrow.confidence)[0]);
+    assert!(axes(&wide.prediction)[1] > axes(&wide.confidence)[1]);
     let observed: Vec<f64> =
         studies.iter().map(|s| s.non_diseased().unwrap()).map(|arm| arm.correct as f64 / arm.n as f64).collect();
     let (low, high) = observed.iter().fold((1.0_f64, 0.0_f64), |(l, h), v| (l.min(*v), h.max(*v)));

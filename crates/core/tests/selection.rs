@@ -127,7 +127,7 @@ fn counts([tp, fp, fn_, tn]: [u32; 4]) -> Counts {
 #[test]
 fn prediction_adds_the_spread_between_studies() {
     let studies = [[30, 5, 10, 40], [22, 9, 5, 35], [41, 4, 19, 60], [12, 6, 9, 28], [35, 15, 6, 50]].map(counts);
-    let pooled = pool(&studies, PoolOptions::default()).unwrap();
+    let pooled = pool(&studies, PoolOptions::classical()).unwrap();
     let (found, t) = (prediction(&studies, &pooled), 3.182_446_305_284_263);
     let expit = |x: f64| 1.0 / (1.0 + (-x).exp());
     let (mu, cov) = (pooled.mu.sens.unwrap(), pooled.cov_mu.unwrap().both().unwrap());
@@ -143,14 +143,14 @@ fn prediction_adds_the_spread_between_studies() {
         + 2.0 * g[0] * g[1] * (between + cov[0][1]);
     let upper = (se / (1.0 - sp)).ln() + t * variance.sqrt();
     assert!((found.lr_positive.unwrap().upper.get().ln() - upper).abs() < 1e-9);
-    assert!(prediction(&studies[..2], &pool(&studies[..2], PoolOptions::default()).unwrap()).sensitivity.is_none());
+    assert!(prediction(&studies[..2], &pool(&studies[..2], PoolOptions::classical()).unwrap()).sensitivity.is_none());
 }
 
 #[test]
 fn a_reading_says_what_the_numbers_say() {
     let of = |tables: &[[u32; 4]]| {
         let studies: Vec<Counts> = tables.iter().copied().map(counts).collect();
-        let pooled = pool(&studies, PoolOptions::default()).unwrap();
+        let pooled = pool(&studies, PoolOptions::classical()).unwrap();
         read(&studies, &pooled, &prediction(&studies, &pooled), Provenance::default())
     };
     let PoolReading { positive, negative, spread, limits } = of(&[[22, 0, 8, 24]]);
@@ -163,7 +163,7 @@ fn a_reading_says_what_the_numbers_say() {
     let same = of(&[[40, 10, 10, 40]; 6]);
     assert_eq!((same.spread, same.positive.unwrap().shift), (StudySpread::NoneEstimated, Shift::Small));
     assert!(same.limits.is_empty());
-    let (one, options) = ([counts([40, 10, 10, 40])], PoolOptions::default());
+    let (one, options) = ([counts([40, 10, 10, 40])], PoolOptions::classical());
     let known = Provenance { includes_test: 1, low_agreement: Some((0.31, SizeWord::Fair)), ..Provenance::default() };
     let of_one = read(&one, &pool(&one, options).unwrap(), &Prediction::default(), known);
     let disagree = Limit::LowAgreement { coefficient: 0.31, size: SizeWord::Fair };
@@ -253,7 +253,7 @@ proptest! {
     fn weights_are_shares_and_predictions_are_wider(cells in prop::collection::vec(prop::array::uniform4(0_u32..60), 1..9)) {
         let studies: Vec<Counts> = cells.into_iter().filter(|cells| cells.iter().sum::<u32>() > 0).map(counts).collect();
         prop_assume!(!studies.is_empty());
-        let pooled = pool(&studies, PoolOptions::default()).unwrap();
+        let pooled = pool(&studies, PoolOptions::classical()).unwrap();
         let of = weights(&studies, &pooled);
         for shares in [of.iter().filter_map(|it| it.sensitivity).collect::<Vec<_>>(), of.iter().filter_map(|it| it.specificity).collect()] {
             let sum: f64 = shares.iter().sum();

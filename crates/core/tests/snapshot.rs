@@ -6,7 +6,7 @@ use pruvex_core::evidence::{
     Happened, NotConfirmed, Selection, Side, Snapshot, SnapshotResult, SnapshotTest, StandingResult, WhyOut,
     differences, side,
 };
-use pruvex_core::pooling::{ModelChoice, PoolError, PoolOptions, pool};
+use pruvex_core::pooling::{IntervalChoice, IntervalMethod, ModelChoice, PoolError, PoolOptions, pool};
 use pruvex_core::{ResultId, TestId};
 use serde_json::{Map, Value, json};
 use uuid::Uuid;
@@ -17,9 +17,10 @@ fn raw([tp, fp, fn_, tn]: [u32; 4]) -> RawCounts {
 }
 
 /// A pool frozen as it should be.
-fn frozen(tables: &[[u32; 4]], model: ModelChoice) -> Snapshot {
+fn frozen(tables: &[[u32; 4]], model: ModelChoice, interval: Option<IntervalMethod>) -> Snapshot {
     let counts: Vec<Counts> = tables.iter().map(|cells| Counts::check(raw(*cells)).unwrap()).collect();
-    let answer = pool(&counts, PoolOptions { model, ..PoolOptions::default() }).unwrap();
+    let asked = interval.map_or(IntervalChoice::Wald, IntervalChoice::from);
+    let answer = pool(&counts, PoolOptions { model, interval: asked, ..PoolOptions::default() }).unwrap();
     let result = |(nth, cells): (usize, &[u32; 4])| SnapshotResult {
         id: ResultId(Uuid::from_u128(nth as u128 + 1)),
         version: 1,
@@ -39,6 +40,7 @@ fn frozen(tables: &[[u32; 4]], model: ModelChoice) -> Snapshot {
         tests: vec![SnapshotTest { id: TestId(Uuid::from_u128(99)), name: "Thumb lift".to_owned() }],
         selection: Selection::default(),
         model,
+        interval,
         results: tables.iter().enumerate().map(result).collect(),
         answer: json!(answer),
     }
@@ -61,7 +63,7 @@ const TABLES: [[u32; 4]; 5] = [[40, 6, 10, 44], [30, 9, 20, 61], [45, 4, 15, 36]
 
 #[test]
 fn what_was_frozen_is_confirmed_and_nothing_else() {
-    let snapshot = frozen(&TABLES, ModelChoice::Auto);
+    let snapshot = frozen(&TABLES, ModelChoice::Auto, None);
     let hash = snapshot.hash();
     assert!(hash.len() == 64 && hash.chars().all(|c| c.is_ascii_hexdigit() && !c.is_ascii_uppercase()), "{hash}");
     snapshot.confirm(&hash).unwrap();
@@ -99,6 +101,26 @@ fn what_was_frozen_is_confirmed_and_nothing_else() {
 }
 
 #[test]
+fn a_pool_keeps_the_intervals_it_was_frozen_with() {
+    // Files from before there was a choice say nothing of it, and their hash holds.
+    let before = frozen(&TABLES, ModelChoice::Auto, None);
+    assert!(!json!(before).as_object().unwrap().contains_key("interval"));
+    assert_eq!(before.pooled().unwrap().interval, IntervalMethod::Wald);
+    for interval in [IntervalMethod::Posterior, IntervalMethod::Profile, IntervalMethod::Sandwich] {
+        let snapshot = frozen(&TABLES, ModelChoice::Auto, Some(interval));
+        snapshot.confirm(&snapshot.hash()).unwrap();
+        assert_eq!(snapshot.pooled().unwrap().interval, interval);
+        let read: Snapshot = serde_json::from_value(json!(snapshot)).unwrap();
+        assert_eq!(read.hash(), snapshot.hash());
+        let other = Snapshot { interval: Some(IntervalMethod::Wald), ..snapshot };
+        assert!(matches!(other.confirm(&other.hash()), Err(NotConfirmed::Differs(_))), "{interval:?}");
+    }
+    let mut changed = frozen(&TABLES, ModelChoice::Auto, Some(IntervalMethod::Posterior));
+    changed.answer["lr_positive"]["upper"] = json!(changed.answer["lr_positive"]["upper"].as_f64().unwrap() * 1.02);
+    assert!(matches!(changed.confirm(&changed.hash()), Err(NotConfirmed::Differs(found)) if found.len() == 1));
+}
+
+#[test]
 fn a_name_is_asked_for_and_texts_are_checked() {
     let faults = |title: &str, note: &str| -> Vec<String> {
         Snapshot::check_words(title, note).err().into_iter().flatten().map(|it| it.field).collect()
@@ -110,7 +132,7 @@ fn a_name_is_asked_for_and_texts_are_checked() {
 
 #[test]
 fn later_evidence_enters_leaves_and_changes() {
-    let mut snapshot = frozen(&TABLES, ModelChoice::Auto);
+    let mut snapshot = frozen(&TABLES, ModelChoice::Auto, None);
     snapshot.results[4].out = Some(WhyOut::SamePeople);
     let standing = |id: u128, cells: [u32; 4], out| StandingResult {
         id: ResultId(Uuid::from_u128(id)),
@@ -152,7 +174,7 @@ fn later_evidence_enters_leaves_and_changes() {
 
 #[test]
 fn an_interval_lies_on_one_side_or_across() {
-    let answer = frozen(&TABLES, ModelChoice::Auto).pooled().unwrap();
+    let answer = frozen(&TABLES, ModelChoice::Auto, None).pooled().unwrap();
     let lr = answer.summary.lr_positive.unwrap();
     assert_eq!([1.0, lr.estimate.get(), 100.0].map(|it| side(lr, it)), [Side::Above, Side::Across, Side::Below]);
     assert_eq!(side(lr, lr.upper.get()), Side::Across, "a bound that touches it does not clear it");
@@ -171,7 +193,7 @@ proptest! {
             tables.into_iter().filter(|cells| cells[0] + cells[2] > 0 && cells[1] + cells[3] > 0).collect();
         prop_assume!(!tables.is_empty());
         let model = [ModelChoice::Auto, ModelChoice::Independent, ModelChoice::Fixed][choice];
-        let snapshot = frozen(&tables, model);
+        let snapshot = frozen(&tables, model, None);
         let text = serde_json::to_string_pretty(&reversed(&json!(snapshot))).unwrap();
         let back: Snapshot = serde_json::from_str(&text).unwrap();
         prop_assert_eq!(back.hash(), snapshot.hash());

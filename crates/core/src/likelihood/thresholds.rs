@@ -3,7 +3,9 @@
 use serde::{Deserialize, Serialize};
 
 use super::supported_share;
-use crate::{Estimate, Probability, Ratio};
+use crate::pooling::JointShape;
+use crate::quantity::expit;
+use crate::{Estimate, Level, Probability, Ratio};
 
 /// The threshold at which treating and not treating are equally good: `p = 1 / (1 + B / C)`, with `benefit` `B` of treating
 /// somebody who has the condition and `harm` `C` of treating somebody who has not (Pauker and Kassirer 1975).
@@ -172,21 +174,42 @@ pub struct BenefitPoint {
     pub threshold: Probability,
     /// Net benefit of acting on the test.
     pub by_test: f64,
+    /// Bounds of it, from what is not known of sensitivity and specificity together; `null` where that is not known.
+    pub interval: Option<[f64; 2]>,
     /// Of treating everybody.
     pub treat_all: f64,
 }
 
-/// [`net_benefit`] at thresholds of 1, 2, ... 99 %.
+/// [`net_benefit`] at thresholds of 1, 2, ... 99 %, with equal-tailed bounds from the joint distribution of both shares.
+///
+/// At a threshold it is at most `v` where `Sp <= 1 - (Se p - v) / ((1 - p) pt / (1 - pt))`, whose chance is summed over the sensitivity.
 #[must_use]
 pub fn net_benefit_curve(
     pre_test: Probability,
     sensitivity: Probability,
     specificity: Probability,
+    joint: Option<&JointShape>,
+    level: Level,
 ) -> Vec<BenefitPoint> {
+    let p = pre_test.get();
+    let interval = |exchange: f64| {
+        let harm = (1.0 - p) * exchange;
+        let below = |value: f64, logit: f64| {
+            let specificity = 1.0 - (expit(logit) * p - value) / harm;
+            match specificity {
+                it if it <= 0.0 => f64::NEG_INFINITY,
+                it if it >= 1.0 => f64::INFINITY,
+                it => (it / (1.0 - it)).ln(),
+            }
+        };
+        joint.filter(|_| harm > 0.0).map(|joint| joint.bounds(level, [-harm, p], below))
+    };
     let point = |percent: u64| {
         let threshold = Probability::of(percent, 100);
         let [by_test, treat_all] = net_benefit(pre_test, sensitivity, specificity, threshold)?;
-        Some(BenefitPoint { threshold, by_test, treat_all })
+        let around = |[low, high]: [f64; 2]| [low.min(by_test), high.max(by_test)];
+        let interval = interval(threshold.get() / (1.0 - threshold.get())).map(around);
+        Some(BenefitPoint { threshold, by_test, interval, treat_all })
     };
     (1..100).filter_map(point).collect()
 }

@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::pooling::IntervalChoice;
+
 /// Which results learners see, and which ones the figures that they see rest on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -22,4 +24,7 @@ pub enum LearnersSee {
 pub struct Settings {
     /// Which results learners see.
     pub learners_see: LearnersSee,
+    /// The intervals of pooled answers, where a pool asks for no others.
+    #[serde(default)]
+    pub interval: IntervalChoice,
 }

@@ -6,8 +6,12 @@ use serde::{Deserialize, Serialize};
 use super::derived::{MeanCovariance, Means, Summary, Variances};
 use super::multistart::Boundary;
 use super::optimise::StopCause;
-use super::posterior::Posterior;
+use super::posterior::{JointShape, Posterior};
 use crate::{Level, Probability};
+
+/// What computes pooled answers. The number behind the version goes up with whatever makes an answer another one: answers that were kept are then
+/// computed again.
+pub const ENGINE: &str = concat!("pruvex-core ", env!("CARGO_PKG_VERSION"), "/1");
 
 /// What was fitted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -85,7 +89,7 @@ pub enum ModelChoice {
 pub const MIN_FOR_CORRELATION: usize = 4;
 
 /// Why that model.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Reason {
@@ -106,7 +110,7 @@ pub enum Reason {
 }
 
 /// One rung that was tried, from the fullest down.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct LadderStep {
     /// The rung.
@@ -118,7 +122,7 @@ pub struct LadderStep {
 }
 
 /// What a reader must know about the pooled answer.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "code", rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Warning {
@@ -179,7 +183,7 @@ pub enum Warning {
 }
 
 /// One of the two groups of patients.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum ArmName {
@@ -190,17 +194,69 @@ pub enum ArmName {
 }
 
 /// How the intervals at the summary point are made.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum IntervalMethod {
     /// `expit(mu ± z se)`, the standard error from the observed information.
-    #[default]
     Wald,
     /// Profile likelihood: better with few studies and at a boundary, and slower. Ratios combine the two intervals.
     Profile,
     /// Posterior median and equal-tailed quantiles under weak priors, of the ratios under the joint posterior: holds from two studies on.
     Posterior,
+    /// Each arm by itself, with the studies' own scatter and the t distribution: no prior, and nearly as good a coverage.
+    Sandwich,
+}
+
+/// The intervals asked for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum IntervalChoice {
+    /// Posterior intervals up to [`IntervalChoice::POSTERIOR_UP_TO`] studies, then profile intervals; Wald intervals where the model asked
+    /// for has no others.
+    #[default]
+    Auto,
+    /// [`IntervalMethod::Posterior`].
+    Posterior,
+    /// [`IntervalMethod::Profile`].
+    Profile,
+    /// [`IntervalMethod::Wald`].
+    Wald,
+    /// [`IntervalMethod::Sandwich`].
+    Sandwich,
+}
+
+impl IntervalChoice {
+    /// Studies up to which intervals are posterior ones unless others are asked for. With more of them profile intervals cover as they should.
+    pub const POSTERIOR_UP_TO: usize = 20;
+
+    /// What is made of it for so many studies by this model.
+    #[must_use]
+    pub fn method(self, model: ModelChoice, studies: usize) -> IntervalMethod {
+        match (self, model) {
+            (Self::Wald, _) | (Self::Auto | Self::Profile, ModelChoice::NormalReml | ModelChoice::NormalMl) => {
+                IntervalMethod::Wald
+            }
+            (Self::Auto, ModelChoice::Auto | ModelChoice::Bivariate) if studies <= Self::POSTERIOR_UP_TO => {
+                IntervalMethod::Posterior
+            }
+            (Self::Auto | Self::Profile, _) => IntervalMethod::Profile,
+            (Self::Posterior, _) => IntervalMethod::Posterior,
+            (Self::Sandwich, _) => IntervalMethod::Sandwich,
+        }
+    }
+}
+
+impl From<IntervalMethod> for IntervalChoice {
+    fn from(method: IntervalMethod) -> Self {
+        match method {
+            IntervalMethod::Wald => Self::Wald,
+            IntervalMethod::Profile => Self::Profile,
+            IntervalMethod::Posterior => Self::Posterior,
+            IntervalMethod::Sandwich => Self::Sandwich,
+        }
+    }
 }
 
 impl IntervalMethod {
@@ -216,12 +272,16 @@ impl IntervalMethod {
                 "at the summary point posterior medians and equal-tailed posterior intervals of the bivariate model under weak priors, \
                  integrated deterministically"
             }
+            Self::Sandwich => {
+                "intervals from the studies' own scatter (Hartung and Knapp 2001, for binomial scores) with the t distribution, never narrower \
+                 than without a variance between studies"
+            }
         }
     }
 }
 
 /// How a share at the summary point was found.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum ShareWorking {
@@ -231,6 +291,8 @@ pub enum ShareWorking {
     Model,
     /// Posterior median and quantiles.
     Posterior,
+    /// The inverse logit of the arm's own mean, with an interval from the studies' own scatter.
+    Scatter,
     /// All people of the arm together, with the one-sided interval of Clopper and Pearson (1934): not one error, or not one correct result.
     PooledExact,
     /// Nobody was examined.
@@ -238,7 +300,7 @@ pub enum ShareWorking {
 }
 
 /// How a ratio at the summary point was found.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum RatioWorking {
@@ -246,6 +308,8 @@ pub enum RatioWorking {
     OneStudy,
     /// From the summary point, its interval by the delta method on the log scale.
     Delta,
+    /// The same with the studies' own scatter and the t distribution.
+    DeltaScatter,
     /// From the summary point; the two shares' intervals combined with their correlation (Zou 2007).
     CombinedIntervals,
     /// From the two shares; every combination of the ends of their intervals.
@@ -257,7 +321,7 @@ pub enum RatioWorking {
 }
 
 /// How each measure was found.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Workings {
     /// Of sensitivity.
@@ -269,7 +333,7 @@ pub struct Workings {
 }
 
 /// The pooled answer and how it came about.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Pooled {
     /// Studies.
@@ -319,6 +383,8 @@ pub struct Pooled {
     pub log_likelihood: Option<f64>,
     /// The model without correlation, shown beside a maximum at a boundary.
     pub simpler: Option<Summary>,
+    /// The summary of the maximum-likelihood fit with Wald intervals, where the one above is not it.
+    pub classical: Option<Summary>,
     /// What the summary rests on where its intervals are posterior ones. The means, variances and correlation above stay those of the
     /// maximum-likelihood fit.
     pub posterior: Option<PosteriorWorking>,
@@ -326,8 +392,19 @@ pub struct Pooled {
     pub warnings: Vec<Warning>,
 }
 
+impl Pooled {
+    /// The joint distribution of the two mean logits: the posterior's, or the normal one of the fit's covariance; `None` where not both are known.
+    #[must_use]
+    pub fn joint_shape(&self) -> Option<JointShape> {
+        match &self.posterior {
+            Some(working) => working.posterior.mean_shape,
+            None => JointShape::normal([self.mu.sens?, self.mu.spec?], self.cov_mu?.both()?),
+        }
+    }
+}
+
 /// The posterior of the summary point, and how much its priors make of it.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct PosteriorWorking {
     /// Scale of the half-normal priors of the standard deviations between studies, on the logit scale.
@@ -335,8 +412,6 @@ pub struct PosteriorWorking {
     /// The posterior.
     #[serde(flatten)]
     pub posterior: Posterior,
-    /// The summary with priors half as wide and twice as wide: what is the prior's is what moves.
-    pub other_scales: Vec<OtherScale>,
 }
 
 /// The summary under other priors.

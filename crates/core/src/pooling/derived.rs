@@ -1,12 +1,12 @@
 //! The summary point and what follows from it.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::quantity::{centred, expit};
 use crate::{Estimate, Level, Probability, Ratio};
 
 /// A pair of numbers, one per arm; `None` where the model does not estimate it.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Means {
     /// Mean logit sensitivity.
@@ -16,7 +16,7 @@ pub struct Means {
 }
 
 /// Variances between studies on the logit scale; `None` where the model does not estimate one.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Variances {
     /// Of logit sensitivity.
@@ -26,7 +26,7 @@ pub struct Variances {
 }
 
 /// Sensitivity, specificity and the ratios at the summary point. `None` is "not estimable".
-#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Summary {
     /// Inverse logit of the mean logit sensitivity: the median study's.
@@ -42,7 +42,7 @@ pub struct Summary {
 }
 
 /// Covariance of the mean logits, sensitivity first. Entries of an arm whose mean is not estimated are `None`.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct MeanCovariance(pub [[Option<f64>; 2]; 2]);
 

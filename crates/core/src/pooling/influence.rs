@@ -52,6 +52,8 @@ pub fn each_left_out(
     for (place, study) in order.into_iter().enumerate() {
         places[study] = place;
     }
+    // The rests by the same method as the whole, also where they have just few enough studies for another.
+    let options = PoolOptions { interval: options.interval.method(options.model, studies.len()).into(), ..options };
     let (full, fit) = pool_near(&sorted, options, None)?;
     let without = move |study: usize| {
         let mut rest = sorted.clone();

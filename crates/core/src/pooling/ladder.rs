@@ -1,8 +1,8 @@
 //! The ladder: the richest model the data can carry, with the reason for every step down.
 
 use super::answer::{
-    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, OtherScale, Pooled, PosteriorWorking,
-    RatioWorking, Reason, ShareWorking, Warning, Workings,
+    ArmName, IntervalChoice, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, OtherScale, Pooled,
+    PosteriorWorking, RatioWorking, Reason, ShareWorking, Warning, Workings,
 };
 use super::derived::{
     MeanCovariance, Means, Summary, Variances, proportion, ratios, ratios_from_bounds, ratios_from_ends,
@@ -14,6 +14,7 @@ use super::optimise::StopCause;
 use super::order::in_order;
 use super::posterior::{Fineness, PriorScales, posterior};
 use super::profile::profile_interval;
+use super::sandwich::scatter_summary;
 use crate::accuracy::{Arm, Counts, Methods, ProportionMethod, proportion_interval, study_accuracy};
 use crate::quantity::expit;
 use crate::{Estimate, Level, Probability};
@@ -35,6 +36,18 @@ pub enum PoolError {
         "posterior intervals belong to the bivariate model with exact likelihood; leave the model open, or choose other intervals"
     )]
     NoPosterior,
+    /// Sandwich intervals need scatter.
+    #[error(
+        "intervals from the studies' own scatter need each group of patients reported by two studies, with an error and a correct result in \
+         it; use posterior intervals"
+    )]
+    NoSandwich,
+    /// They belong to the model without correlation.
+    #[error(
+        "intervals from the studies' own scatter belong to sensitivity and specificity by themselves; leave the model open, or choose \
+         other intervals"
+    )]
+    SandwichOfAnother,
     /// The normal approximation has no maximum.
     #[error("the normal approximation has no maximum with these studies; use the exact likelihood")]
     NotIdentified,
@@ -46,7 +59,7 @@ pub struct PoolOptions {
     /// Confidence level, 0.95 unless stated.
     pub level: Level,
     /// Intervals of the summary point.
-    pub interval: IntervalMethod,
+    pub interval: IntervalChoice,
     /// The model, the richest that the data can carry unless stated.
     pub model: ModelChoice,
     /// How wide the priors of posterior intervals are.
@@ -58,6 +71,12 @@ impl PoolOptions {
     pub const MAX_STUDIES: usize = 10_000;
     /// The posterior's time grows with the studies, and with many of them profile intervals do as well.
     pub const MAX_FOR_POSTERIOR: usize = 200;
+
+    /// Maximum likelihood with Wald intervals.
+    #[must_use]
+    pub fn classical() -> Self {
+        Self { interval: IntervalChoice::Wald, ..Self::default() }
+    }
 }
 
 /// Pools 2x2 tables: bivariate random effects with exact binomial likelihood (Chu and Cole 2006), maximum
@@ -68,6 +87,9 @@ impl PoolOptions {
 /// no finite maximum or is not identified. A maximum at a boundary is kept and flagged. An arm without one error
 /// in any study has no finite maximum: its pooled Clopper-Pearson interval is given, and the ratios' bounds
 /// combine both arms' interval ends. Standard errors come from the observed information over all free parameters.
+///
+/// The summary is the posterior's up to [`IntervalChoice::POSTERIOR_UP_TO`] studies unless other intervals are asked for; the fit is found either
+/// way and its own summary stands beside it.
 ///
 /// Deterministic; the order of the studies does not matter.
 ///
@@ -89,13 +111,15 @@ pub(super) fn pool_near(
         _ if studies.len() > PoolOptions::MAX_STUDIES => return Err(PoolError::TooMany(studies.len())),
         _ => {}
     }
-    if options.interval == IntervalMethod::Posterior {
-        if !matches!(options.model, ModelChoice::Auto | ModelChoice::Bivariate) {
-            return Err(PoolError::NoPosterior);
-        }
-        if studies.len() > PoolOptions::MAX_FOR_POSTERIOR {
+    let asked = options.interval.method(options.model, studies.len());
+    let open = |own: ModelChoice| options.model == ModelChoice::Auto || options.model == own;
+    match asked {
+        IntervalMethod::Posterior if !open(ModelChoice::Bivariate) => return Err(PoolError::NoPosterior),
+        IntervalMethod::Posterior if studies.len() > PoolOptions::MAX_FOR_POSTERIOR => {
             return Err(PoolError::TooManyForPosterior(studies.len()));
         }
+        IntervalMethod::Sandwich if !open(ModelChoice::Independent) => return Err(PoolError::SandwichOfAnother),
+        _ => {}
     }
     let level = options.level;
     let totals = totals(studies);
@@ -110,14 +134,16 @@ pub(super) fn pool_near(
         ladder: Vec::new(),
         variance_dropped: false,
     };
-    let (model, fit) = climb.choose(options.model, finite, totals, both_arms);
+    let choice = if asked == IntervalMethod::Sandwich { ModelChoice::Independent } else { options.model };
+    let (model, fit) = climb.choose(choice, finite, totals, both_arms);
     let mut warnings = warnings(studies, totals, both_arms, model, &fit, level);
     if climb.variance_dropped {
         warnings.push(Warning::VarianceNotIdentified);
     }
     let mut summary = summarise(&fit, finite, totals, level, &mut warnings);
+    let maximum = summary;
     let mut interval = IntervalMethod::Wald;
-    if let (IntervalMethod::Profile, Some(fit)) = (options.interval, &fit) {
+    if let (IntervalMethod::Profile, Some(fit)) = (asked, &fit) {
         let [sens, spec] = [0, 1].map(|arm| profile_interval(&climb.data, fit, arm, level).filter(|_| finite[arm]));
         let replaced = |old: Option<Estimate<Probability>>, mu: f64, bounds: Option<[f64; 2]>| match bounds {
             Some([low, high]) => Estimate::around(mu, low, high).expit(),
@@ -137,22 +163,34 @@ pub(super) fn pool_near(
             warnings.push(Warning::ProfileNotFollowed);
         }
     }
+    if asked == IntervalMethod::Sandwich {
+        let own = totals.map(|arm| arm.n > 0);
+        let fit = fit.as_ref().filter(|_| finite == own).ok_or(PoolError::NoSandwich)?;
+        summary = scatter_summary(&climb.data, fit, finite, level).ok_or(PoolError::NoSandwich)?;
+        interval = IntervalMethod::Sandwich;
+    }
     let mut workings = workings(totals, finite, fit.is_some(), interval);
-    let posterior = (options.interval == IntervalMethod::Posterior).then(|| {
+    let posterior = (asked == IntervalMethod::Posterior).then(|| {
         let found = posterior(studies, level, options.prior, Fineness::STANDARD);
         summary = found.summary();
         interval = IntervalMethod::Posterior;
         workings = posterior_workings(&summary);
         // What is said of the maximum-likelihood answer's ends is not true of these.
         warnings.retain(|it| {
-            !matches!(it, Warning::PerfectArm { .. } | Warning::NoneCorrect { .. } | Warning::CombinedEnds)
+            !matches!(it, Warning::CombinedEnds | Warning::VarianceNotIdentified | Warning::AtBoundary { .. })
         });
-        let others = options.prior.others().map(|prior| OtherScale {
-            prior_scale: prior.spread(),
-            summary: posterior(studies, level, prior, Fineness::STANDARD).summary(),
-        });
-        let prior_scale = options.prior.spread();
-        PosteriorWorking { prior_scale, posterior: found, other_scales: others.into_iter().collect() }
+        for warning in &mut warnings {
+            let of = |arm: ArmName| match arm {
+                ArmName::Diseased => summary.sensitivity,
+                ArmName::NonDiseased => summary.specificity,
+            };
+            match warning {
+                Warning::PerfectArm { arm, upper, .. } => *upper = of(*arm).map_or(*upper, |it| it.lower.complement()),
+                Warning::NoneCorrect { arm, upper, .. } => *upper = of(*arm).map_or(*upper, |it| it.upper),
+                _ => {}
+            }
+        }
+        PosteriorWorking { prior_scale: options.prior.spread(), posterior: found }
     });
     let simpler =
         (near.is_none() && model == Model::Bivariate && fit.as_ref().is_some_and(|f| f.boundary != Boundary::None))
@@ -186,11 +224,26 @@ pub(super) fn pool_near(
         log_likelihood: fit.as_ref().map(|f| f.log_likelihood),
         summary,
         simpler,
+        classical: (interval != IntervalMethod::Wald).then_some(maximum),
         posterior,
         warnings,
         ladder: climb.ladder,
     };
     Ok((pooled, fit))
+}
+
+/// The summary with priors half as wide and twice as wide as these: what is the prior's is what moves. None for one study, whose intervals rest on no
+/// prior, or for more studies than a posterior is made of.
+#[must_use]
+pub fn other_scales(studies: &[Counts], level: Level, prior: PriorScales) -> Vec<OtherScale> {
+    if studies.len() < 2 || studies.len() > PoolOptions::MAX_FOR_POSTERIOR {
+        return Vec::new();
+    }
+    let of = |prior: PriorScales| OtherScale {
+        prior_scale: prior.spread(),
+        summary: posterior(studies, level, prior, Fineness::STANDARD).summary(),
+    };
+    prior.others().map(of).into_iter().collect()
 }
 
 /// Studies that report both groups.
@@ -249,6 +302,7 @@ fn normal(studies: &[Counts], totals: [Arm; 2], both_arms: usize, options: PoolO
         cov_mu: Some(MeanCovariance::of(fit.covariance, fit.present)),
         log_likelihood: Some(fit.log_likelihood),
         simpler: None,
+        classical: None,
         posterior: None,
         warnings,
     })
@@ -418,6 +472,7 @@ fn warnings(
 fn workings(totals: [Arm; 2], estimated: [bool; 2], fitted: bool, interval: IntervalMethod) -> Workings {
     let [sensitivity, specificity] = [0, 1].map(|arm| match totals[arm].n {
         0 => ShareWorking::None,
+        _ if interval == IntervalMethod::Sandwich => ShareWorking::Scatter,
         _ if fitted && estimated[arm] => ShareWorking::Model,
         _ => ShareWorking::PooledExact,
     });
@@ -427,6 +482,7 @@ fn workings(totals: [Arm; 2], estimated: [bool; 2], fitted: bool, interval: Inte
             RatioWorking::CombinedIntervals
         }
         [ShareWorking::Model, ShareWorking::Model] => RatioWorking::Delta,
+        [ShareWorking::Scatter, ShareWorking::Scatter] => RatioWorking::DeltaScatter,
         _ => RatioWorking::CombinedEnds,
     };
     Workings { sensitivity, specificity, ratios }
@@ -499,6 +555,7 @@ fn single(counts: &Counts, level: Level) -> Pooled {
         cov_mu: None,
         log_likelihood: None,
         simpler: None,
+        classical: None,
         posterior: None,
         warnings,
     }

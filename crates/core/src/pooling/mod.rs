@@ -2,7 +2,7 @@
 //!
 //! Stages, one file each: quadrature rules, the exact marginal likelihood with its derivatives, the Newton optimiser, the
 //! search over starts and boundaries, the ladder that chooses a model the data can carry, the measures derived at the
-//! summary point, and the answer that carries all of it. Beside them: profile intervals, prediction and weights, a reading in words, influence, ROC space,
+//! summary point, and the answer that carries all of it. Beside them: profile intervals, the posterior under weak priors, intervals from the studies' own scatter, prediction and weights, a reading in words, influence, ROC space,
 //! small-study effects, and the meta-analysis of one quantity.
 
 mod answer;
@@ -13,6 +13,7 @@ mod influence;
 mod ladder;
 mod lanes;
 mod marginal;
+mod methods;
 mod multistart;
 mod normal;
 mod optimise;
@@ -23,12 +24,13 @@ mod profile;
 mod quadrature;
 mod reading;
 mod roc_space;
+mod sandwich;
 mod small_study;
 mod univariate;
 
 pub use answer::{
-    ArmName, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, OtherScale, Pooled, PosteriorWorking,
-    RatioWorking, Reason, ShareWorking, Warning, Workings,
+    ArmName, ENGINE, IntervalChoice, IntervalMethod, LadderStep, MIN_FOR_CORRELATION, Model, ModelChoice, OtherScale,
+    Pooled, PosteriorWorking, RatioWorking, Reason, ShareWorking, Warning, Workings,
 };
 pub use comparison::{
     ComparisonError, Contrast, LevelComparison, LevelSummary, LikelihoodRatioTest, MAX_LEVELS, NotCompared,
@@ -37,13 +39,14 @@ pub use comparison::{
 pub use derived::{MeanCovariance, Means, Summary, Variances};
 pub use heterogeneity::{CochranQ, Heterogeneity, heterogeneity};
 pub use influence::{LeftOut, each_left_out, leave_one_out};
-pub use ladder::{PoolError, PoolOptions, pool};
+pub use ladder::{PoolError, PoolOptions, other_scales, pool};
+pub use methods::methods_paragraph;
 pub use multistart::Boundary;
 pub use optimise::StopCause;
-pub use posterior::{Fineness, Posterior, PosteriorMeans, PriorScales, Quantiles, posterior};
+pub use posterior::{Ahead, Fineness, JointShape, Posterior, PosteriorMeans, PriorScales, Quantiles, posterior};
 pub use prediction::{Prediction, Weight, prediction, weights};
 pub use reading::{Limit, PoolReading, Provenance, Shift, StudySpread, Worth, read};
-pub use roc_space::{Hsroc, RocPoint, RocRegion, RocSpace, roc_space};
+pub use roc_space::{Ellipse, Hsroc, RocPoint, RocRegion, RocSpace, roc_space};
 pub use small_study::{
     Correction, MIN_STUDIES, SmallStudyError, SmallStudyTest, ThresholdCorrelation, deeks_regression,
     small_study_effects, threshold_correlation,

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::marginal::{Hessian, L11, L21, L22, Marginal, StudyData, Theta, mean_at, parameters};
 use super::optimise::{
@@ -12,7 +12,7 @@ use super::quadrature::NODE_COUNTS;
 
 /// Where the maximum lies. A maximum at a boundary is still the maximum; it is flagged since intervals from curvature are less trustworthy there.
 /// Where a variance is 0 the simpler model explains the data as well; at a correlation of ±1 it need not.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Boundary {

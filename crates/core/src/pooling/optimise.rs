@@ -1,12 +1,12 @@
 //! Newton's method with a Levenberg shift, on the parameters a model leaves free.
 
 use nalgebra::{DMatrix, DVector};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::marginal::{Evaluation, Hessian, L11, L21, L22, Marginal, Theta, arm_of};
 
 /// Why an optimisation stopped. Only [`StopCause::Converged`] is success.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum StopCause {

@@ -9,8 +9,8 @@ use crate::distribution::t_upper;
 use crate::quantity::{centred, expit};
 use crate::{Estimate, Probability, Ratio};
 
-/// Prediction intervals about the summary point. `None` where no variance between studies was estimated, or fewer than three studies
-/// report the arm (for a ratio: both arms).
+/// Prediction intervals about the summary point. Without a posterior `None` where no variance between studies was estimated, or fewer than three
+/// studies report the arm (for a ratio: both arms).
 #[derive(Debug, Clone, Copy, Default, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Prediction {
@@ -29,9 +29,12 @@ pub struct Prediction {
 /// On the logit scale `mu ± t(k - 2) sqrt(tau² + var(mu))` (Higgins, Thompson and Spiegelhalter 2009, who give it for one quantity), `k`
 /// the studies that report the arm. For `ln LR` the same with `g' (T + cov) g`, where `T` is the covariance between studies, `g` the gradient
 /// of the summary point's ratios and `k` the studies that report both arms: our extension of theirs. No fewer than three studies, since `t`
-/// needs a degree of freedom.
+/// needs a degree of freedom. Where the summary is the posterior's this is as well: from two studies on.
 #[must_use]
 pub fn prediction(studies: &[Counts], pooled: &Pooled) -> Prediction {
+    if let Some(working) = &pooled.posterior {
+        return working.posterior.prediction();
+    }
     let reported = [0, 1].map(|arm| studies.iter().filter(|study| study.arms()[arm].is_some()).count());
     let both = studies.iter().filter(|study| study.has_both_arms()).count();
     let t = |k: usize| (k > 2).then(|| t_upper(pooled.level.tail(), k as f64 - 2.0));

@@ -221,7 +221,8 @@ pub fn read(studies: &[Counts], pooled: &Pooled, ahead: &Prediction, known: Prov
     if known.standards > 1 {
         limits.push(Limit::SeveralStandards { standards: known.standards });
     }
-    if matches!(pooled.boundary, Boundary::RhoMinusOne | Boundary::RhoPlusOne) {
+    // A posterior is not held by the ends of what a correlation or a variance may be.
+    if pooled.posterior.is_none() && matches!(pooled.boundary, Boundary::RhoMinusOne | Boundary::RhoPlusOne) {
         limits.push(Limit::CorrelationAtLimit);
     }
     PoolReading { positive, negative, spread: spread(pooled, ahead), limits }

@@ -131,6 +131,11 @@ impl SinhGrid {
         self.scale * (self.first + self.step * index as f64).cosh() * self.step
     }
 
+    /// What stands so many steps from the first point.
+    pub fn value(&self, place: f64) -> f64 {
+        self.centre + self.scale * (self.first + self.step * place).sinh()
+    }
+
     /// Where a value stands, in steps from the first point.
     pub fn place(&self, x: f64) -> f64 {
         (((x - self.centre) / self.scale).asinh() - self.first) / self.step
@@ -202,10 +207,14 @@ impl ArmGrid {
         };
         let spread_weights: Vec<f64> = at.iter().zip(&weights).zip(&spreads).map(weigh).collect();
         let [low, high] = ends(&by_mean, fineness.mean_ends);
-        let value = |steps: f64| means.centre + means.scale * (means.first + means.step * steps).sinh();
-        let quarter = |share: f64| value(fraction(&by_mean, share));
+        let quarter = |share: f64| means.value(fraction(&by_mean, share));
         let (median, wide) = (quarter(0.5), (quarter(0.75) - quarter(0.25)) / 1.349);
-        let means = SinhGrid::new(median, fineness.mean_scale * wide, [value(low), value(high)], fineness.means);
+        let means = SinhGrid::new(
+            median,
+            fineness.mean_scale * wide,
+            [low, high].map(|steps| means.value(steps)),
+            fineness.means,
+        );
         let logs: Vec<Vec<Vec<f64>>> = spreads
             .iter()
             .map(|spread| shares.iter().map(|share| log_marginals(*share, *spread, &means.points, fineness)).collect())

@@ -19,8 +19,11 @@ pub(super) struct Reporting {
 pub(super) struct Joint {
     /// By the first arm's mean, then the second's.
     pub mass: Vec<Vec<f64>>,
-    pub spreads: [f64; 2],
+    /// Of each arm, by its spread, then its mean.
+    pub by_spread: [Vec<Vec<f64>>; 2],
     pub correlation: f64,
+    /// Posterior mean of the covariance between studies, `ρ τ1 τ2`.
+    pub between: f64,
 }
 
 /// A pair of spreads that is worth looking at, with its prior weight.
@@ -43,8 +46,14 @@ pub(super) fn integrate(arms: [&ArmGrid; 2], reporting: &Reporting, fineness: &F
         used.dedup();
         used
     });
-    let mut found = Joint { mass: vec![vec![0.0; counts[1]]; counts[0]], spreads: [0.0; 2], correlation: 0.0 };
-    let (mut total, mut top): (f64, f64) = (0.0, 0.0);
+    let mut found = Joint {
+        mass: vec![vec![0.0; counts[1]]; counts[0]],
+        by_spread: [0, 1].map(|side| vec![vec![0.0; counts[side]]; arms[side].spreads.len()]),
+        correlation: 0.0,
+        between: 0.0,
+    };
+    let mut columns = vec![0.0; counts[1]];
+    let (mut total, mut top, mut before): (f64, f64, f64) = (0.0, 0.0, 0.0);
     let [mut plus, mut minus] = [(); 2].map(|()| vec![0.0; counts[0] * width]);
     let mut z = 0.0;
     while z <= fineness.correlation_reach {
@@ -65,30 +74,40 @@ pub(super) fn integrate(arms: [&ArmGrid; 2], reporting: &Reporting, fineness: &F
             for (sign, mass) in [&plus, &minus].into_iter().enumerate().take(if z == 0.0 { 1 } else { 2 }) {
                 let weight = weight * pair.weight;
                 let mut sum = 0.0;
-                for (row, of) in found.mass.iter_mut().zip(mass.chunks(width)) {
-                    for (cell, it) in row.iter_mut().zip(of) {
+                let [of_first, of_second] = &mut found.by_spread;
+                let (of_first, of_second) = (&mut of_first[pair.at[0]], &mut of_second[pair.at[1]]);
+                columns.fill(0.0);
+                for ((row, of), of_first) in found.mass.iter_mut().zip(mass.chunks(width)).zip(of_first) {
+                    let mut of_row = 0.0;
+                    for ((cell, column), it) in row.iter_mut().zip(&mut columns).zip(of) {
                         *cell += weight * it;
-                        sum += it;
+                        *column += it;
+                        of_row += it;
                     }
+                    *of_first += weight * of_row;
+                    sum += of_row;
                 }
+                of_second.iter_mut().zip(&columns).for_each(|(cell, column)| *cell += weight * column);
                 let sum = weight * sum;
                 here[sign] += sum;
                 total += sum;
-                found.correlation += if sign == 1 { -size * sum } else { size * sum };
-                for side in [0, 1] {
-                    found.spreads[side] += arms[side].spreads[pair.at[side]] * sum;
-                }
+                let hangs = if sign == 1 { -size * sum } else { size * sum };
+                found.correlation += hangs;
+                found.between += hangs * arms[0].spreads[pair.at[0]] * arms[1].spreads[pair.at[1]];
             }
         }
         let most = here[0].max(here[1]);
         top = top.max(most);
-        if most < fineness.correlation_ends * top {
+        // The next ones weigh as much less again, at least: they need the most nodes and are looked at only where they count.
+        let next = if before > 0.0 { most * (most / before).min(1.0) } else { most };
+        if next < fineness.correlation_ends * top {
             break;
         }
+        before = most;
         z += fineness.correlation_step;
     }
-    found.spreads.iter_mut().for_each(|it| *it /= total);
     found.correlation /= total;
+    found.between /= total;
     found
 }
 

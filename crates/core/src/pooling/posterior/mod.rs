@@ -11,19 +11,23 @@
 //! Sources: Gelman, Bayesian Anal 2006 (priors of spreads); Lewandowski, Kurowicka, Joe, J Multivar Anal 2009 (prior of a correlation); Friede, Röver,
 //! Wandel, Neuenschwander, Res Synth Methods 2017 (few studies); Zwinderman, Bossuyt, Stat Med 2008 (ratios at the summary point).
 
+mod ahead;
 mod arm;
 mod joint;
 mod quantiles;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
+pub use self::ahead::{Ahead, JointShape};
+use self::ahead::{Pair, Scores};
 use self::arm::{ArmGrid, Share};
 use self::joint::{Reporting, integrate};
 use self::quantiles::{of_both, of_mean};
 use super::derived::Summary;
 use super::order::in_order;
+use super::prediction::Prediction;
 use crate::accuracy::Counts;
-use crate::{Estimate, FieldError, FieldErrorCode, Level};
+use crate::{Estimate, FieldError, FieldErrorCode, Level, Probability, Ratio};
 
 /// How wide the priors are.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -74,7 +78,7 @@ impl PriorScales {
 }
 
 /// Median and equal-tailed bounds of something.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Quantiles {
     /// Half of the posterior is below it.
@@ -86,7 +90,7 @@ pub struct Quantiles {
 }
 
 /// The posterior of the summary point.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Posterior {
     /// Logit of summary sensitivity.
@@ -101,10 +105,16 @@ pub struct Posterior {
     pub log_dor: Option<Quantiles>,
     /// Posterior means: they describe, they are not tested.
     pub mean: PosteriorMeans,
+    /// A new study's true values.
+    pub ahead: Ahead,
+    /// The joint distribution of the two means; `null` without one of them.
+    pub mean_shape: Option<JointShape>,
+    /// That of a new study's two logits.
+    pub ahead_shape: Option<JointShape>,
 }
 
 /// Posterior means of what was integrated over.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct PosteriorMeans {
     /// Logit of summary sensitivity.
@@ -167,7 +177,7 @@ impl Fineness {
         common_reach: 4.0,
         correlation_step: 0.55,
         correlation_reach: 3.0,
-        correlation_ends: 1e-4,
+        correlation_ends: 4e-4,
     };
     /// Bounds to 2e-5 of an interval's width, as far as it was compared: what the standard is measured by.
     pub const FINE: Self = Self {
@@ -223,11 +233,12 @@ pub fn posterior(studies: &[Counts], level: Level, prior: PriorScales, fineness:
             let grid = grid.as_ref()?;
             let alone = grid.alone();
             let mass: Vec<f64> = (0..grid.means.points.len()).map(|a| alone.iter().map(|row| row[a]).sum()).collect();
-            let by_spread: Vec<f64> = alone.iter().map(|row| row.iter().sum()).collect();
-            let spread = mean_of(&by_spread, &grid.spreads);
-            Some((of(of_mean(&mass, &grid.means, wanted)), mean_of(&mass, &grid.means.points), spread))
+            let spread = mean_of(&by_spread(&alone), &grid.spreads);
+            let ahead = Scores::of_new_study(&alone, &grid.spreads, &grid.means).quantiles(level);
+            Some((of(of_mean(&mass, &grid.means, wanted)), mean_of(&mass, &grid.means.points), spread, ahead))
         });
-        let [sens, spec] = <[Option<(Quantiles, f64, f64)>; 2]>::try_from(one.collect::<Vec<_>>()).unwrap_or_default();
+        let [sens, spec] =
+            <[Option<(Quantiles, f64, f64, Quantiles)>; 2]>::try_from(one.collect::<Vec<_>>()).unwrap_or_default();
         return Posterior {
             logit_sens: sens.map(|it| it.0),
             logit_spec: spec.map(|it| it.0),
@@ -241,6 +252,14 @@ pub fn posterior(studies: &[Counts], level: Level, prior: PriorScales, fineness:
                 tau_spec: spec.map(|it| it.2),
                 rho: None,
             },
+            ahead: Ahead {
+                logit_sens: sens.map(|it| it.3),
+                logit_spec: spec.map(|it| it.3),
+                log_lr_pos: None,
+                log_lr_neg: None,
+            },
+            mean_shape: None,
+            ahead_shape: None,
         };
     };
     let joint = integrate([first, second], &reporting, &fineness);
@@ -275,38 +294,106 @@ pub fn posterior(studies: &[Counts], level: Level, prior: PriorScales, fineness:
     .map(|it| -it);
     let odds =
         of_both(&joint.mass, &first.means, &second.means, [low1 + low2, high1 + high2], wanted, |c, mu1| c - mu1);
+    let of_spreads = [0, 1].map(|side| by_spread(&joint.by_spread[side]));
+    let grids = [first, second];
+    let spreads = [0, 1].map(|side| mean_of(&of_spreads[side], &grids[side].spreads));
+    // Covariances of the two means, and of a new study's logits.
+    let means = [mean_of(&by_first, &first.means.points), mean_of(&by_second, &second.means.points)];
+    let variance = |mass: &[f64], points: &[f64], mean: f64| {
+        mean_of(mass, &points.iter().map(|x| (x - mean) * (x - mean)).collect::<Vec<f64>>())
+    };
+    let variances =
+        [variance(&by_first, &first.means.points, means[0]), variance(&by_second, &second.means.points, means[1])];
+    let by_row: Vec<f64> = joint
+        .mass
+        .iter()
+        .zip(&first.means.points)
+        .map(|(row, x)| {
+            (x - means[0]) * row.iter().zip(&second.means.points).map(|(m, y)| m * (y - means[1])).sum::<f64>()
+        })
+        .collect();
+    let covariance = by_row.iter().sum::<f64>() / by_first.iter().sum::<f64>();
+    let squares = [0, 1].map(|side| {
+        mean_of(&of_spreads[side], &grids[side].spreads.iter().map(|spread| spread * spread).collect::<Vec<f64>>())
+    });
+    let correlation = |covariance: f64, [a, b]: [f64; 2]| (covariance / (a * b).sqrt()).clamp(-0.999, 0.999);
+    let mean_pair = Pair {
+        scores: [Scores::of_mean(&by_first, &first.means), Scores::of_mean(&by_second, &second.means)],
+        correlation: correlation(covariance, variances),
+    };
+    let new_study =
+        |side: usize| Scores::of_new_study(&joint.by_spread[side], &grids[side].spreads, &grids[side].means);
+    let ahead = Pair {
+        scores: [new_study(0), new_study(1)],
+        correlation: correlation(covariance + joint.between, [0, 1].map(|side| variances[side] + squares[side])),
+    };
+    let log_lr_pos =
+        ahead.of_both(0, wanted, |mu1, mu2| ln_expit(mu1) - ln_expit(-mu2), |c, mu1| below(c - ln_expit(mu1)));
+    let [next_median, next_upper, next_lower] = ahead
+        .of_both(1, wanted, |mu2, mu1| ln_expit(mu2) - ln_expit(-mu1), |c, mu2| below(c - ln_expit(mu2)))
+        .map(|it| -it);
     Posterior {
+        ahead: Ahead {
+            logit_sens: Some(ahead.scores[0].quantiles(level)),
+            logit_spec: Some(ahead.scores[1].quantiles(level)),
+            log_lr_pos: Some(of(log_lr_pos)),
+            log_lr_neg: Some(Quantiles { median: next_median, lower: next_lower, upper: next_upper }),
+        },
+        mean_shape: Some(mean_pair.shape()),
+        ahead_shape: Some(ahead.shape()),
         logit_sens: Some(of(of_mean(&by_first, &first.means, wanted))),
         logit_spec: Some(of(of_mean(&by_second, &second.means, wanted))),
         log_lr_pos: Some(of(positive)),
         log_lr_neg: Some(Quantiles { median, lower, upper }),
         log_dor: Some(of(odds)),
         mean: PosteriorMeans {
-            logit_sens: Some(mean_of(&by_first, &first.means.points)),
-            logit_spec: Some(mean_of(&by_second, &second.means.points)),
-            tau_sens: Some(joint.spreads[0]),
-            tau_spec: Some(joint.spreads[1]),
+            logit_sens: Some(means[0]),
+            logit_spec: Some(means[1]),
+            tau_sens: Some(spreads[0]),
+            tau_spec: Some(spreads[1]),
             rho: (!reporting.both.is_empty()).then_some(joint.correlation),
         },
     }
+}
+
+/// The mass of each spread.
+fn by_spread(mass: &[Vec<f64>]) -> Vec<f64> {
+    mass.iter().map(|row| row.iter().sum()).collect()
 }
 
 fn mean_of(mass: &[f64], values: &[f64]) -> f64 {
     mass.iter().zip(values).map(|(mass, value)| mass * value).sum::<f64>() / mass.iter().sum::<f64>()
 }
 
+fn share(of: Option<Quantiles>) -> Option<Estimate<Probability>> {
+    Estimate::around(of?.median, of?.lower, of?.upper).expit()
+}
+
+fn ratio(of: Option<Quantiles>) -> Option<Estimate<Ratio>> {
+    Estimate::around(of?.median, of?.lower, of?.upper).exp()
+}
+
 impl Posterior {
     /// Medians and bounds as measures at the summary point.
     #[must_use]
     pub fn summary(&self) -> Summary {
-        let share = |of: Option<Quantiles>| Estimate::around(of?.median, of?.lower, of?.upper).expit();
-        let ratio = |of: Option<Quantiles>| Estimate::around(of?.median, of?.lower, of?.upper).exp();
         Summary {
             sensitivity: share(self.logit_sens),
             specificity: share(self.logit_spec),
             lr_positive: ratio(self.log_lr_pos),
             lr_negative: ratio(self.log_lr_neg),
             dor: ratio(self.log_dor),
+        }
+    }
+
+    /// Where a new study's true values are expected.
+    #[must_use]
+    pub fn prediction(&self) -> Prediction {
+        Prediction {
+            sensitivity: share(self.ahead.logit_sens),
+            specificity: share(self.ahead.logit_spec),
+            lr_positive: ratio(self.ahead.log_lr_pos),
+            lr_negative: ratio(self.ahead.log_lr_neg),
         }
     }
 }

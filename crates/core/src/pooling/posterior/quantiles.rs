@@ -59,10 +59,11 @@ impl Cumulative {
     }
 }
 
-/// Where a function that rises from 0 to 1 between `low` and `high` reaches each share.
+/// Where a function that rises from 0 to 1 between `low` and `high` reaches each share, to about this share of the value.
 pub(super) fn solve<const N: usize>(
     shares: [f64; N],
     [low, high]: [f64; 2],
+    precision: f64,
     distribution: impl Fn(f64) -> f64,
 ) -> [f64; N] {
     shares.map(|share| {
@@ -78,7 +79,7 @@ pub(super) fn solve<const N: usize>(
             } else {
                 (high, above) = (at, found)
             }
-            if high - low < 1e-10 * (1.0 + low.abs()) || found.abs() < 1e-13 {
+            if high - low < precision * (1.0 + low.abs()) || found.abs() < 1e-3 * precision {
                 return at;
             }
         }
@@ -86,12 +87,15 @@ pub(super) fn solve<const N: usize>(
     })
 }
 
+/// As good as numbers are.
+pub(super) const EXACT: f64 = 1e-10;
+
 /// Quantiles of one mean.
 pub(super) fn of_mean<const N: usize>(mass: &[f64], grid: &SinhGrid, shares: [f64; N]) -> [f64; N] {
     let cumulative = Cumulative::of(mass);
     let total = cumulative.total();
     let ends = [grid.points[0], grid.points[grid.points.len() - 1]];
-    solve(shares, ends, |x| cumulative.up_to(grid.place(x)) / total)
+    solve(shares, ends, EXACT, |x| cumulative.up_to(grid.place(x)) / total)
 }
 
 /// Quantiles of something that rises with the mean of the inner arm: `inner` answers up to which of its means it is below a value, given the
@@ -111,7 +115,7 @@ pub(super) fn of_both<const N: usize>(
         let sums: Vec<f64> = rows.iter().zip(&outer.points).map(of).collect();
         Cumulative::of(&sums).total() / total
     };
-    solve(shares, ends, distribution)
+    solve(shares, ends, EXACT, distribution)
 }
 
 #[cfg(test)]
