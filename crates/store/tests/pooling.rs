@@ -8,7 +8,10 @@ use pruvex_core::people::Role;
 use pruvex_core::pooling::{ModelChoice, PoolOptions, pool};
 use pruvex_core::{ResultId, TestId};
 use pruvex_store::people::create_account;
-use pruvex_store::pooling::{create_snapshot, get_snapshot, list_snapshots, list_snapshots_of};
+use pruvex_store::pooling::{
+    KeptAnswer, create_snapshot, drop_answers, get_snapshot, keep_answers, kept_answers, list_snapshots,
+    list_snapshots_of,
+};
 use pruvex_store::{ConnectionTrait, StoreError};
 use uuid::Uuid;
 
@@ -34,8 +37,9 @@ fn snapshot(title: &str, tests: &[TestId]) -> Snapshot {
         tests: tests.iter().map(|id| SnapshotTest { id: *id, name: "Thumb lift".to_owned() }).collect(),
         selection: Selection::default(),
         model: ModelChoice::default(),
+        interval: None,
         results: tests.iter().map(result).collect(),
-        answer: serde_json::to_value(pool(&vec![counts; tests.len()], PoolOptions::default()).unwrap()).unwrap(),
+        answer: serde_json::to_value(pool(&vec![counts; tests.len()], PoolOptions::classical()).unwrap()).unwrap(),
     }
 }
 
@@ -71,5 +75,31 @@ async fn a_frozen_pool_is_found_by_region_and_by_test_and_stays_as_it_was() {
     assert!(matches!(gone, StoreError::NotFound { what: "frozen pool", .. }), "{gone}");
     assert_eq!(get_snapshot(&db, neck.id).await.unwrap().snapshot.tests, neck.snapshot.tests);
     assert_ne!(both.hash, kept.hash);
+    database.drop().await.unwrap();
+}
+
+#[tokio::test]
+async fn answers_at_hand_are_read_as_they_were_computed_and_replaced_by_another_engine_s() {
+    let (database, db) = database().await;
+    let counts = |tp: u32| Counts::full(f64::from(tp), 3.0, 5.0, 40.0).unwrap();
+    let two = pool(&[counts(20), counts(31)], PoolOptions::default()).unwrap();
+    let one = pool(&[counts(20)], PoolOptions::default()).unwrap();
+    // A ratio without an upper end is kept, too.
+    let endless = pool(&[Counts::full(20.0, 0.0, 5.0, 40.0).unwrap()], PoolOptions::default()).unwrap();
+    let answers = [([1; 32], &two), ([2; 32], &one), ([3; 32], &endless)];
+    keep_answers(&db, "first", answers.into_iter()).await.unwrap();
+    let kept = |asked: u8, engine: &str, pooled: &pruvex_core::pooling::Pooled| KeptAnswer {
+        asked: [asked; 32],
+        engine: engine.to_owned(),
+        pooled: pooled.clone(),
+    };
+    let first = [kept(1, "first", &two), kept(2, "first", &one), kept(3, "first", &endless)];
+    assert_eq!(kept_answers(&db).await.unwrap(), first);
+    keep_answers(&db, "second", [([2; 32], &two)].into_iter()).await.unwrap();
+    drop_answers(&db, &[[1; 32], [9; 32]]).await.unwrap();
+    assert_eq!(kept_answers(&db).await.unwrap(), [kept(2, "second", &two), kept(3, "first", &endless)]);
+    // What a later version wrote otherwise is as if it were not there.
+    db.execute_unprepared("UPDATE pooled_answer SET answer = '{\"later\": 1}' WHERE engine = 'first'").await.unwrap();
+    assert_eq!(kept_answers(&db).await.unwrap(), [kept(2, "second", &two)]);
     database.drop().await.unwrap();
 }

@@ -10,6 +10,7 @@ pub mod double_extraction;
 pub mod extraction;
 pub mod invitation;
 pub mod pool_snapshot;
+pub mod pooled_answer;
 pub mod reference;
 pub mod revision;
 pub mod session;

@@ -20,6 +20,7 @@ mod m20261126_000015_unsaved_forms;
 mod m20261126_000016_pool_snapshot;
 mod m20261129_000017_name_keys;
 mod m20261129_000018_settings;
+mod m20261129_000019_pooled_answer;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -47,6 +48,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261126_000016_pool_snapshot::Migration),
             Box::new(m20261129_000017_name_keys::Migration),
             Box::new(m20261129_000018_settings::Migration),
+            Box::new(m20261129_000019_pooled_answer::Migration),
         ]
     }
 }
