@@ -125,6 +125,17 @@ impl App {
     pub async fn read_ahead(&self) {
         if let Err(cause) = self.catalogue().await {
             warn!(%cause, "the catalogue could not be read ahead; it will be when it is asked for");
+            return;
+        }
+        let up_to_date = async {
+            self.pools.clear(&self.db).await?;
+            if self.pools.compute_again(&self.db).await? {
+                self.cache.read_again(&self.db, &self.pools).await?;
+            }
+            Ok::<_, AppError>(())
+        };
+        if let Err(cause) = up_to_date.await {
+            warn!(%cause, "pooled answers of an earlier version were not computed again; the next start tries again");
         }
     }
 

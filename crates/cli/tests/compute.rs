@@ -51,7 +51,7 @@ fn every_option_of_pool_keeps_to_the_published_schema() {
     assert_eq!(posterior["workings"]["ratios"], "posterior");
     let width =
         |of: &Value| of["lr_positive"]["upper"].as_f64().unwrap() - of["lr_positive"]["lower"].as_f64().unwrap();
-    let others = &posterior["posterior"]["other_scales"];
+    let others = &posterior["other_scales"];
     assert_eq!((&others[0]["prior_scale"], &others[1]["prior_scale"]), (&json!(0.5), &json!(2.0)));
     assert!(width(&others[0]) < width(&posterior) && width(&posterior) < width(&others[1]), "{others}");
     let (success, said) = run(&["pool", "-", "--interval", "posterior"], mixed);
@@ -244,4 +244,35 @@ fn verify_confirms_a_frozen_pool_and_names_what_differs() {
     let (confirmed, said) = run(&["verify", "-", "--hash", "00ff"], &file(&snapshot));
     assert!(!confirmed && said.contains("its content was changed after it was frozen"), "{said}");
     assert!(!run(&["verify", "-"], "{}").0);
+}
+
+#[test]
+fn biases_are_corrected_or_said_to_be_impossible() {
+    let reference = |sensitivity: &'static str, specificity: &'static str| {
+        let counts = ["--tp", "80", "--fp", "15", "--fn", "20", "--tn", "85"];
+        let errors = ["--reference-sensitivity", sensitivity, "--reference-specificity", specificity];
+        [&["bias", "reference"][..], &counts, &errors].concat()
+    };
+    let answer = parsed(&reference("0.9", "0.95"), "");
+    assert!((answer["specificity"].as_f64().unwrap() - 0.93125).abs() < 1e-12, "{answer}");
+    assert!((answer["lr_positive"].as_f64().unwrap() - (301.0 / 360.0) / 0.06875).abs() < 1e-9, "{answer}");
+    let (success, said) = run(&reference("0.8", "1"), "");
+    assert!(success && said.contains("Not to be believed: specificity would lie outside of 0 to 100 %"), "{said}");
+    assert_eq!(parsed(&reference("0.5", "0.5"), "")["flags"], json!(["reference_uninformative"]));
+    let (success, said) = run(&reference("1.2", "0.9"), "");
+    assert!(!success && said.contains("1.2"), "{said}");
+    let verification = |unverified: &'static str| {
+        let verified = ["--positive-with", "80", "--positive-without", "20", "--negative-with", "5"];
+        [&["bias", "verification"][..], &verified, &["--negative-without", "45", "--negative-unverified", unverified]]
+            .concat()
+    };
+    let answer = parsed(&verification("150"), "");
+    assert!((answer["sensitivity"]["estimate"].as_f64().unwrap() - 0.8).abs() < 1e-12, "{answer}");
+    let (success, said) = run(&verification("150"), "");
+    assert!(
+        success && said.contains("25.0 % of the test-negatives") && said.contains("80.0 % (62.6 % to 90.5 %)"),
+        "{said}"
+    );
+    let (success, said) = run(&verification("-3"), "");
+    assert!(!success && said.contains("-3"), "{said}");
 }

@@ -73,10 +73,7 @@ async fn results_lead_from_before_testing_to_what_is_done() {
     assert_eq!([p(&point["by_test"]), p(&point["treat_all"])], [by_test, treat_all], "the curve is the core's");
     // What has no false positive yet is not taken for certain.
     let perfect = of(&before, &press);
-    assert_eq!(
-        (&perfect["lr_positive"]["estimate"], &perfect["after_positive"]["estimate"]),
-        (&json!("infinity"), &json!(1.0))
-    );
+    assert!(p(&perfect["lr_positive"]["estimate"]) > 10.0 && p(&perfect["after_positive"]["estimate"]) < 0.99);
     assert!(p(&perfect["information"]) < 0.6, "{perfect}");
 
     let found = json!([{ "test": lift, "positive": true }, { "test": press, "positive": false }]);

@@ -2,6 +2,7 @@
 
 use crate::support::Server;
 use pruvex_core::evidence::{NotConfirmed, SnapshotFile};
+use pruvex_core::pooling::ENGINE;
 use rocket::http::{ContentType, Status};
 use serde_json::{Value, json};
 
@@ -202,7 +203,7 @@ async fn a_frozen_pool_stays_and_says_how_today_differs() {
     assert!(matches!(file.snapshot.confirm(&file.hash), Err(NotConfirmed::Hash { .. })));
     let forged = file.snapshot.hash();
     let Err(NotConfirmed::Differs(differing)) = file.snapshot.confirm(&forged) else { panic!("confirmed") };
-    assert!(differing.iter().any(|it| it.starts_with("sensitivity.estimate was")), "{differing:?}");
+    assert!(differing.iter().any(|it| it.starts_with("classical.sensitivity.estimate was")), "{differing:?}");
 
     // Before anything is saved, an effect names the frozen pools that it would leave behind.
     let effect = format!("/api/v1/tests/{test}/results/effect");
@@ -225,7 +226,7 @@ async fn a_frozen_pool_stays_and_says_how_today_differs() {
     let cells = json!({ "result": { "tp": 20, "fp": 9, "fn": 30, "tn": 61 } });
     assert_eq!(server.put(&at(1), "\"1\"", &cells).await.0, Status::Ok);
     assert_eq!(server.delete(&at(2), "\"1\"").await.0, Status::Ok);
-    let (_, difference) = server.get(&format!("{path}/difference?lr_positive=2")).await;
+    let (_, difference) = server.get(&format!("{path}/difference?lr_positive=2&lr_negative=0.05")).await;
     let found: Vec<(&str, &str)> = difference["differences"]
         .as_array()
         .unwrap()
@@ -238,7 +239,7 @@ async fn a_frozen_pool_stays_and_says_how_today_differs() {
         (&difference["lr_positive"]["before"], &difference["lr_positive"]["threshold"]),
         (&json!("above"), &json!(2.0))
     );
-    assert_eq!(difference["lr_negative"]["now"], "above", "LR- is not below 0.2");
+    assert_eq!(difference["lr_negative"]["now"], "above", "LR- is not below 0.05");
     for threshold in ["lr_positive=0", "lr_negative=-1", "lr_positive=many", "lr_positive=inf"] {
         let (status, problem) = server.get(&format!("{path}/difference?{threshold}")).await;
         let field = threshold.split('=').next().unwrap();
@@ -317,7 +318,10 @@ async fn odd_pools_are_answered_in_words() {
         spread.contains(&("one", "not_known", false)) && spread.contains(&("identical", "none_estimated", false)),
         "{spread:?}"
     );
-    assert!(spread.contains(&("perfect", "not_known", true)), "{spread:?}");
+    assert!(
+        spread.contains(&("perfect", "wide", true)) && spread.contains(&("one group", "not_known", false)),
+        "{spread:?}"
+    );
     let of = |name: &str| warned.iter().find(|(it, ..)| *it == name).unwrap();
     assert!(of("perfect").2.contains(&"perfect_arm".to_owned()), "{warned:?}");
     assert!(of("hopeless").2.contains(&"none_correct".to_owned()), "{warned:?}");
@@ -332,5 +336,60 @@ async fn odd_pools_are_answered_in_words() {
         other["not_pooled"] == "no_results" && out(&other).iter().all(|it| it["code"] == "other_condition"),
         "{other}"
     );
+    server.end().await;
+}
+
+/// What was computed is there at the next start; what an earlier engine computed is shown until it has been computed again.
+#[rocket::async_test]
+async fn answers_outlive_a_server_and_are_computed_again_by_a_new_engine() {
+    let server = Server::start().await;
+    let (_, results) = filled(&server).await;
+    let db = pruvex_store::connect(server.database_url(), pruvex_store::Connections::Reading).await.unwrap();
+    let kept = async || pruvex_store::pooling::kept_answers(&db).await.unwrap();
+    let until = async |what: &str, wish: &dyn Fn(&[pruvex_store::pooling::KeptAnswer]) -> bool| {
+        for _ in 0..200 {
+            let kept = kept().await;
+            if wish(&kept) {
+                return kept;
+            }
+            rocket::tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+        panic!("{what}: {:?}", kept().await)
+    };
+    // Every state that the catalogue was asked for in between left its answer.
+    server.get("/api/v1/tests").await;
+    server.delete(&format!("/api/v1/results/{}", results[5]["id"].as_str().unwrap()), "\"1\"").await;
+    server.get("/api/v1/tests").await;
+    let both = until("both states are kept", &|kept| kept.len() == 2).await;
+    assert!(both.iter().all(|it| it.engine == ENGINE), "{both:?}");
+
+    // The answer at hand is the answer: here it is marked by a number of studies that nobody would compute.
+    let mark = "UPDATE pooled_answer SET answer = jsonb_set(answer::jsonb, '{k}', '99')::text";
+    pruvex_store::ConnectionTrait::execute_unprepared(&db, mark).await.unwrap();
+    let second = server.another().await;
+    until("what nobody asks for any more is let go", &|kept| kept.len() == 1).await;
+    second.enter("author").await;
+    let (_, rows) = second.get("/api/v1/tests").await;
+    assert_eq!((&rows[0]["studies"], &rows[0]["earlier"]), (&json!(99), &json!(false)));
+
+    let older = "UPDATE pooled_answer SET engine = 'an earlier one'";
+    pruvex_store::ConnectionTrait::execute_unprepared(&db, older).await.unwrap();
+    let third = server.another().await;
+    until("it is computed again", &|kept| kept[0].engine == ENGINE && kept[0].pooled.k == 5).await;
+    third.enter("author").await;
+    let mut listed = Value::Null;
+    for _ in 0..200 {
+        listed = third.get("/api/v1/tests").await.1;
+        if listed[0]["earlier"] == false {
+            break;
+        }
+        rocket::tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    assert_eq!((&listed[0]["studies"], &listed[0]["earlier"]), (&json!(5), &json!(false)));
+    let said = third.client.get("/api/v1/tests").dispatch().await.headers().get_one("X-Computing").map(str::to_owned);
+    assert_eq!(said.as_deref(), Some("0/0"));
+    for more in [second, third] {
+        more.end().await;
+    }
     server.end().await;
 }

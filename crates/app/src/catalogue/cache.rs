@@ -6,13 +6,15 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, PoisonError, RwLock};
 
 use pruvex_core::catalogue::{Digest, Finding, Neighbours, Sheet, Vocabulary, audit, name_key};
-use pruvex_core::people::{Right, Role};
+use pruvex_core::people::{Right, Role, Settings};
+use pruvex_core::pooling::IntervalChoice;
 use pruvex_core::{ResultId, TestId};
 use pruvex_store::DatabaseConnection;
 use pruvex_store::catalogue::{TestRecord, get_tests, page_tests, taught_texts, tests_for};
 use pruvex_store::evidence::{ResultCandidate, Seen, list_candidates, tests_of};
 use pruvex_store::history::{Kind, Moment, changed_since, newest_change};
 use pruvex_store::vocabulary::{StructureRecord, list_structures};
+use rayon::prelude::*;
 use tokio::sync::Mutex;
 use tracing::warn;
 use uuid::Uuid;
@@ -20,7 +22,7 @@ use uuid::Uuid;
 use super::TestRow;
 use crate::AppError;
 use crate::blocking::blocking;
-use crate::people::seen_by_learners;
+use crate::people::{current_settings, shown_to_learners};
 use crate::pooling::{Pools, back};
 
 /// What is kept, once it was read.
@@ -103,6 +105,7 @@ impl CatalogueCache {
         }
         let catalogue = self.read(now, db, pools).await?;
         self.keep(now, Arc::clone(&catalogue));
+        keep_answers(db, pools);
         Ok(Found { catalogue, behind: false })
     }
 
@@ -119,6 +122,7 @@ impl CatalogueCache {
                 let now = newest_change(&db).await?;
                 let catalogue = cache.read(now, &db, &pools).await?;
                 cache.keep(now, catalogue);
+                keep_answers(&db, &pools);
                 Ok::<_, AppError>(())
             };
             if let Err(cause) = rebuilt.await {
@@ -126,6 +130,14 @@ impl CatalogueCache {
             }
             drop(ended);
         });
+    }
+
+    /// Reads everything again, though nothing changed in the database.
+    pub async fn read_again(&self, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<(), AppError> {
+        let _work = self.work.lock().await;
+        let now = newest_change(db).await?;
+        self.keep(now, Catalogue::read(db, pools).await?);
+        Ok(())
     }
 
     /// The catalogue of this moment, from what is kept as far as that goes.
@@ -142,6 +154,16 @@ impl CatalogueCache {
     }
 }
 
+/// Keeps what was computed, while nobody waits.
+fn keep_answers(db: &DatabaseConnection, pools: &Arc<Pools>) {
+    let (db, pools) = (db.clone(), Arc::clone(pools));
+    tokio::spawn(async move {
+        if let Err(cause) = pools.keep(&db).await {
+            warn!(%cause, "pooled answers were not kept; they will be computed anew after the next start");
+        }
+    });
+}
+
 /// Says that rebuilding has ended, however it did.
 struct Ended<'a>(&'a AtomicBool);
 
@@ -156,8 +178,8 @@ pub(crate) struct Catalogue {
     /// Structures of all regions, the retired ones included.
     pub(crate) structures: Vec<StructureRecord>,
     vocabulary: Arc<Vocabulary>,
-    /// Which results learners see.
-    seen: Seen,
+    /// What held for everybody when it was read.
+    settings: Settings,
     /// In the order in which they were written, so that comparing them gives the same after every reading.
     entries: BTreeMap<TestId, Arc<Entry>>,
     /// Of the newest catalogue: one from before finds what has been written since, too.
@@ -179,10 +201,11 @@ struct Entry {
 
 impl Catalogue {
     async fn read(db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
+        pools.read(db).await?;
         let structures = list_structures(db, None).await?;
         let vocabulary = Arc::new(vocabulary_of(&structures));
-        let seen = seen_by_learners(db).await?;
-        let mut results = Candidates::read(db, None, seen).await?;
+        let settings = current_settings(db).await?;
+        let mut results = Candidates::read(db, None, shown_to_learners(settings)).await?;
         let mut entries = BTreeMap::new();
         let mut last = None;
         loop {
@@ -190,9 +213,9 @@ impl Catalogue {
             let Some(end) = page.last() else { break };
             last = Some(end.id);
             let of_page = results.take(page.iter().map(|test| test.id));
-            entries.extend(entries_of(page, of_page, &vocabulary, db, pools).await?);
+            entries.extend(entries_of(page, of_page, &vocabulary, settings.interval, db, pools).await?);
         }
-        blocking(move || Arc::new(Self::arranged(structures, vocabulary, seen, entries))).await
+        blocking(move || Arc::new(Self::arranged(structures, vocabulary, settings, entries))).await
     }
 
     /// What has changed since this was read. Checks look a structure up by the names that targets bear, so that one that changes touches the
@@ -202,7 +225,7 @@ impl Catalogue {
         if changed.len() > TOO_MANY {
             return Ok(Changes::Many);
         }
-        if changed.iter().any(|(kind, _)| *kind == Kind::Settings) && seen_by_learners(db).await? != self.seen {
+        if changed.iter().any(|(kind, _)| *kind == Kind::Settings) && current_settings(db).await? != self.settings {
             return Ok(Changes::Many);
         }
         let of = |kind: Kind| changed.iter().filter(move |(it, _)| *it == kind).map(|(_, id)| *id);
@@ -243,8 +266,9 @@ impl Catalogue {
             }
             None => (old.structures.clone(), Arc::clone(&old.vocabulary)),
         };
-        let results = Candidates::read(db, Some(&tests), old.seen).await?;
-        let read = entries_of(get_tests(db, &tests).await?, results, &vocabulary, db, pools).await?;
+        let results = Candidates::read(db, Some(&tests), shown_to_learners(old.settings)).await?;
+        let tests = get_tests(db, &tests).await?;
+        let read = entries_of(tests, results, &vocabulary, old.settings.interval, db, pools).await?;
         blocking(move || Arc::new(old.with(read, structures, vocabulary))).await
     }
 
@@ -252,7 +276,7 @@ impl Catalogue {
     fn arranged(
         structures: Vec<StructureRecord>,
         vocabulary: Arc<Vocabulary>,
-        seen: Seen,
+        settings: Settings,
         entries: BTreeMap<TestId, Arc<Entry>>,
     ) -> Self {
         let digests = entries.iter().map(|(id, entry)| (id.0.as_u128(), Arc::clone(&entry.digest)));
@@ -261,7 +285,8 @@ impl Catalogue {
         let mut published: Vec<_> = entries.values().filter_map(|entry| entry.published.clone()).collect();
         drafts.sort_by(|a, b| a.order(b));
         published.sort_by(|a, b| a.order(b));
-        Self { structures, vocabulary, seen, entries, neighbours: Arc::new(RwLock::new(neighbours)), drafts, published }
+        let neighbours = Arc::new(RwLock::new(neighbours));
+        Self { structures, vocabulary, settings, entries, neighbours, drafts, published }
     }
 
     /// This catalogue with these tests in the place of what they were. The index of the comparisons goes over to the new one.
@@ -284,7 +309,7 @@ impl Catalogue {
         Self {
             structures,
             vocabulary,
-            seen: self.seen,
+            settings: self.settings,
             entries,
             neighbours: Arc::clone(&self.neighbours),
             drafts: merged(&self.drafts, drafts, is_touched),
@@ -379,20 +404,21 @@ async fn entries_of(
     tests: Vec<TestRecord>,
     results: Candidates,
     vocabulary: &Arc<Vocabulary>,
+    interval: IntervalChoice,
     db: &DatabaseConnection,
     pools: &Arc<Pools>,
 ) -> Result<HashMap<TestId, Arc<Entry>>, AppError> {
     let mut taught = taught_texts(db, &tests).await?;
     let (vocabulary, pools) = (Arc::clone(vocabulary), Arc::clone(pools));
     blocking(move || {
-        let entry = |test: TestRecord| {
+        let entry = |(test, taught): (TestRecord, Option<TestRecord>)| {
             let id = test.id;
             // What learners see may be taught for another condition than the draft, and then rests on other results.
             let backed = |of: &HashMap<TestId, Vec<ResultCandidate>>, sheet: &Sheet| {
-                back(&pools, of.get(&id).into_iter().flatten(), &sheet.condition)
+                back(&pools, of.get(&id).into_iter().flatten(), &sheet.condition, interval)
             };
             let own = backed(&results.all, &test.sheet);
-            let shown = test.is_taught().then(|| taught.remove(&id).unwrap_or_else(|| test.clone()));
+            let shown = test.is_taught().then(|| taught.unwrap_or_else(|| test.clone()));
             let published = |shown: TestRecord| {
                 let backed = backed(results.learners.as_ref().unwrap_or(&results.all), &shown.sheet);
                 Arc::new(TestRow::new(shown, backed.as_ref()).written())
@@ -405,7 +431,9 @@ async fn entries_of(
             };
             (id, Arc::new(entry))
         };
-        tests.into_iter().map(entry).collect()
+        let taught = |test: TestRecord| (taught.remove(&test.id), test);
+        let both: Vec<_> = tests.into_iter().map(taught).map(|(taught, test)| (test, taught)).collect();
+        both.into_par_iter().map(entry).collect()
     })
     .await
 }

@@ -123,6 +123,8 @@ pub struct ListedTests {
     pub total: usize,
     /// It is as it was before a change of many tests, which is being read.
     pub behind: bool,
+    /// How many pooled answers of an earlier version of the program have been computed again, and of how many; none when none are left.
+    pub computing: Option<[usize; 2]>,
 }
 
 /// The rows that a filter leaves, in its order.
@@ -181,5 +183,10 @@ pub async fn list_tests(
     let Found { catalogue, behind } = app.find_catalogue().await?;
     let rows = rows_of(app, &catalogue, by.role(), filter).await?;
     let shown: Vec<&str> = rows.iter().take(limit.unwrap_or(rows.len())).map(|row| row.json.as_str()).collect();
-    Ok(ListedTests { json: format!("[{}]", shown.join(",")), total: rows.len(), behind })
+    Ok(ListedTests {
+        json: format!("[{}]", shown.join(",")),
+        total: rows.len(),
+        behind,
+        computing: app.pools.progress(),
+    })
 }

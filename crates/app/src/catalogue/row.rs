@@ -3,7 +3,7 @@
 use std::cmp::Ordering;
 
 use pruvex_core::catalogue::{LoadRole, Position, Purpose, Region, Status, name_key};
-use pruvex_core::pooling::{Summary, Warning};
+use pruvex_core::pooling::{JointShape, Summary, Warning};
 use pruvex_core::{Estimate, Ratio, TestId};
 use pruvex_store::catalogue::TestRecord;
 use serde::Serialize;
@@ -42,12 +42,17 @@ pub struct TestRow {
     pub summary: Option<Summary>,
     /// Version of these figures: another one as soon as they are others.
     pub figures: String,
+    /// They are from an earlier version of the program and are being computed again.
+    pub earlier: bool,
     /// Prediction interval of LR+: where the true ratio of the next study is expected. `null` with fewer than three studies.
     pub ahead_positive: Option<Estimate<Ratio>>,
     /// The same of LR-.
     pub ahead_negative: Option<Estimate<Ratio>>,
     /// What must be said beside the figures.
     pub warnings: Vec<Warning>,
+    /// What is known of sensitivity and specificity together.
+    #[serde(skip)]
+    pub(crate) joint: Option<JointShape>,
     /// Compared form of its name.
     #[serde(skip)]
     pub(crate) key: String,
@@ -103,6 +108,8 @@ impl TestRow {
             evidence: backed.map_or(Evidence::NotStudied, |backed| backed.evidence),
             sample: backed.is_some_and(|backed| backed.sample),
             figures: figures_version(pooled.map(|pooled| &pooled.summary)),
+            earlier: backed.is_some_and(|backed| backed.earlier),
+            joint: pooled.and_then(|pooled| pooled.joint_shape()),
             summary: pooled.map(|pooled| pooled.summary),
             ahead_positive: backed.and_then(|backed| backed.ahead.lr_positive),
             ahead_negative: backed.and_then(|backed| backed.ahead.lr_negative),

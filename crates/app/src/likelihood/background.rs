@@ -68,6 +68,7 @@ pub async fn explain_patient(app: &App, by: &Reader, input: PatientInput) -> Res
             selection: Default::default(),
             by: None,
             model: ModelChoice::default(),
+            interval: None,
         };
         let all = gather(&pool, by.account(), &app.db).await?;
         let agreement = store::list_agreements(&app.db, &pool.tests, seen_by(by.role(), &app.db).await?).await?;

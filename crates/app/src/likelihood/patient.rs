@@ -265,8 +265,10 @@ pub async fn answer_patient(app: &App, by: &Reader, input: PatientInput) -> Resu
             .and_then(|it| it.sensitivity.zip(it.specificity))
             .map(|(se, sp)| natural_frequencies(1_000, focus_at, se.estimate, sp.estimate)),
         benefit: focus
-            .and_then(accuracy)
-            .map(|of| net_benefit_curve(focus_at, of.sensitivity, of.specificity))
+            .and_then(|row| accuracy(row).zip(Some(row.joint)))
+            .map(|(of, joint)| {
+                net_benefit_curve(focus_at, of.sensitivity, of.specificity, joint.as_ref(), Level::default())
+            })
             .unwrap_or_default(),
         chain,
         findings: input.findings,

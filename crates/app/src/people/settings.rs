@@ -56,6 +56,11 @@ pub async fn update_settings(
     Ok(saved.into())
 }
 
+/// What holds for everybody.
+pub(crate) async fn current_settings(db: &impl ConnectionTrait) -> Result<Settings, AppError> {
+    Ok(store::get_settings(db).await?.0)
+}
+
 /// Which results somebody in this role sees.
 pub(crate) async fn seen_by(role: Role, db: &impl ConnectionTrait) -> Result<Seen, AppError> {
     if role.may(Right::ReadDrafts) { Ok(Seen::All) } else { seen_by_learners(db).await }
@@ -63,9 +68,13 @@ pub(crate) async fn seen_by(role: Role, db: &impl ConnectionTrait) -> Result<See
 
 /// Which results learners see.
 pub(crate) async fn seen_by_learners(db: &impl ConnectionTrait) -> Result<Seen, AppError> {
-    let (settings, _) = store::get_settings(db).await?;
-    Ok(match settings.learners_see {
+    Ok(shown_to_learners(current_settings(db).await?))
+}
+
+/// Which results learners see where this holds.
+pub(crate) fn shown_to_learners(settings: Settings) -> Seen {
+    match settings.learners_see {
         LearnersSee::AllResults => Seen::All,
         LearnersSee::SignedOff => Seen::SignedOff,
-    })
+    }
 }

@@ -2,14 +2,15 @@
 
 use std::sync::Arc;
 
-use moka::sync::Cache;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::evidence::{OfTest, left_out};
-use pruvex_core::pooling::{PoolOptions, Pooled, Prediction, Summary, pool, prediction};
+use pruvex_core::pooling::{IntervalChoice, Pooled, Prediction, Summary, prediction};
 use pruvex_store::evidence::ResultCandidate;
 use serde::Serialize;
 use sha2::{Digest, Sha256};
 use utoipa::ToSchema;
+
+use super::Pools;
 
 /// How much stands behind a test.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, ToSchema)]
@@ -46,21 +47,6 @@ impl Evidence {
     }
 }
 
-/// Pooled answers by the counts they rest on. A pool depends on nothing else, so nothing ever has to be taken back: studies that
-/// change have other counts.
-pub(crate) struct Pools(Cache<Vec<Counts>, Option<Arc<Pooled>>>);
-
-impl Pools {
-    /// For so many answers: a large catalogue, and a few thousand that are no longer asked for. At about 2 kB each that is 40 MB.
-    pub fn new() -> Self {
-        Self(Cache::new(20_000))
-    }
-
-    pub fn of(&self, counts: &Vec<Counts>) -> Option<Arc<Pooled>> {
-        self.0.get_with_by_ref(counts, || pool(counts, PoolOptions::default()).ok().map(Arc::new))
-    }
-}
-
 /// A test's studies pooled, with what stands behind them.
 #[derive(Clone)]
 pub(crate) struct Backed {
@@ -68,6 +54,8 @@ pub(crate) struct Backed {
     /// At least one made-up study is in it.
     pub sample: bool,
     pub pooled: Option<Arc<Pooled>>,
+    /// An earlier engine computed it; it is being computed again.
+    pub earlier: bool,
     /// Where the next study is expected.
     pub ahead: Prediction,
 }
@@ -85,6 +73,7 @@ pub(crate) fn back<'a>(
     pools: &Pools,
     results: impl IntoIterator<Item = &'a ResultCandidate>,
     condition: &str,
+    interval: IntervalChoice,
 ) -> Option<Backed> {
     let results: Vec<&ResultCandidate> = results.into_iter().collect();
     let of_test: Vec<OfTest<'_>> = results.iter().map(|it| it.of_test()).collect();
@@ -95,8 +84,8 @@ pub(crate) fn back<'a>(
         return None;
     }
     let counts: Vec<Counts> = part.iter().map(|it| it.counts).collect();
-    let pooled = pools.of(&counts);
+    let (pooled, earlier) = pools.of_test(&counts, interval);
     let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
     let sample = part.iter().any(|it| it.sample);
-    Some(Backed { evidence: Evidence::of(counts.len()), sample, pooled, ahead })
+    Some(Backed { evidence: Evidence::of(counts.len()), sample, pooled, earlier, ahead })
 }

@@ -8,7 +8,8 @@ use pruvex_core::evidence::{
     Aspect, Facet, FacetValue, Judgement, Member, PooledAgreement, Selection, SnapshotTest, WhyOut,
 };
 use pruvex_core::pooling::{
-    ModelChoice, PoolError, PoolOptions, Pooled, Prediction, Provenance, Weight, pool, prediction, weights,
+    IntervalChoice, ModelChoice, PoolError, PoolOptions, Pooled, Prediction, Provenance, Weight, pool, prediction,
+    weights,
 };
 use pruvex_core::{FieldErrorCode, StudyId, TestId};
 use pruvex_store::ConnectionTrait;
@@ -18,10 +19,10 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::backing::Pools;
+use super::Pools;
 use crate::AppError;
 use crate::catalogue::visible_test;
-use crate::people::seen_by;
+use crate::people::{current_settings, seen_by};
 
 /// More tests than this are no question that one pool answers.
 const MOST_TESTS: usize = 20;
@@ -44,6 +45,9 @@ pub struct PoolInput {
     /// By which model.
     #[serde(default)]
     pub model: ModelChoice,
+    /// With which intervals; those that the administrator chose unless said.
+    #[serde(default)]
+    pub interval: Option<IntervalChoice>,
 }
 
 /// Why there is no pooled answer.
@@ -56,6 +60,8 @@ pub enum NoPool {
     NotIdentified,
     /// More than can be pooled.
     TooMany,
+    /// The intervals that were asked for do not go with this model or these results.
+    NoInterval,
 }
 
 /// A pool's results, in the order in which they were entered.
@@ -71,6 +77,8 @@ pub(crate) struct Gathered {
     pub studies: HashMap<StudyId, store::StudyRecord>,
     /// Studies whose reference standard includes the test.
     includes_test: HashSet<StudyId>,
+    /// The intervals asked for.
+    pub interval: IntervalChoice,
 }
 
 pub(crate) async fn gather(input: &PoolInput, by: &Account, db: &impl ConnectionTrait) -> Result<Gathered, AppError> {
@@ -113,7 +121,11 @@ pub(crate) async fn gather(input: &PoolInput, by: &Account, db: &impl Connection
         samples.push(record.sample);
     }
     let region = region.ok_or_else(|| AppError::internal("a pool of no test"))?;
-    Ok(Gathered { condition, tests, region, members, versions, counts, samples, studies, includes_test })
+    let interval = match input.interval {
+        Some(interval) => interval,
+        None => current_settings(db).await?.interval,
+    };
+    Ok(Gathered { condition, tests, region, members, versions, counts, samples, studies, includes_test, interval })
 }
 
 /// A pool's results chosen and pooled.
@@ -142,13 +154,14 @@ impl Gathered {
             samples: at.iter().map(|index| self.samples[*index]).collect(),
             studies: HashMap::new(),
             includes_test: self.includes_test.clone(),
+            interval: self.interval,
         }
     }
 
     pub fn choose(&self, input: &PoolInput, pools: &Pools) -> Chosen {
         let out = input.selection.why_out(&self.members, None);
         let counts: Vec<Counts> = self.kept(&out).map(|index| self.counts[index]).collect();
-        let pooled = pool_with(pools, &counts, input.model);
+        let pooled = pool_with(pools, &counts, input.model, self.interval);
         let (ahead, shares) =
             pooled.as_ref().map(|pooled| (prediction(&counts, pooled), weights(&counts, pooled))).unwrap_or_default();
         let mut of_each = vec![Weight::default(); out.len()];
@@ -187,19 +200,25 @@ pub(crate) fn provenance(gathered: &Gathered, out: &[Option<WhyOut>], agreement:
 }
 
 /// An answer that many ask for is kept; one by another model is made for whoever asks.
-pub(crate) fn pool_with(pools: &Pools, counts: &Vec<Counts>, model: ModelChoice) -> Result<Pooled, NoPool> {
+pub(crate) fn pool_with(
+    pools: &Pools,
+    counts: &[Counts],
+    model: ModelChoice,
+    interval: IntervalChoice,
+) -> Result<Pooled, NoPool> {
     if counts.is_empty() {
         return Err(NoPool::NoResults);
     }
     if model == ModelChoice::Auto
-        && let Some(pooled) = pools.of(counts)
+        && let Some(pooled) = pools.of(counts, interval)
     {
         return Ok(Pooled::clone(&pooled));
     }
-    pool(counts, PoolOptions { model, ..PoolOptions::default() }).map_err(|error| match error {
+    pool(counts, PoolOptions { model, interval, ..PoolOptions::default() }).map_err(|error| match error {
         PoolError::NoStudies => NoPool::NoResults,
         PoolError::TooMany(_) | PoolError::TooManyForPosterior(_) => NoPool::TooMany,
-        PoolError::NotIdentified | PoolError::NoPosterior => NoPool::NotIdentified,
+        PoolError::NotIdentified => NoPool::NotIdentified,
+        PoolError::NoPosterior | PoolError::NoSandwich | PoolError::SandwichOfAnother => NoPool::NoInterval,
     })
 }
 

@@ -4,14 +4,16 @@ mod backing;
 mod gather;
 mod of_test;
 mod pool;
+mod pools;
 mod print;
 mod sensitivity;
 mod snapshots;
 
-pub(crate) use backing::{Backed, Pools, back, figures_version};
+pub(crate) use backing::{Backed, back, figures_version};
 pub(crate) use gather::{gather, provenance};
 pub(crate) use of_test::{backed, backed_by};
 pub(crate) use pool::pooled_agreements;
+pub(crate) use pools::Pools;
 pub(crate) use snapshots::{NamedSnapshot, current_snapshots};
 
 pub use backing::Evidence;
@@ -19,8 +21,10 @@ pub use gather::{NoPool, PoolInput};
 pub use of_test::{PooledAnswer, pool_test};
 pub use pool::{FacetView, NoComparison, Offered, PoolAnswer, PoolLevel, PoolLevels, PoolRow, SamePeople, answer_pool};
 pub use print::print_pool;
-pub use sensitivity::{ModelAlternative, NotTested, PartPooled, PoolSensitivity, WithoutResult, try_pool};
+pub use sensitivity::{
+    IntervalAlternative, ModelAlternative, NotTested, PartPooled, PoolSensitivity, WithoutResult, try_pool,
+};
 pub use snapshots::{
-    RatioThresholds, SideOfThreshold, SnapshotDifference, SnapshotFilter, SnapshotInput, SnapshotRow, SnapshotView,
-    compare_snapshot, freeze_pool, get_snapshot, get_snapshot_file, list_snapshots,
+    IntervalThen, RatioThresholds, SideOfThreshold, SnapshotDifference, SnapshotFilter, SnapshotInput, SnapshotRow,
+    SnapshotView, compare_snapshot, freeze_pool, get_snapshot, get_snapshot_file, list_snapshots,
 };

@@ -12,7 +12,7 @@ use utoipa::ToSchema;
 use super::backing::{Backed, Evidence, back, figures_version};
 use crate::blocking::blocking;
 use crate::catalogue::visible_test;
-use crate::people::{Reader, seen_by};
+use crate::people::{Reader, current_settings, seen_by};
 use crate::{App, AppError};
 
 /// The pooled answer of one test.
@@ -24,6 +24,8 @@ pub struct PooledAnswer {
     sample: bool,
     /// `null` when there is no study.
     pooled: Option<Pooled>,
+    /// It is from an earlier version of the program and is being computed again.
+    earlier: bool,
     /// Version of these figures: another one as soon as they are others.
     figures: String,
 }
@@ -31,10 +33,13 @@ pub struct PooledAnswer {
 impl From<Option<Backed>> for PooledAnswer {
     fn from(backed: Option<Backed>) -> Self {
         match backed {
-            None => Self { evidence: Evidence::NotStudied, sample: false, pooled: None, figures: String::new() },
-            Some(Backed { evidence, sample, pooled, .. }) => {
+            None => {
+                let (evidence, figures) = (Evidence::NotStudied, String::new());
+                Self { evidence, sample: false, pooled: None, earlier: false, figures }
+            }
+            Some(Backed { evidence, sample, pooled, earlier, .. }) => {
                 let figures = figures_version(pooled.as_ref().map(|pooled| &pooled.summary));
-                Self { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)), figures }
+                Self { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)), earlier, figures }
             }
         }
     }
@@ -62,5 +67,6 @@ pub(crate) async fn backed_by(
     condition: &str,
 ) -> Result<Option<Backed>, AppError> {
     let (pools, condition) = (Arc::clone(&app.pools), condition.to_owned());
-    blocking(move || back(&pools, &results, &condition)).await
+    let interval = current_settings(&app.db).await?.interval;
+    blocking(move || back(&pools, &results, &condition, interval)).await
 }

@@ -10,14 +10,16 @@ use pruvex_core::evidence::{
 };
 use pruvex_core::pooling::{
     ComparisonError, Heterogeneity, LevelComparison, ModelChoice, PoolReading, Pooled, Prediction, RocSpace, Weight,
-    compare_levels, heterogeneity, read, roc_space,
+    compare_levels, heterogeneity, methods_paragraph, read, roc_space,
 };
 use pruvex_core::{Level, ResultId};
 use pruvex_store::evidence as store;
+use rayon::prelude::*;
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::backing::{Evidence, Pools};
+use super::Pools;
+use super::backing::Evidence;
 use super::gather::{Chosen, Gathered, NoPool, PoolInput, gather, pool_with, provenance};
 use crate::blocking::blocking;
 use crate::people::{Reader, seen_by};
@@ -112,6 +114,8 @@ pub struct PoolAnswer {
     sample: bool,
     pooled: Option<Pooled>,
     not_pooled: Option<NoPool>,
+    /// What was done, for a methods section; `null` without an answer.
+    methods: Option<String>,
     prediction: Prediction,
     /// What it says in words; `null` without an answer.
     reading: Option<PoolReading>,
@@ -167,10 +171,13 @@ pub(crate) fn compared(
     let part: Vec<usize> =
         (0..places.len()).filter(|index| out[*index].is_none() && places[*index].is_some()).collect();
     let at = |level: usize| part.iter().copied().filter(|index| places[*index] == Some(level)).collect::<Vec<usize>>();
-    let levels = values.iter().enumerate().map(|(level, value)| PoolLevel {
+    let levels = values.par_iter().enumerate().map(|(level, value)| PoolLevel {
         value: written(value.as_ref()),
         sample: at(level).iter().any(|index| gathered.samples[*index]),
-        pooled: pool_with(pools, &at(level).iter().map(|index| gathered.counts[*index]).collect(), model).ok(),
+        pooled: {
+            let counts: Vec<Counts> = at(level).iter().map(|index| gathered.counts[*index]).collect();
+            pool_with(pools, &counts, model, gathered.interval).ok()
+        },
     });
     let levels: Vec<PoolLevel> = levels.collect();
     let counts: Vec<Counts> = part.iter().map(|index| gathered.counts[*index]).collect();
@@ -226,6 +233,7 @@ pub async fn answer_pool(app: &App, by: &Reader, input: PoolInput) -> Result<Poo
                 .as_ref()
                 .map(|pooled| read(&counts, pooled, &ahead, provenance(&gathered, &out, &agreement))),
             prediction: ahead,
+            methods: pooled.as_ref().map(methods_paragraph),
             heterogeneity: pooled.as_ref().filter(|it| it.k > 1).map(|pooled| heterogeneity(&counts, pooled)),
             roc: pooled.as_ref().and_then(|pooled| roc_space(pooled, &counts)),
             pooled,

@@ -8,7 +8,7 @@ use pruvex_core::pooling::roc_space;
 use pruvex_core::{StudyId, TestId};
 use pruvex_formats::{FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
 
-use super::backing::Pools;
+use super::Pools;
 use super::gather::{Chosen, Gathered, PoolInput, gather, reports};
 use super::pool::{PoolLevel, compared};
 use crate::blocking::blocking;

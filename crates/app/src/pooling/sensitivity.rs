@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
-use pruvex_core::ResultId;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{
-    Correction, LeftOut, ModelChoice, PoolOptions, Pooled, SmallStudyError, SmallStudyTest, each_left_out,
-    small_study_effects,
+    Correction, IntervalChoice, IntervalMethod, LeftOut, ModelChoice, OtherScale, PoolOptions, Pooled, PriorScales,
+    SmallStudyError, SmallStudyTest, Summary, each_left_out, other_scales, small_study_effects,
 };
+use pruvex_core::{Level, ResultId};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -31,6 +31,17 @@ pub struct ModelAlternative {
     choice: ModelChoice,
     pooled: Option<Pooled>,
 }
+
+/// The same results with other intervals.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct IntervalAlternative {
+    interval: IntervalMethod,
+    summary: Summary,
+}
+
+/// The intervals that stand beside each other.
+const INTERVALS: [IntervalChoice; 4] =
+    [IntervalChoice::Posterior, IntervalChoice::Profile, IntervalChoice::Sandwich, IntervalChoice::Wald];
 
 /// Part of the results pooled by themselves.
 #[derive(Debug, Serialize, ToSchema)]
@@ -56,7 +67,12 @@ pub enum NotTested {
 pub struct PoolSensitivity {
     /// In the order of the pool; empty below two results.
     without: Vec<WithoutResult>,
+    /// Each model by maximum likelihood with Wald intervals.
     alternatives: Vec<ModelAlternative>,
+    /// Each kind of intervals, as far as there is one; empty below two results.
+    intervals: Vec<IntervalAlternative>,
+    /// The posterior's summary with priors of the spreads half as wide and twice as wide as usual.
+    other_scales: Vec<OtherScale>,
     /// Without results of studies at high risk of bias.
     without_high_risk: PartPooled,
     /// Without results that report one group only.
@@ -78,7 +94,7 @@ pub async fn try_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolSe
         let out = input.selection.why_out(&gathered.members, None);
         let places: Vec<usize> = gathered.kept(&out).collect();
         let counts: Vec<Counts> = places.iter().map(|index| gathered.counts[*index]).collect();
-        let options = PoolOptions { model: input.model, ..PoolOptions::default() };
+        let options = PoolOptions { model: input.model, interval: gathered.interval, ..PoolOptions::default() };
         let mut without = Vec::new();
         if let Ok(each) = each_left_out(&counts, options) {
             for rest in each {
@@ -89,10 +105,15 @@ pub async fn try_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolSe
             }
         }
         let choices = [ModelChoice::Bivariate, ModelChoice::Independent, ModelChoice::Fixed, ModelChoice::NormalReml];
+        // Models are told apart by what they make of the same likelihood.
+        let by_model = |choice| pool_with(&pools, &counts, choice, IntervalChoice::Wald);
         let part = |keep: &dyn Fn(usize) -> bool| {
             let rest: Vec<Counts> =
                 places.iter().filter(|index| keep(**index)).map(|index| gathered.counts[*index]).collect();
-            PartPooled { left_out: places.len() - rest.len(), pooled: pool_with(&pools, &rest, input.model).ok() }
+            PartPooled {
+                left_out: places.len() - rest.len(),
+                pooled: pool_with(&pools, &rest, input.model, gathered.interval).ok(),
+            }
         };
         let armed = |index: usize| gathered.counts[index].has_both_arms();
         let small = small_study_effects(&counts, Correction::default());
@@ -103,8 +124,14 @@ pub async fn try_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolSe
                 .collect(),
             alternatives: choices
                 .into_iter()
-                .map(|choice| ModelAlternative { choice, pooled: pool_with(&pools, &counts, choice).ok() })
+                .map(|choice| ModelAlternative { choice, pooled: by_model(choice).ok() })
                 .collect(),
+            intervals: INTERVALS
+                .into_iter()
+                .filter_map(|choice| pool_with(&pools, &counts, ModelChoice::Auto, choice).ok())
+                .map(|pooled| IntervalAlternative { interval: pooled.interval, summary: pooled.summary })
+                .collect(),
+            other_scales: other_scales(&counts, Level::default(), PriorScales::default()),
             without_high_risk: part(&|index| !high_risk(&gathered.members[index])),
             without_one_armed: part(&armed),
             small_studies_untested: small.as_ref().err().map(|error| match error {

@@ -4,13 +4,13 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use chrono::{DateTime, SecondsFormat, Utc};
-use pruvex_core::accuracy::RawCounts;
+use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::{
     Difference, Selection, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult, differences,
     side,
 };
-use pruvex_core::pooling::{ModelChoice, Pooled};
+use pruvex_core::pooling::{IntervalMethod, ModelChoice, Pooled};
 use pruvex_core::{Estimate, FieldErrorCode, Ratio, StudyId, TestId};
 use pruvex_store::ConnectionTrait;
 use pruvex_store::people::Account;
@@ -22,7 +22,7 @@ use uuid::Uuid;
 use super::gather::{Chosen, Gathered, NoPool, PoolInput, gather, pool_with, reports};
 use crate::blocking::blocking;
 use crate::catalogue::visible_test;
-use crate::people::{Reader, StudyWriter};
+use crate::people::{Reader, StudyWriter, current_settings};
 use crate::{App, AppError, FileContent, media};
 
 /// A pool that is to be frozen.
@@ -77,14 +77,22 @@ pub struct SideOfThreshold {
     now: Option<Side>,
 }
 
+/// The intervals of a frozen pool, and those that it would have today.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct IntervalThen {
+    frozen: IntervalMethod,
+    now: IntervalMethod,
+}
+
 /// How a frozen pool differs from the same selection now.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SnapshotDifference {
     /// Something entered, left or changed.
     stale: bool,
     differences: Vec<Difference>,
-    /// What the same selection answers now; `null` when nothing is left.
+    /// What the same selection answers now, with the intervals that it was frozen with; `null` when nothing is left.
     now: Option<Pooled>,
+    interval: IntervalThen,
     lr_positive: SideOfThreshold,
     lr_negative: SideOfThreshold,
 }
@@ -100,12 +108,18 @@ pub async fn freeze_pool(app: &App, by: &StudyWriter, input: SnapshotInput) -> R
     let (reports, region) = (reports(&gathered, &app.db).await?, gathered.region);
     let pools = Arc::clone(&app.pools);
     let frozen = blocking(move || {
+        let mut gathered = gathered;
+        // Frozen is what is done today, whatever holds tomorrow.
+        let studies = gathered.kept(&pool.selection.why_out(&gathered.members, None)).count();
+        let interval = gathered.interval.method(pool.model, studies);
+        gathered.interval = interval.into();
         let Chosen { out, pooled, .. } = gathered.choose(&pool, &pools);
         let pooled = pooled.map_err(|why| {
             let message = match why {
                 NoPool::NoResults => "No result is in the pool.",
                 NoPool::NotIdentified => "This model has no answer for these results.",
                 NoPool::TooMany => "These are more results than can be pooled.",
+                NoPool::NoInterval => "The intervals asked for do not go with this model or these results.",
             };
             AppError::field("pool", FieldErrorCode::Invalid, "", message, "Choose other results or another model.")
         })?;
@@ -133,6 +147,7 @@ pub async fn freeze_pool(app: &App, by: &StudyWriter, input: SnapshotInput) -> R
             tests: gathered.tests,
             selection: pool.selection,
             model: pool.model,
+            interval: Some(interval),
             answer: serde_json::to_value(pooled).map_err(AppError::internal)?,
         })
     });
@@ -162,7 +177,7 @@ impl<'a, C: ConnectionTrait> Today<'a, C> {
 
     async fn read(&self, (tests, condition): Asked) -> Result<Read, AppError> {
         let (condition, selection) = (Some(condition), Selection::default());
-        let input = PoolInput { tests, condition, selection, by: None, model: ModelChoice::default() };
+        let input = PoolInput { tests, condition, selection, by: None, model: ModelChoice::default(), interval: None };
         let gathered = gather(&input, self.by, self.db).await?;
         let reports = reports(&gathered, self.db).await?;
         Ok((gathered, reports))
@@ -301,11 +316,13 @@ pub async fn compare_snapshot(
     let record = store::get_snapshot(&app.db, id).await?;
     let unseen = || AppError::not_found("frozen pool", record.id);
     let now = Today::of(by.account(), &app.db).standing(&record.snapshot).await?.ok_or_else(unseen)?;
-    let pools = Arc::clone(&app.pools);
+    let (pools, standing) = (Arc::clone(&app.pools), current_settings(&app.db).await?.interval);
     let compared = blocking(move || {
         let differences = differences(&record.snapshot, &now);
-        let part = now.iter().filter(|it| it.out.is_none()).map(|it| it.counts).collect();
-        let today = pool_with(&pools, &part, record.snapshot.model).ok();
+        let part: Vec<Counts> = now.iter().filter(|it| it.out.is_none()).map(|it| it.counts).collect();
+        let frozen = record.snapshot.interval.unwrap_or(IntervalMethod::Wald);
+        // Told apart are the results, not the methods.
+        let today = pool_with(&pools, &part, record.snapshot.model, frozen.into()).ok();
         let before = record.snapshot.pooled().ok();
         let crossing = |threshold: f64, of: fn(&Pooled) -> Option<Estimate<Ratio>>| {
             let lies = |pooled: &Option<Pooled>| Some(side(of(pooled.as_ref()?)?, threshold));
@@ -316,6 +333,7 @@ pub async fn compare_snapshot(
             lr_positive: crossing(thresholds.positive, |pooled| pooled.summary.lr_positive),
             lr_negative: crossing(thresholds.negative, |pooled| pooled.summary.lr_negative),
             differences,
+            interval: IntervalThen { frozen, now: standing.method(record.snapshot.model, part.len()) },
             now: today,
         }
     });

@@ -6,9 +6,9 @@ use clap::ValueEnum;
 use pruvex_core::Level;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{
-    Correction, Heterogeneity, IntervalMethod, LeftOut, LevelComparison, Model, ModelChoice, PoolOptions, Pooled,
-    Prediction, PriorScales, RocSpace, SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out, pool,
-    prediction, roc_space, small_study_effects,
+    Correction, Heterogeneity, IntervalChoice, LeftOut, LevelComparison, Model, ModelChoice, OtherScale, PoolOptions,
+    Pooled, Prediction, PriorScales, RocSpace, SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out,
+    other_scales, pool, prediction, roc_space, small_study_effects,
 };
 use pruvex_formats::{CountsTable, CsvError};
 use serde::Serialize;
@@ -36,7 +36,7 @@ pub struct Arguments {
     #[arg(long, value_enum, default_value_t = Choice::Auto)]
     model: Choice,
     /// Intervals of sensitivity and specificity.
-    #[arg(long, value_enum, default_value_t = Interval::Wald)]
+    #[arg(long, value_enum, default_value_t = Interval::Auto)]
     interval: Interval,
     /// Scale of the half-normal priors of the standard deviations between studies, on the logit scale; for posterior intervals.
     #[arg(long, value_parser = prior, default_value = "1.5")]
@@ -92,12 +92,16 @@ impl From<Choice> for ModelChoice {
 
 #[derive(Debug, Clone, Copy, ValueEnum)]
 enum Interval {
-    /// From the standard error of the mean logit.
-    Wald,
-    /// Profile likelihood: better with few studies, slower; not for the normal models.
-    Profile,
+    /// Posterior up to 20 studies, then profile; Wald for the normal models.
+    Auto,
     /// Posterior median and quantiles of the bivariate model under weak priors: holds from two studies on.
     Posterior,
+    /// Profile likelihood: better than Wald with few studies, slower; not for the normal models.
+    Profile,
+    /// From the standard error of the mean logit.
+    Wald,
+    /// From the studies' own scatter, with the t distribution: sensitivity and specificity each by itself, no priors.
+    Sandwich,
 }
 
 fn prior(scale: &str) -> Result<PriorScales, String> {
@@ -105,12 +109,14 @@ fn prior(scale: &str) -> Result<PriorScales, String> {
     PriorScales::with_spread(number).map_err(|fault| format!("{} {}", fault.message, fault.remedy))
 }
 
-impl From<Interval> for IntervalMethod {
+impl From<Interval> for IntervalChoice {
     fn from(interval: Interval) -> Self {
         match interval {
-            Interval::Wald => Self::Wald,
-            Interval::Profile => Self::Profile,
+            Interval::Auto => Self::Auto,
             Interval::Posterior => Self::Posterior,
+            Interval::Profile => Self::Profile,
+            Interval::Wald => Self::Wald,
+            Interval::Sandwich => Self::Sandwich,
         }
     }
 }
@@ -123,6 +129,9 @@ pub struct PoolOutput {
     heterogeneity: Heterogeneity,
     /// Where a new study's true values are expected.
     prediction: Prediction,
+    /// Where the summary is a posterior's: what it is with priors half as wide and twice as wide.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    other_scales: Vec<OtherScale>,
     #[serde(skip_serializing_if = "Option::is_none")]
     comparison: Option<NamedComparison>,
     /// Why the levels that were asked for are not compared.
@@ -206,6 +215,10 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let output = PoolOutput {
         heterogeneity: heterogeneity(studies, &pooled),
         prediction: prediction(studies, &pooled),
+        other_scales: match pooled.posterior {
+            Some(_) => other_scales(studies, arguments.level, arguments.prior_scale),
+            None => Vec::new(),
+        },
         comparison,
         comparison_refused,
         sensitivity_analyses: parts(arguments, &table, options)?,

@@ -1,8 +1,8 @@
 //! The pooled answer in words.
 
 use pruvex_core::pooling::{
-    ArmName, Boundary, CochranQ, Heterogeneity, LikelihoodRatioTest, Model, Pooled, PosteriorWorking, Prediction,
-    Reason, Summary, Warning,
+    ArmName, Boundary, CochranQ, Heterogeneity, LikelihoodRatioTest, Model, OtherScale, Pooled, PosteriorWorking,
+    Prediction, Reason, Summary, Warning,
 };
 use pruvex_core::{Estimate, Probability, Ratio};
 
@@ -18,13 +18,18 @@ pub(super) fn text(output: &PoolOutput) -> String {
         format!("{} studies, {} people with the condition, {} without", pooled.k, pooled.diseased, pooled.non_diseased),
         format!("Model: {}, since {}.", model(pooled.model), reason(pooled.reason)),
         format!("Estimates with {level:.0} % intervals:"),
-        share_line("sensitivity", summary.sensitivity),
-        share_line("specificity", summary.specificity),
-        ratio_line("LR+", summary.lr_positive),
-        ratio_line("LR-", summary.lr_negative),
-        ratio_line("diagnostic odds ratio", summary.dor),
     ];
-    lines.extend(pooled.posterior.iter().flat_map(posterior));
+    lines.extend(measures(summary));
+    lines.push(ratio_line("diagnostic odds ratio", summary.dor));
+    lines.extend(pooled.posterior.iter().flat_map(|working| posterior(working, &output.other_scales)));
+    if let Some(classical) = &pooled.classical {
+        lines.push("Beside it, maximum likelihood with Wald intervals:".to_owned());
+        lines.extend(measures(classical));
+        let boundary = pooled.boundary;
+        if pooled.posterior.is_some() && boundary != Boundary::None {
+            lines.push(format!("  Of it: {}.", note(&Warning::AtBoundary { boundary })));
+        }
+    }
     lines.extend(ahead(&output.prediction, level));
     lines.extend(pooled.warnings.iter().map(|warning| format!("Note: {}.", note(warning))));
     if !pooled.converged {
@@ -51,8 +56,17 @@ pub(super) fn text(output: &PoolOutput) -> String {
     lines.join("\n")
 }
 
+fn measures(summary: &Summary) -> [String; 4] {
+    [
+        share_line("sensitivity", summary.sensitivity),
+        share_line("specificity", summary.specificity),
+        ratio_line("LR+", summary.lr_positive),
+        ratio_line("LR-", summary.lr_negative),
+    ]
+}
+
 /// How much of a posterior interval its priors make.
-fn posterior(of: &PosteriorWorking) -> Vec<String> {
+fn posterior(of: &PosteriorWorking, others: &[OtherScale]) -> Vec<String> {
     let mean = &of.posterior.mean;
     let spread = |name: &str, tau: Option<f64>| tau.map(|tau| format!("{name} {tau:.2}"));
     let described = [spread("sensitivity", mean.tau_sens), spread("specificity", mean.tau_spec)];
@@ -64,12 +78,9 @@ fn posterior(of: &PosteriorWorking) -> Vec<String> {
         ),
         format!("Posterior means of the standard deviations of the logits between studies: {}.", described.join(", ")),
     ];
-    for other in &of.other_scales {
+    for other in others {
         lines.push(format!("With scale {}:", other.prior_scale));
-        lines.push(share_line("sensitivity", other.summary.sensitivity));
-        lines.push(share_line("specificity", other.summary.specificity));
-        lines.push(ratio_line("LR+", other.summary.lr_positive));
-        lines.push(ratio_line("LR-", other.summary.lr_negative));
+        lines.extend(measures(&other.summary));
     }
     lines
 }

@@ -48,6 +48,11 @@ impl Server {
         Self { client: client(url, false, None).await, database: TestDatabase::create().await.unwrap() }
     }
 
+    /// Another server on the same database.
+    pub async fn another(&self) -> Self {
+        Self { client: client(&self.database.url, true, None).await, database: TestDatabase::create().await.unwrap() }
+    }
+
     /// Enters the demonstration in a role; later requests are that person's.
     pub async fn enter(&self, role: &str) {
         let request = self.client.post("/api/v1/session/demo").remote(LOCAL.parse().unwrap());

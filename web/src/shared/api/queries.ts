@@ -60,11 +60,17 @@ export function useTests(filter: MaybeRefOrGetter<ListFilter>) {
       const rows = data(answer)
       const { headers } = answer.response
       const total = Number(headers.get('X-Total-Count') ?? rows.length)
-      return { rows, total, behind: headers.get('X-Behind') === 'true' }
+      const [done = 0, of = 0] = (headers.get('X-Computing') ?? '').split('/').map(Number)
+      return {
+        rows,
+        total,
+        behind: headers.get('X-Behind') === 'true',
+        computing: of > done ? { done, of } : null,
+      }
     },
     placeholderData: keepPreviousData,
-    // A change of many tests is being read: the list is asked for again until it is in there.
-    refetchInterval: (query) => (query.state.data?.behind ? 1000 : false),
+    // A change of many tests is being read, or figures are computed again: the list is asked for again until they are in there.
+    refetchInterval: (query) => (query.state.data?.behind || query.state.data?.computing ? 1000 : false),
   })
 }
 

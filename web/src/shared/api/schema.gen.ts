@@ -1767,6 +1767,13 @@ export interface components {
       /** @description Learners see it, if they see the sheet. */
       learners_see: boolean
     }
+    /** @description A new study's true values. */
+    Ahead: {
+      logit_sens?: components['schemas']['Quantiles'] | null
+      logit_spec?: components['schemas']['Quantiles'] | null
+      log_lr_pos?: components['schemas']['Quantiles'] | null
+      log_lr_neg?: components['schemas']['Quantiles'] | null
+    }
     /** @description A stored reference that may be the same work. */
     AlikeReference: components['schemas']['ReferenceView'] & {
       likeness: components['schemas']['Likeness']
@@ -1894,6 +1901,8 @@ export interface components {
        * @description Net benefit of acting on the test.
        */
       by_test: number
+      /** @description Bounds of it, from what is not known of sensitivity and specificity together; `null` where that is not known. */
+      interval?: number[] | null
       /**
        * Format: double
        * @description Of treating everybody.
@@ -2403,6 +2412,16 @@ export interface components {
        */
       settled_at?: string | null
     }
+    /** @description An ellipse on the logit scale. */
+    Ellipse: {
+      /** @description Semi-axes, the longer first. */
+      semi_axes: number[]
+      /**
+       * Format: double
+       * @description Angle of the longer one from the axis of logit sensitivity, in radians within (-pi/2, pi/2].
+       */
+      angle: number
+    }
     /**
      * @description How a reference of a file meets what is there.
      * @enum {string}
@@ -2856,11 +2875,26 @@ export interface components {
        */
       rows: components['schemas']['ReadingRow'][]
     }
+    /** @description The same results with other intervals. */
+    IntervalAlternative: {
+      interval: components['schemas']['IntervalMethod']
+      summary: components['schemas']['Summary']
+    }
+    /**
+     * @description The intervals asked for.
+     * @enum {string}
+     */
+    IntervalChoice: 'auto' | 'posterior' | 'profile' | 'wald' | 'sandwich'
     /**
      * @description How the intervals at the summary point are made.
      * @enum {string}
      */
-    IntervalMethod: 'wald' | 'profile' | 'posterior'
+    IntervalMethod: 'wald' | 'profile' | 'posterior' | 'sandwich'
+    /** @description The intervals of a frozen pool, and those that it would have today. */
+    IntervalThen: {
+      frozen: components['schemas']['IntervalMethod']
+      now: components['schemas']['IntervalMethod']
+    }
     /** @description Whom to invite. */
     InvitationInput: {
       role: components['schemas']['Role']
@@ -2932,6 +2966,21 @@ export interface components {
        * @default null
        */
       to: number | null
+    }
+    /**
+     * @description The joint distribution of a logit sensitivity and a logit specificity: quantiles of each at the normal scores -4, -3, … 4, and the correlation of
+     *     their scores. Regions in ROC space are drawn of it.
+     */
+    JointShape: {
+      /** @description Of logit sensitivity. */
+      sens: number[]
+      /** @description Of logit specificity. */
+      spec: number[]
+      /**
+       * Format: double
+       * @description Correlation of the two.
+       */
+      correlation: number
     }
     /**
      * @description How large a risk, or a concern, is.
@@ -3340,7 +3389,7 @@ export interface components {
      * @description Why there is no pooled answer.
      * @enum {string}
      */
-    NoPool: 'no_results' | 'not_identified' | 'too_many'
+    NoPool: 'no_results' | 'not_identified' | 'too_many' | 'no_interval'
     /** @description A usual value of what the test measures. */
     Norm: {
       /**
@@ -3615,6 +3664,8 @@ export interface components {
       sample: boolean
       pooled?: components['schemas']['Pooled'] | null
       not_pooled?: components['schemas']['NoPool'] | null
+      /** @description What was done, for a methods section; `null` without an answer. */
+      methods?: string | null
       prediction: components['schemas']['Prediction']
       reading?: components['schemas']['PoolReading'] | null
       heterogeneity?: components['schemas']['Heterogeneity'] | null
@@ -3636,6 +3687,7 @@ export interface components {
       by?: components['schemas']['Facet'] | null
       /** @description By which model. */
       model?: components['schemas']['ModelChoice']
+      interval?: components['schemas']['IntervalChoice'] | null
     }
     /** @description The results of one value of a facet, pooled by themselves. */
     PoolLevel: {
@@ -3675,7 +3727,12 @@ export interface components {
     PoolSensitivity: {
       /** @description In the order of the pool; empty below two results. */
       without: components['schemas']['WithoutResult'][]
+      /** @description Each model by maximum likelihood with Wald intervals. */
       alternatives: components['schemas']['ModelAlternative'][]
+      /** @description Each kind of intervals, as far as there is one; empty below two results. */
+      intervals: components['schemas']['IntervalAlternative'][]
+      /** @description The posterior's summary with priors of the spreads half as wide and twice as wide as usual. */
+      other_scales: components['schemas']['OtherScale'][]
       /** @description Without results of studies at high risk of bias. */
       without_high_risk: components['schemas']['PartPooled']
       /** @description Without results that report one group only. */
@@ -3742,6 +3799,7 @@ export interface components {
        */
       log_likelihood?: number | null
       simpler?: components['schemas']['Summary'] | null
+      classical?: components['schemas']['Summary'] | null
       posterior?: components['schemas']['PosteriorWorking'] | null
       /** @description What must be said beside the figures. */
       warnings: components['schemas']['Warning'][]
@@ -3782,6 +3840,8 @@ export interface components {
       /** @description At least one made-up study is in it. */
       sample: boolean
       pooled?: components['schemas']['Pooled'] | null
+      /** @description It is from an earlier version of the program and is being computed again. */
+      earlier: boolean
       /** @description Version of these figures: another one as soon as they are others. */
       figures: string
     }
@@ -3799,6 +3859,10 @@ export interface components {
       log_dor?: components['schemas']['Quantiles'] | null
       /** @description Posterior means: they describe, they are not tested. */
       mean: components['schemas']['PosteriorMeans']
+      /** @description A new study's true values. */
+      ahead: components['schemas']['Ahead']
+      mean_shape?: components['schemas']['JointShape'] | null
+      ahead_shape?: components['schemas']['JointShape'] | null
     }
     /** @description Posterior means of what was integrated over. */
     PosteriorMeans: {
@@ -3835,12 +3899,10 @@ export interface components {
        * @description Scale of the half-normal priors of the standard deviations between studies, on the logit scale.
        */
       prior_scale: number
-      /** @description The summary with priors half as wide and twice as wide: what is the prior's is what moves. */
-      other_scales: components['schemas']['OtherScale'][]
     }
     /**
-     * @description Prediction intervals about the summary point. `None` where no variance between studies was estimated, or fewer than three studies
-     *     report the arm (for a ratio: both arms).
+     * @description Prediction intervals about the summary point. Without a posterior `None` where no variance between studies was estimated, or fewer than three
+     *     studies report the arm (for a ratio: both arms).
      */
     Prediction: {
       sensitivity?: components['schemas']['Estimate_Probability'] | null
@@ -3983,7 +4045,8 @@ export interface components {
      * @description How a ratio at the summary point was found.
      * @enum {string}
      */
-    RatioWorking: 'one_study' | 'delta' | 'combined_intervals' | 'combined_ends' | 'posterior' | 'none'
+    RatioWorking:
+      'one_study' | 'delta' | 'delta_scatter' | 'combined_intervals' | 'combined_ends' | 'posterior' | 'none'
     /** @description Cells as a person or a file wrote them, before any check. An absent cell is `None`. */
     RawCounts: {
       /**
@@ -4498,15 +4561,9 @@ export interface components {
       /** @description Specificity; the axis of the usual plot is its complement. */
       specificity: components['schemas']['Probability']
     }
-    /** @description An ellipse on the logit scale about the mean, and its outline in ROC space. */
+    /** @description A region on the logit scale, and its outline in ROC space. */
     RocRegion: {
-      /** @description Semi-axes, the longer first. */
-      semi_axes: number[]
-      /**
-       * Format: double
-       * @description Angle of the longer one from the axis of logit sensitivity, in radians within (-pi/2, pi/2].
-       */
-      angle: number
+      ellipse?: components['schemas']['Ellipse'] | null
       /** @description Outline, first point not repeated; `t = 0` is the largest sensitivity. */
       outline: components['schemas']['RocPoint'][]
     }
@@ -4622,11 +4679,15 @@ export interface components {
     Settings: {
       /** @description Which results learners see. */
       learners_see: components['schemas']['LearnersSee']
+      /** @description The intervals of pooled answers, where a pool asks for no others. */
+      interval?: components['schemas']['IntervalChoice']
     }
     /** @description What holds for everybody, with its version. */
     SettingsView: {
       /** @description Which results learners see. */
       learners_see: components['schemas']['LearnersSee']
+      /** @description The intervals of pooled answers, where a pool asks for no others. */
+      interval?: components['schemas']['IntervalChoice']
     } & {
       /** Format: int32 */
       version: number
@@ -4682,7 +4743,7 @@ export interface components {
      * @description How a share at the summary point was found.
      * @enum {string}
      */
-    ShareWorking: 'one_study' | 'model' | 'posterior' | 'pooled_exact' | 'none'
+    ShareWorking: 'one_study' | 'model' | 'posterior' | 'scatter' | 'pooled_exact' | 'none'
     /** @description Structures that two tests load: their results depend on each other. */
     SharedStructures: {
       /** @description The two results, by position. */
@@ -4966,6 +5027,7 @@ export interface components {
       selection: components['schemas']['Selection']
       /** @description The model that was asked for. */
       model: components['schemas']['ModelChoice']
+      interval?: components['schemas']['IntervalMethod'] | null
       /** @description All results of the tests, those that were out included. */
       results: components['schemas']['SnapshotResult'][]
       /** @description What came out. */
@@ -4977,6 +5039,7 @@ export interface components {
       stale: boolean
       differences: components['schemas']['Difference'][]
       now?: components['schemas']['Pooled'] | null
+      interval: components['schemas']['IntervalThen']
       lr_positive: components['schemas']['SideOfThreshold']
       lr_negative: components['schemas']['SideOfThreshold']
     }
@@ -5476,6 +5539,8 @@ export interface components {
       summary?: components['schemas']['Summary'] | null
       /** @description Version of these figures: another one as soon as they are others. */
       figures: string
+      /** @description They are from an earlier version of the program and are being computed again. */
+      earlier: boolean
       ahead_positive?: components['schemas']['Estimate_Ratio'] | null
       ahead_negative?: components['schemas']['Estimate_Ratio'] | null
       /** @description What must be said beside the figures. */
@@ -6152,6 +6217,8 @@ export interface operations {
         headers: {
           /** @description it is as it was before a change of many tests, which is being read */
           'X-Behind'?: boolean
+          /** @description pooled answers of an earlier version of the program: how many have been computed again, of how many; 0/0 when none are left */
+          'X-Computing'?: string
           /** @description how many there are without the limit */
           'X-Total-Count'?: number
           [name: string]: unknown

@@ -93,6 +93,7 @@ pub(crate) struct Rows {
     json: String,
     total: Header<'static>,
     behind: Header<'static>,
+    computing: Header<'static>,
 }
 
 /// The catalogue's list with the pooled likelihood ratios of each test.
@@ -100,7 +101,9 @@ pub(crate) struct Rows {
     params(ListQuery, ("limit" = Option<u32>, Query, description = "only so many of them, 1 to 5000")),
     responses((status = 200, body = Vec<TestRow>,
         headers(("X-Total-Count" = u64, description = "how many there are without the limit"),
-            ("X-Behind" = bool, description = "it is as it was before a change of many tests, which is being read")))))]
+            ("X-Behind" = bool, description = "it is as it was before a change of many tests, which is being read"),
+            ("X-Computing" = String, description = "pooled answers of an earlier version of the program: how many have been \
+                computed again, of how many; 0/0 when none are left")))))]
 #[get("/tests?<limit>&<query..>")]
 pub(crate) async fn list_tests(
     by: By<Reader>,
@@ -110,7 +113,12 @@ pub(crate) async fn list_tests(
 ) -> Result<Rows, ApiError> {
     let most = |text: &str| text.parse::<usize>().ok().filter(|limit| (1..=5_000).contains(limit));
     let limit = choice("limit", limit, &["1 to 5000"], most)?;
-    let ListedTests { json, total, behind } = cases::list_tests(&app, &by, &query.filter()?, limit).await?;
-    let [total, behind] = [("X-Total-Count", total.to_string()), ("X-Behind", behind.to_string())];
-    Ok(Rows { json, total: Header::new(total.0, total.1), behind: Header::new(behind.0, behind.1) })
+    let ListedTests { json, total, behind, computing } = cases::list_tests(&app, &by, &query.filter()?, limit).await?;
+    let [done, of] = computing.unwrap_or_default();
+    Ok(Rows {
+        json,
+        total: Header::new("X-Total-Count", total.to_string()),
+        behind: Header::new("X-Behind", behind.to_string()),
+        computing: Header::new("X-Computing", format!("{done}/{of}")),
+    })
 }
