@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { BenefitPoint } from '@/shared/api/types'
 import { text } from '@/shared/text'
 
-/** Net benefit by the threshold of action: of the test, of acting on everybody (dashed) and on nobody (the line at 0). */
+/** Net benefit by the threshold of action: of the test with its 95 % interval, of acting on everybody (dashed) and on nobody (the line at 0). */
 const props = defineProps<{
   curve: BenefitPoint[]
   thresholds: { reassure: number; act: number } | null
@@ -20,7 +20,10 @@ const x = scaleLinear()
   .range([LEFT, WIDTH - RIGHT])
 /** Acting on everybody falls without end: the picture ends a little below 0. */
 const y = computed(() => {
-  const top = Math.max(0.01, ...props.curve.flatMap((point) => [point.by_test, point.treat_all]))
+  const top = Math.max(
+    0.01,
+    ...props.curve.flatMap((point) => [point.by_test, point.treat_all, point.interval?.[1] ?? 0]),
+  )
   return scaleLinear()
     .domain([-0.25 * top, 1.05 * top])
     .range([HEIGHT - BOTTOM, TOP])
@@ -32,6 +35,15 @@ function path(of: (point: BenefitPoint) => number): string {
     .map((p, i) => `${i ? 'L' : 'M'}${x(p.threshold).toFixed(1)} ${y.value(of(p)).toFixed(1)}`)
     .join('')
 }
+/** Between both bounds, cut off where the picture ends. */
+const band = computed(() => {
+  const [lowest, highest] = y.value.domain() as [number, number]
+  const inside = (value: number) => Math.min(highest, Math.max(lowest, value))
+  const known = props.curve.filter((point) => (point.interval?.[1] ?? -1) >= lowest)
+  const edge = (end: 0 | 1, points: BenefitPoint[]) =>
+    points.map((p) => `${x(p.threshold).toFixed(1)} ${y.value(inside(p.interval?.[end] ?? 0)).toFixed(1)}`)
+  return known.length ? `M${[...edge(1, known), ...edge(0, known.toReversed())].join('L')}Z` : ''
+})
 </script>
 
 <template>
@@ -55,6 +67,7 @@ function path(of: (point: BenefitPoint) => number): string {
         :y2="HEIGHT - BOTTOM"
       />
     </template>
+    <path v-if="band" class="band" :d="band" />
     <path class="all" :d="path((point) => point.treat_all)" />
     <path class="test" :d="path((point) => point.by_test)" />
     <text class="title" :x="(LEFT + WIDTH - RIGHT) / 2" :y="HEIGHT - 6" text-anchor="middle">
@@ -85,6 +98,10 @@ svg {
 .threshold {
   stroke: rgb(var(--v-theme-on-background));
   stroke-dasharray: 5 3;
+}
+.band {
+  fill: rgb(var(--v-theme-primary));
+  fill-opacity: 0.16;
 }
 .all,
 .test {

@@ -109,12 +109,14 @@ describe('pictures of what acting is worth', () => {
       threshold,
       by_test: 0.24 - 0.1 * threshold,
       treat_all: 0.3 - 2 * threshold,
+      interval: [0.1 - 0.1 * threshold, 0.31] as [number, number],
     }))
     const drawn = mount(BenefitCurve, {
       props: { curve, thresholds: { reassure: 0.1, act: 0.6 }, said: 'Worth' },
     })
     const points = (css: string) => drawn.get(css).attributes('d')!.match(/[ML]/g)!.length
     expect([points('.test'), points('.all')]).toEqual([4, 1])
+    expect(points('.band'), 'there and back').toBe(8)
     expect(drawn.findAll('.threshold')).toHaveLength(2)
     expect(drawn.text()).not.toContain('NaN')
   })

@@ -17,6 +17,7 @@ import type {
   NoComparison,
   NotTested,
   Purpose,
+  IntervalChoice,
   RatioWorking,
   Reason,
   ReferenceKind,
@@ -286,7 +287,10 @@ export const text = {
     takeBack: 'Take back',
   },
   settings: {
-    title: 'What learners see',
+    title: 'What holds for everybody',
+    intervals: 'Intervals of pooled answers, unless a pool asks for others',
+    aboutIntervals:
+      'With few studies Wald intervals are too narrow: in simulations of three to five studies that differ, 95 % intervals held the truth in as few as 75 to 84 of 100. Posterior intervals under weak priors held it in 95, and are wider than needed where studies agree. Frozen pools keep the intervals they were frozen with.',
     learnersSee: 'Results of accuracy and of agreement, and the figures that rest on them',
     choices: {
       all_results: 'All results of published sheets',
@@ -294,7 +298,7 @@ export const text = {
     } as Record<LearnersSee, string>,
     about:
       'A second person has looked at a result that was settled from two extractions, or that stood on its sheet as it is now when somebody other than who entered it signed the sheet off. Hand a published sheet in again when results have come since. What came with the installation counts as looked at.',
-    changed: 'What learners see has changed.',
+    changed: 'Setting changed.',
     failed: 'The settings could not be loaded',
     hidden: 'not shown to learners: no second person has looked at it',
   },
@@ -335,6 +339,8 @@ export const text = {
     narrow: (n: number) => (n ? `Narrow (${n})` : 'Narrow'),
     findings: (n: number) => (n === 1 ? '1 thing to look at' : `${n} things to look at`),
     csv: 'List as CSV',
+    computing: (done: number, of: number) =>
+      `Figures of an earlier version are being computed again: ${done} of ${of}.`,
     behind: 'Many tests have just changed. They are being read; the list follows by itself.',
     first: (n: number, total: number) => `The first ${n} of ${total}.`,
     showAll: 'Show all',
@@ -1277,6 +1283,19 @@ export const text = {
     notPooled: 'Nothing was pooled: there is only one study, with its own intervals.',
     level: (p: string) => `${p} intervals`,
     beside: 'Without the correlation',
+    classical: 'Maximum likelihood, Wald',
+    showClassical: 'Show maximum likelihood beside it',
+    hideClassical: 'Hide maximum likelihood',
+    posterior: (scale: number, fit: string) =>
+      `Posterior medians with equal-tailed intervals: bivariate model, exact likelihood, weak priors (scale ${scale}). By maximum likelihood: ${fit}`,
+    intervals: {
+      auto: 'Posterior up to 20 studies, then profile likelihood',
+      posterior: 'Posterior, weak priors',
+      profile: 'Profile likelihood',
+      sandwich: 'Scatter of the studies (t)',
+      wald: 'Wald',
+    } as Record<IntervalChoice, string>,
+    earlier: 'This answer is from an earlier version of Pruvex and is being computed again.',
     notConverged: 'The fit did not converge. Do not use these figures.',
     failed: 'The pooled answer could not be loaded',
     measures: {
@@ -1299,6 +1318,8 @@ export const text = {
       model: (method: string) =>
         `At the summary point, the inverse logit of the mean logit. Method: ${method}.`,
       posterior: (method: string) => `Posterior median and equal-tailed interval. Method: ${method}.`,
+      scatter: (method: string) =>
+        `The inverse logit of the group’s own mean logit, its interval from the studies’ own scatter. Method: ${method}.`,
       pooled_exact: () =>
         'All people of the group together, since a mean logit has no finite estimate; one-sided exact interval (Clopper and Pearson 1934).',
       none: () => 'Nobody was examined.',
@@ -1307,6 +1328,8 @@ export const text = {
       one_study: 'Score interval for a ratio of two proportions (Koopman 1984), no correction.',
       delta:
         'At the summary point; interval by the delta method on the log scale. Likelihood ratios themselves are never averaged (Zwinderman and Bossuyt 2008).',
+      delta_scatter:
+        'At the summary point; interval by the delta method on the log scale, from the studies’ own scatter and the t distribution. Likelihood ratios themselves are never averaged (Zwinderman and Bossuyt 2008).',
       combined_intervals:
         'At the summary point; the intervals of sensitivity and specificity combined with their correlation (Zou 2007). Likelihood ratios themselves are never averaged (Zwinderman and Bossuyt 2008).',
       posterior:
@@ -1337,6 +1360,11 @@ export const text = {
     by: 'Compare by',
     nothingToCompare: 'nothing',
     model: 'Model',
+    intervals: 'Intervals',
+    usualIntervals: 'the usual ones',
+    methods: 'Methods paragraph',
+    copy: 'Copy',
+    copied: 'Copied',
     order: 'Order of rows',
     figure: 'Take the figures out as',
     kept: (kept: number, all: number, people: string, sides: number) =>
@@ -1370,7 +1398,7 @@ export const text = {
       other: 'not stated',
     } as Partial<Record<Facet | 'other', string>>,
     choices: {
-      auto: 'chosen by the data',
+      auto: 'by the data',
       bivariate: 'Bivariate, exact',
       independent: 'Each group by itself',
       fixed: 'No variance between studies',
@@ -1388,12 +1416,15 @@ export const text = {
     noneDetail: 'The choices leave nothing to pool. Below is why each result is out.',
     notIdentified: 'This model has no answer for these results',
     notIdentifiedDetail: 'Choose the exact model, or take more results.',
+    noInterval: 'These intervals do not go with this model or these results',
+    noIntervalDetail:
+      'Posterior intervals belong to the bivariate model. Intervals from the scatter of the studies need two studies of each group, with an error and a correct result. Choose other intervals, or leave the model open.',
     tooMany: 'These are more results than can be pooled',
     tooManyDetail: 'Narrow the choice.',
     failed: 'The pool could not be answered',
     ahead: 'Next study',
     aheadHint:
-      'Where the true value of a new study of this kind is expected: summary ± t(k − 2) × √(variance between studies + variance of the mean). Higgins, Thompson and Spiegelhalter 2009, who give it for one quantity; for the ratios it is our extension.',
+      'Where the true value of a new study of this kind is expected. With posterior intervals from the same posterior; otherwise summary ± t(k − 2) × √(variance between studies + variance of the mean), after Higgins, Thompson and Spiegelhalter 2009, who give it for one quantity; for the ratios it is our extension.',
     weight: 'Weight',
     weightHint:
       'Share of what is known of the mean: 1 / (variance between studies + 1 / (n p (1 − p))). The exact model has no weights; this is how it would weigh each group by itself.',
@@ -1437,9 +1468,9 @@ export const text = {
       spread: {
         not_known: 'How much studies differ cannot be told from so few.',
         none_estimated: 'No spread between studies was estimated; few studies cannot rule it out.',
-        moderate: 'The studies differ, but a new one is expected to agree on what a result is worth.',
-        wide: 'The studies differ: in a new one a result may truly be worth more or less than this.',
-        across_one: 'The studies differ so much that in a new one a result may truly tell nothing.',
+        moderate: 'A new study is expected to agree on what a result is worth.',
+        wide: 'Studies may differ: in a new one a result may truly be worth more or less than this.',
+        across_one: 'Studies may differ so much that in a new one a result may truly tell nothing.',
       } as Record<StudySpread, string>,
       limits: {
         single: 'It rests on a single study.',
@@ -1533,7 +1564,12 @@ export const text = {
       title: 'How much the answer depends on choices',
       columns: ['', 'Results', 'Sensitivity', 'Specificity', 'LR+', 'LR−'],
       as: 'As pooled above',
-      models: 'By another model',
+      intervals: 'With other intervals',
+      models: 'By maximum likelihood with Wald intervals',
+      priors: 'How much of the width is prior',
+      priorsAbout: (k: number) =>
+        `The same posterior with priors of the spread between studies half as wide and twice as wide. What moves is the prior’s share${k < 4 ? `: with ${k === 2 ? 'two' : 'three'} studies it is large. That so few agree may be chance; it does not prove that studies agree` : ''}.`,
+      scale: (scale: number) => `Prior scale ${scale}`,
       parts: 'From part of the results',
       withoutHighRisk: (n: number) => `Without ${n} at high risk of bias`,
       withoutOneArmed: (n: number) => `Without ${n} that report${n === 1 ? 's' : ''} one group only`,
@@ -1583,6 +1619,8 @@ export const text = {
       counts: 'TP / FP / FN / TN',
       difference: 'What has changed since',
       upToDate: 'Nothing: the same choices give the same results today.',
+      otherInterval: (frozen: string, now: string) =>
+        `Frozen with these intervals: ${frozen}. A pool frozen today would have: ${now}.`,
       happened: {
         entered: 'entered',
         left: 'left',
@@ -1794,7 +1832,7 @@ export const text = {
         neverBest: 'At no threshold is acting on the test worth more than acting on everybody or on nobody.',
         threshold: 'Threshold',
         source:
-          'Se × p − (1 − Sp) × (1 − p) × t / (1 − t), at the summary point (Vickers and Elkin 2006). Intervals are not in it.',
+          'Se × p − (1 − Sp) × (1 − p) × t / (1 − t), at the summary point (Vickers and Elkin 2006). The band is its 95 % interval, from what is not known of sensitivity and specificity together; of a single study there is none.',
       },
       spectrum: {
         title: 'If it were as common as elsewhere',

@@ -104,6 +104,9 @@ useShortcuts({ n: () => may('write_sheets') && void router.push(newTest.value) }
     </div>
     <p class="tally small muted">
       <SampleMark v-if="sample" /> {{ tally }}
+      <strong v-if="tests.data.value?.computing" role="status" data-test="computing">{{
+        text.catalogue.computing(tests.data.value.computing.done, tests.data.value.computing.of)
+      }}</strong>
       <strong v-if="tests.data.value?.behind" role="status" data-test="behind">{{
         text.catalogue.behind
       }}</strong>

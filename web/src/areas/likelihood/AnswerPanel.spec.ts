@@ -47,6 +47,7 @@ describe('what a result means, on a sheet', () => {
       evidence: 'not_studied',
       sample: false,
       figures: '',
+      earlier: false,
       pooled: null,
     })
     await eventually(() => expect(none.text()).toContain('Without a study a result cannot be turned'))

@@ -77,7 +77,12 @@ const hundred = (value: number) => (100 * value).toFixed(1).replace('-', '−')
           <tbody>
             <tr v-for="point in table" :key="point.threshold">
               <th scope="row">{{ percent(point.threshold) }}</th>
-              <td>{{ hundred(point.by_test) }}</td>
+              <td>
+                {{ hundred(point.by_test)
+                }}<span v-if="point.interval" class="muted">
+                  ({{ hundred(point.interval[0]!) }}–{{ hundred(point.interval[1]!) }})</span
+                >
+              </td>
               <td>{{ hundred(point.treat_all) }}</td>
             </tr>
           </tbody>

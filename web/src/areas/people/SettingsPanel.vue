@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 
 import { ApiProblem, api, data } from '@/shared/api/client'
-import type { LearnersSee } from '@/shared/api/types'
+import type { IntervalChoice, Settings } from '@/shared/api/types'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
@@ -20,20 +20,25 @@ const saving = ref(false)
 /** What was refused is shown as it was. */
 const round = ref(0)
 
-async function put(learners_see: LearnersSee) {
-  const version = settings.data.value?.version ?? 0
+const intervals = (Object.keys(text.pooled.intervals) as IntervalChoice[]).map((value) => ({
+  value,
+  title: text.pooled.intervals[value],
+}))
+
+async function put(change: Partial<Settings>) {
+  const { version, ...now } = settings.data.value!
   const params = { header: { 'If-Match': `"${version}"` } }
-  const saved = data(await api.PUT('/api/v1/settings', { params, body: { learners_see } }))
+  const saved = data(await api.PUT('/api/v1/settings', { params, body: { ...now, ...change } }))
   queryClient.setQueryData(['settings'], saved)
 }
 
-async function change(to: LearnersSee | null) {
-  const before = settings.data.value?.learners_see
+async function change<Name extends keyof Settings>(name: Name, to: Settings[Name] | null) {
+  const before = settings.data.value?.[name]
   if (!to || !before || to === before) return
   saving.value = true
   try {
-    await put(to)
-    undoBar.offer(words.changed, () => put(before))
+    await put({ [name]: to })
+    undoBar.offer(words.changed, () => put({ [name]: before }))
   } catch (cause) {
     if (!(cause instanceof ApiProblem)) throw cause
     undoBar.offer(cause.message)
@@ -58,7 +63,7 @@ async function change(to: LearnersSee | null) {
         :disabled="saving"
         hide-details
         data-test="learners-see"
-        @update:model-value="change"
+        @update:model-value="change('learners_see', $event)"
       >
         <v-radio
           v-for="(label, value) in words.choices"
@@ -69,6 +74,18 @@ async function change(to: LearnersSee | null) {
         />
       </v-radio-group>
       <p class="small muted">{{ words.about }}</p>
+      <v-select
+        :key="`intervals-${round}`"
+        class="intervals"
+        :model-value="settings.data.value?.interval"
+        :items="intervals"
+        :label="words.intervals"
+        :disabled="saving"
+        hide-details
+        data-test="setting-interval"
+        @update:model-value="change('interval', $event)"
+      />
+      <p class="small muted">{{ words.aboutIntervals }}</p>
     </template>
   </section>
 </template>
@@ -77,6 +94,10 @@ async function change(to: LearnersSee | null) {
 .settings {
   max-width: 720px;
   margin: 10px 0 30px;
+}
+.intervals {
+  max-width: 480px;
+  margin: 18px 0 8px;
 }
 /* In line with the text above and below. */
 .settings :deep(.v-radio-group > .v-input__control > *) {

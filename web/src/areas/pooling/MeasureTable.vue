@@ -9,7 +9,7 @@ import { text } from '@/shared/text'
 /** Measures with their intervals, and the working of each on hover, focus or tap. */
 const props = defineProps<{
   summary: Summary
-  beside?: Summary | null
+  beside?: { title: string; of: Summary } | null
   /** Where the next study is expected. */
   ahead?: Prediction | null
   workings: Record<keyof typeof text.pooled.measures, string>
@@ -33,7 +33,7 @@ const rows = computed(() =>
   (Object.keys(text.pooled.measures) as Measure[]).map((measure) => ({
     measure,
     main: cells(props.summary, measure),
-    beside: cells(props.beside, measure),
+    beside: cells(props.beside?.of, measure),
     ahead: cells(props.ahead as Summary | null | undefined, measure)?.interval ?? '–',
   })),
 )
@@ -47,7 +47,7 @@ const rows = computed(() =>
         <td></td>
         <th scope="col">{{ text.pooled.level(levelPercent(level)) }}</th>
         <th v-if="ahead" scope="col" :title="text.pool.aheadHint">{{ text.pool.ahead }}</th>
-        <th v-if="beside" scope="col">{{ text.pooled.beside }}</th>
+        <th v-if="beside" scope="col">{{ beside.title }}</th>
         <td></td>
       </tr>
     </thead>

@@ -3,17 +3,17 @@ import { mdiFilterVariant } from '@mdi/js'
 import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
-import type { Facet, ModelChoice, PoolAnswer, TestRow } from '@/shared/api/types'
+import type { Facet, IntervalChoice, ModelChoice, PoolAnswer, TestRow } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import FacetFilter from './FacetFilter.vue'
 import { nearBy, turned } from './nearBy'
 import type { Choice, PoolState } from './usePoolState'
 
-/** Whose results are pooled, which of them, what they are compared by, and by which model. */
+/** Whose results are pooled, which of them, what they are compared by, by which model and with which intervals. */
 const props = defineProps<{ state: PoolState; tests: TestRow[]; answer: PoolAnswer | null }>()
 const emit = defineEmits<{ near: [choice: Choice | null] }>()
 
-const { tests: chosen, only, by, model, from, until, narrowed } = props.state
+const { tests: chosen, only, by, model, interval, from, until, narrowed } = props.state
 const open = ref(narrowed.value > 0)
 /** What an entry of a list would choose. */
 const near = (choice: () => Choice) => nearBy<Choice>((it) => emit('near', it), choice)
@@ -57,6 +57,14 @@ const models = (Object.keys(text.pool.choices) as ModelChoice[]).map((value) => 
   title: text.pool.choices[value],
   props: near(() => ({ model: value })),
 }))
+const intervals = [
+  { value: null, title: text.pool.usualIntervals, props: near(() => ({ interval: null })) },
+  ...(Object.keys(text.pooled.intervals) as IntervalChoice[]).map((value) => ({
+    value,
+    title: text.pooled.intervals[value],
+    props: near(() => ({ interval: value })),
+  })),
+]
 </script>
 
 <template>
@@ -89,6 +97,14 @@ const models = (Object.keys(text.pool.choices) as ModelChoice[]).map((value) => 
         :label="text.pool.model"
         data-test="pool-model"
         @update:model-value="state.choose({ model: $event })"
+      />
+      <v-select
+        class="short"
+        :model-value="interval"
+        :items="intervals"
+        :label="text.pool.intervals"
+        data-test="pool-interval"
+        @update:model-value="state.choose({ interval: $event })"
       />
       <v-btn
         :prepend-icon="mdiFilterVariant"

@@ -28,6 +28,11 @@ const sensitivity = {
     },
   ],
   alternatives: [{ choice: 'bivariate', pooled }],
+  intervals: [
+    { interval: 'posterior', summary: pooled },
+    { interval: 'wald', summary: pooled },
+  ],
+  other_scales: [0.75, 3].map((prior_scale) => ({ ...pooled, prior_scale })),
   without_high_risk: { left_out: 2, pooled: null },
   without_one_armed: { left_out: 0, pooled },
   small_studies: null,
@@ -76,6 +81,7 @@ describe('the pooling page', () => {
       off: 'r9',
       by: 'nonsense',
       model: 'fixed',
+      interval: 'profile',
     }
     const { wrapper, sent } = await page(query)
     await eventually(() => expect(wrapper.find('[data-test=reading]').exists()).toBe(true))
@@ -85,6 +91,7 @@ describe('the pooling page', () => {
       selection: { only: { setting: ['primary_care'] }, from: 2010, until: null, off: ['r9'] },
       by: null,
       model: 'fixed',
+      interval: 'profile',
     })
     const said = wrapper.get('[data-test=reading]').text()
     expect(said).toContain(
@@ -144,10 +151,48 @@ describe('the pooling page', () => {
     choose('[data-test=pool-by]', 'setting')
     await eventually(() => expect(router.currentRoute.value.query.by).toBe('setting'))
     expect(answers()).toHaveLength(known)
+    choose('[data-test=pool-interval]', 'sandwich')
+    await eventually(() => expect(answers().at(-1)).toMatchObject({ interval: 'sandwich' }))
+    expect(router.currentRoute.value.query.interval).toBe('sandwich')
+    choose('[data-test=pool-interval]', null)
+    await eventually(() => expect(router.currentRoute.value.query.interval).toBeUndefined())
     choose('[data-test=pool-model]', 'auto')
     await wrapper.get('[data-test=pool-clear]').trigger('click')
     await eventually(() => expect(router.currentRoute.value.query.setting).toBeUndefined())
     expect(router.currentRoute.value.query.by, 'what is compared is no filter').toBe('setting')
+  })
+
+  it('has the classical answer beside a posterior one, and says what is the prior’s', async () => {
+    const posterior = {
+      ...pooled,
+      interval: 'posterior',
+      posterior: { prior_scale: 1.5 },
+      classical: { ...pooled, lr_positive: { estimate: 5.5, lower: 3, upper: 9 } },
+    }
+    const methods = 'Results of 2 studies were pooled.'
+    const { wrapper } = await page({ tests: 'a' }, { ...answer, pooled: posterior, methods })
+    await eventually(() => expect(wrapper.find('[data-test=classical]').exists()).toBe(true))
+    const ratio = () => wrapper.get('[data-test=measure-lr_positive]').text()
+    expect(wrapper.get('[data-test=pooled]').text()).toContain('Posterior medians')
+    expect(ratio()).not.toContain('5.5')
+    await wrapper.get('[data-test=classical]').trigger('click')
+    expect(ratio()).toContain('5.5 (3.0–9.0)')
+    expect(wrapper.get('[data-test=methods]').text()).toContain(methods)
+    await eventually(() => expect(wrapper.find('[data-test=priors]').exists()).toBe(true))
+    const priors = wrapper.get('[data-test=priors]').text()
+    expect(priors).toMatch(/Prior scale 0\.75.*Prior scale 1\.5.*Prior scale 3/s)
+    expect(priors).toContain('with two studies it is large')
+    const depends = wrapper.get('[data-test=sensitivity]').text()
+    expect(depends, 'others only').toMatch(/With other intervals\s*Wald/)
+    const refused = await page(
+      { tests: 'a' },
+      { ...answer, pooled: null, reading: null, not_pooled: 'no_interval' },
+    )
+    await eventually(() =>
+      expect(refused.wrapper.get('[data-test=pool-empty]').text()).toContain(
+        'These intervals do not go with',
+      ),
+    )
   })
 
   it('says when nothing is left, and when the server refuses', async () => {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { useTimeoutFn } from '@vueuse/core'
+import { mdiContentCopy } from '@mdi/js'
+import { useClipboard, useTimeoutFn } from '@vueuse/core'
 import { computed, ref, watch, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 
@@ -65,6 +66,7 @@ const rested = useTimeoutFn((choice: Choice) => askAhead(state.inputWith(choice)
 /** A hand or the keyboard rests on a choice: what it would answer is asked before it is made. */
 const near = (choice: Choice | null) => (choice ? rested.start(choice) : rested.stop())
 const freezing = ref(false)
+const { copy, copied } = useClipboard({ legacy: true })
 const orders = Object.entries(text.pool.orders).map(([value, title]) => ({ value: value as RowOrder, title }))
 const FIGURES = ['pdf', 'svg', 'png', 'csv'] as const
 const figure = (format: string) =>
@@ -75,6 +77,8 @@ const empty = computed(() => {
       return { title: text.pool.none, detail: text.pool.noneDetail }
     case 'not_identified':
       return { title: text.pool.notIdentified, detail: text.pool.notIdentifiedDetail }
+    case 'no_interval':
+      return { title: text.pool.noInterval, detail: text.pool.noIntervalDetail }
     case 'too_many':
       return { title: text.pool.tooMany, detail: text.pool.tooManyDetail }
     default:
@@ -184,6 +188,13 @@ watch(
         @near="near($event ? state.switched($event) : null)"
       />
       <ComparePanel v-if="answer.compared" class="section" :of="answer.compared" :tests="tests" />
+      <details v-if="answer.methods" class="methods small" data-test="methods">
+        <summary>{{ text.pool.methods }}</summary>
+        <p class="copied">{{ answer.methods }}</p>
+        <v-btn size="small" class="no-print" :prepend-icon="mdiContentCopy" @click="copy(answer.methods)">
+          {{ copied ? text.pool.copied : text.pool.copy }}
+        </v-btn>
+      </details>
       <SensitivityPanel
         v-if="answer.pooled"
         class="section"
@@ -242,8 +253,16 @@ watch(
 .files a {
   margin-left: 8px;
 }
-.section {
+.section,
+.methods {
   margin-top: 30px;
+}
+.methods summary {
+  cursor: pointer;
+}
+.copied {
+  max-width: 80ch;
+  margin: 8px 0;
 }
 @media (max-width: 900px) {
   .answer {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Pooled, Prediction } from '@/shared/api/types'
 import { whole } from '@/shared/format'
@@ -11,30 +11,48 @@ import { warningWords, workingWords } from './words'
 /** A pooled answer: the measures at the summary point, the model used and why, and what limits it. */
 const props = defineProps<{ pooled: Pooled; sample: boolean; ahead?: Prediction | null }>()
 
+const words = text.pooled
 const single = computed(() => props.pooled.model === 'single_study')
+/** The maximum-likelihood answer beside another one. */
+const classical = ref(false)
+const beside = computed(() => {
+  if (classical.value && props.pooled.classical) return { title: words.classical, of: props.pooled.classical }
+  return props.pooled.simpler && !props.pooled.classical
+    ? { title: words.beside, of: props.pooled.simpler }
+    : null
+})
+const why = computed(() => {
+  const { pooled } = props
+  const fit = words.why(text.models[pooled.model], text.reasons[pooled.reason])
+  return pooled.interval === 'posterior' ? words.posterior(pooled.posterior?.prior_scale ?? 0, fit) : fit
+})
 </script>
 
 <template>
   <section class="pooled" data-test="pooled">
-    <h2>{{ single ? text.pooled.single : text.pooled.title }} <SampleMark v-if="sample" /></h2>
+    <h2>{{ single ? words.single : words.title }} <SampleMark v-if="sample" /></h2>
     <p class="small muted">
-      {{ text.pooled.from(pooled.k, whole(pooled.diseased), whole(pooled.non_diseased)) }}
+      {{ words.from(pooled.k, whole(pooled.diseased), whole(pooled.non_diseased)) }}
     </p>
-    <p v-if="!pooled.converged" class="broken" role="alert">{{ text.pooled.notConverged }}</p>
+    <p v-if="!pooled.converged" class="broken" role="alert">{{ words.notConverged }}</p>
     <MeasureTable
       :summary="pooled"
-      :beside="pooled.simpler ?? null"
+      :beside="beside"
       :ahead="ahead"
       :workings="workingWords(pooled.workings, pooled.method)"
       :level="pooled.level"
     />
+    <p v-if="pooled.classical" class="no-print">
+      <v-btn size="small" :aria-pressed="classical" data-test="classical" @click="classical = !classical">
+        {{ classical ? words.hideClassical : words.showClassical }}
+      </v-btn>
+    </p>
+    <p v-if="classical && pooled.posterior && pooled.boundary !== 'none'" class="small">
+      {{ text.boundaries[pooled.boundary] }}
+    </p>
     <p class="small">
-      {{
-        single
-          ? text.pooled.notPooled
-          : text.pooled.why(text.models[pooled.model], text.reasons[pooled.reason])
-      }}
-      <span v-if="pooled.nodes" class="muted">{{ text.pooled.fit(pooled.iterations, pooled.nodes) }}</span>
+      {{ single ? words.notPooled : why }}
+      <span v-if="pooled.nodes" class="muted">{{ words.fit(pooled.iterations, pooled.nodes) }}</span>
     </p>
     <ul v-if="pooled.warnings.length" class="small notes">
       <li v-for="(warning, index) in pooled.warnings" :key="index">{{ warningWords(warning) }}</li>

@@ -17,6 +17,7 @@ const { carried } = useQuestion()
 <template>
   <FailureNotice v-if="query.isError.value && !query.data.value" :query="query" :title="text.pooled.failed" />
   <template v-else-if="query.data.value?.pooled">
+    <p v-if="query.data.value.earlier" class="small" role="status">{{ text.pooled.earlier }}</p>
     <PooledFigures :pooled="query.data.value.pooled" :sample="query.data.value.sample" />
     <p class="small no-print">
       <router-link :to="{ name: 'pooling', query: { ...carried, tests: testId } }" data-test="open-pool">{{

@@ -4,7 +4,10 @@ import { computed, toRef } from 'vue'
 
 import { label, lr, share } from '@/areas/evidence/resultWords'
 import { usePoolSensitivity } from '@/shared/api/queries'
-import type { PoolAnswer, PoolInput, Pooled, ResultView } from '@/shared/api/types'
+import LadderAxis from '@/figures/LadderAxis.vue'
+import LadderRung from '@/figures/LadderRung.vue'
+import { ladderScale } from '@/figures/logScale'
+import type { PoolAnswer, PoolInput, ResultView, Summary } from '@/shared/api/types'
 import { ratioPoint } from '@/shared/format'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
@@ -14,11 +17,13 @@ import { pValue } from './words'
 /** What the answer depends on: the model, part of the results, single results. */
 const props = defineProps<{ input: PoolInput; answer: PoolAnswer; results: ResultView[] }>()
 
+type Line = Summary & { k: number }
+
 const words = text.pool.sensitivity
 // Who switches several results off is not kept waiting by what takes longer.
 const asked = refDebounced(toRef(props, 'input'), 400)
 const tried = usePoolSensitivity(asked)
-const line = (title: string, pooled: Pooled | null | undefined, note = '') => ({
+const line = (title: string, pooled: Line | null | undefined, note = '') => ({
   title,
   note,
   pooled: pooled ?? null,
@@ -33,6 +38,14 @@ const blocks = computed(() => {
         pooled && choice !== 'auto' && pooled.model !== choice && pooled.model !== 'single_study'
       return line(text.pool.choices[choice]!, pooled, stepped ? words.stepped(text.models[pooled.model]) : '')
     })
+  const k = props.answer.pooled?.k ?? 0
+  const intervals = found.intervals
+    .filter(({ interval }) => interval !== props.answer.pooled?.interval)
+    .map(({ interval, summary }) => ({
+      title: text.pooled.intervals[interval],
+      note: '',
+      pooled: { k, ...summary },
+    }))
   const [safer, whole] = [found.without_high_risk, found.without_one_armed]
   const parts = [
     ...(safer.left_out ? [line(words.withoutHighRisk(safer.left_out), safer.pooled)] : []),
@@ -40,10 +53,27 @@ const blocks = computed(() => {
   ]
   return [
     { title: '', lines: [line(words.as, props.answer.pooled)] },
+    ...(intervals.length ? [{ title: words.intervals, lines: intervals }] : []),
     { title: words.models, lines: models },
     ...(parts.length ? [{ title: words.parts, lines: parts }] : []),
   ]
 })
+const priors = computed(() => {
+  const { pooled } = props.answer
+  const [half, double] = tried.data.value?.other_scales ?? []
+  if (!pooled?.posterior || !half || !double) return []
+  return [half, { ...pooled, prior_scale: pooled.posterior.prior_scale }, double].map((of) => ({
+    name: words.scale(of.prior_scale),
+    of,
+  }))
+})
+const WIDTH = 420
+const axis = computed(() =>
+  ladderScale(
+    priors.value.flatMap(({ of }) => [of.lr_positive, of.lr_negative]).filter((it) => it != null),
+    WIDTH,
+  ),
+)
 const labels = computed(() => new Map(props.results.map((result) => [result.id, label(result)])))
 const influence = computed(() => {
   const found = (tried.data.value?.without ?? []).map((one) => ({
@@ -95,6 +125,27 @@ const first = computed(() => {
             </tr>
           </tbody>
         </table>
+      </div>
+      <div v-if="priors.length" class="priors" data-test="priors">
+        <h3>{{ words.priors }}</h3>
+        <p class="small">{{ words.priorsAbout(answer.pooled?.k ?? 0) }}</p>
+        <div class="scroller">
+          <div v-for="row in priors" :key="row.name" class="prior">
+            <span class="small">{{ row.name }}</span>
+            <LadderRung
+              :axis="axis"
+              :width="WIDTH"
+              :name="row.name"
+              :evidence="answer.evidence"
+              :positive="row.of.lr_positive"
+              :negative="row.of.lr_negative"
+            />
+          </div>
+          <div class="prior">
+            <span></span>
+            <LadderAxis :axis="axis" :width="WIDTH" />
+          </div>
+        </div>
       </div>
       <div class="halves">
         <div>
@@ -158,8 +209,14 @@ const first = computed(() => {
 .plain-table .as td {
   font-weight: 600;
 }
-.halves {
+.halves,
+.priors {
   margin-top: 16px;
+}
+.prior {
+  display: grid;
+  grid-template-columns: 150px 420px;
+  align-items: center;
 }
 .influence {
   width: 100%;

@@ -42,7 +42,7 @@ watchEffect(() => (document.title = `${content.value?.title ?? words.title} – 
 const several = computed(() => (content.value?.tests.length ?? 0) > 1)
 const nameOf = (id: string) => content.value?.tests.find((test) => test.id === id)?.name ?? ''
 const asItStands = computed(() => {
-  const { tests = [], selection, model } = content.value ?? {}
+  const { tests = [], selection, model, interval } = content.value ?? {}
   return {
     name: 'pooling',
     query: {
@@ -54,8 +54,14 @@ const asItStands = computed(() => {
       until: selection?.until ?? undefined,
       off: selection?.off,
       model: model === 'auto' ? undefined : model,
+      interval: interval ?? undefined,
     },
   }
+})
+const otherInterval = computed(() => {
+  const { frozen: then, now: today } = difference.data.value?.interval ?? {}
+  const called = text.pooled.intervals
+  return then && today && then !== today ? words.otherInterval(called[then], called[today]) : ''
 })
 const figures = computed(() => {
   const lines = [
@@ -116,6 +122,7 @@ const figures = computed(() => {
               <p v-if="!now" class="small">{{ words.nothingNow }}</p>
               <v-btn class="no-print" :to="asItStands" data-test="pool-now">{{ words.again }}</v-btn>
             </template>
+            <p v-if="otherInterval" class="small" data-test="other-interval">{{ otherInterval }}</p>
             <div class="thresholds no-print">
               <v-text-field
                 v-for="name in ['lr_positive', 'lr_negative'] as const"

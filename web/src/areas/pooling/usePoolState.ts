@@ -1,7 +1,7 @@
 import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
-import type { Facet, ModelChoice, PoolInput } from '@/shared/api/types'
+import type { Facet, IntervalChoice, ModelChoice, PoolInput } from '@/shared/api/types'
 import { useAddress, type Query } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -16,10 +16,12 @@ export interface Choice {
   off?: string[]
   by?: Facet | null
   model?: ModelChoice
+  /** None: as set for everybody. */
+  interval?: IntervalChoice | null
 }
 
 /** How the address says it; nothing for what every pool begins with. */
-function said({ tests, only, off, by, model }: Choice): Query {
+function said({ tests, only, off, by, model, interval }: Choice): Query {
   const values = (facet: Facet) => (only?.[facet]?.length ? only[facet] : undefined)
   return {
     ...(tests && { tests }),
@@ -27,6 +29,7 @@ function said({ tests, only, off, by, model }: Choice): Query {
     ...(off && { off: off.length ? off : undefined }),
     ...(by !== undefined && { by: by ?? undefined }),
     ...(model && { model: model === 'auto' ? undefined : model }),
+    ...(interval !== undefined && { interval: interval ?? undefined }),
   }
 }
 
@@ -50,6 +53,9 @@ export function usePoolState() {
   const model = computed<ModelChoice>(() =>
     one('model') in text.pool.choices ? (one('model') as ModelChoice) : 'auto',
   )
+  const interval = computed<IntervalChoice | null>(() =>
+    one('interval') in text.pooled.intervals ? (one('interval') as IntervalChoice) : null,
+  )
   const inputWith = (choice: Choice): PoolInput => ({
     tests: choice.tests ?? tests.value,
     condition: condition.value?.name ?? null,
@@ -61,6 +67,7 @@ export function usePoolState() {
     },
     by: choice.by === undefined ? by.value : choice.by,
     model: choice.model ?? model.value,
+    interval: choice.interval === undefined ? interval.value : choice.interval,
   })
   const order = computed<RowOrder>(() =>
     one('order') in text.pool.orders ? (one('order') as RowOrder) : 'entered',
@@ -72,6 +79,7 @@ export function usePoolState() {
     off,
     by,
     model,
+    interval,
     order,
     from: computed(() => year('from')),
     until: computed(() => year('until')),
