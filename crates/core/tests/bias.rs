@@ -3,10 +3,10 @@
 use crate::common::{assert_close, csv_rows, number};
 use proptest::prelude::*;
 use pruvex_core::accuracy::{
-    CorrectedShare, ReferenceErrors, VerificationCounts, apparent_accuracy, correct_for_reference,
-    correct_for_verification,
+    CorrectedShare, ReferenceErrors, ReferenceRange, VerificationCounts, apparent_accuracy, correct_for_reference,
+    correct_for_verification, correct_over_range,
 };
-use pruvex_core::{Count, Level, Probability};
+use pruvex_core::{Count, Estimate, Level, Probability};
 
 fn p(value: f64) -> Probability {
     Probability::new(value).unwrap()
@@ -119,6 +119,28 @@ proptest! {
         prop_assert!((back.prevalence.unwrap() - prevalence).abs() < 1e-9);
         let [low, high] = back.any_dependence.sensitivity.unwrap();
         prop_assert!(low - 1e-9 <= s && s <= high + 1e-9);
+    }
+
+    #[test]
+    fn a_range_of_errors_holds_what_every_error_in_it_gives(
+        cells in prop::array::uniform4(1.0..200.0f64), ends in prop::array::uniform4(0.6..=1.0f64), at in prop::array::uniform2(0.0..=1.0f64),
+    ) {
+        let [a, b, c, d] = ends;
+        let between = |low: f64, high: f64, at: f64| low + at * (high - low);
+        let range = |a: f64, b: f64, at: f64| {
+            let (low, high) = (a.min(b), a.max(b));
+            Estimate::new(p(between(low, high, at).clamp(low, high)), p(low), p(high)).unwrap()
+        };
+        let range = ReferenceRange { sensitivity: range(a, b, at[0]), specificity: range(c, d, at[1]) };
+        let found = correct_over_range(cells, range);
+        let holds = |ends: Option<[f64; 2]>, value: Option<f64>| {
+            ends.zip(value).is_none_or(|([low, high], value)| low - 1e-9 <= value && value <= high + 1e-9)
+        };
+        prop_assert!(holds(found.sensitivity, found.likely.sensitivity), "{:?}", found);
+        prop_assert!(holds(found.specificity, found.likely.specificity), "{:?}", found);
+        let ratio = |of: [pruvex_core::Ratio; 2]| of.map(pruvex_core::Ratio::get);
+        prop_assert!(holds(found.lr_positive.map(ratio), found.likely.lr_positive.map(pruvex_core::Ratio::get)), "{:?}", found);
+        prop_assert!(found.flags.is_empty() == found.sensitivity.is_some() || found.sensitivity.is_none());
     }
 
     #[test]

@@ -1010,6 +1010,19 @@ async fn a_pool_is_narrowed_compared_frozen_and_outlived_by_evidence() {
     journey.until_says("[data-test=measure-sensitivity]", &shown(&fewer["pooled"]["sensitivity"])).await;
     journey.until_says("[data-test=influence]", "LR+").await;
 
+    // The classical answer stands beside it, and what the summary would be if the reference standard errs.
+    journey.click("[data-test=classical]").await;
+    let classical = shown(&fewer["pooled"]["classical"]["sensitivity"]);
+    journey.until_says("[data-test=measure-sensitivity]", &classical).await;
+    journey.until_says("[data-test=pooled]", "Maximum likelihood, Wald").await;
+    journey.click("[data-test=reference-errors] summary").await;
+    for (name, value) in [("sensitivity", "95"), ("specificity", "98")] {
+        journey.fill(&format!("[data-test=reference-{name}-estimate] input"), value).await;
+        journey.press(ENTER).await;
+    }
+    journey.until("[data-test=reference-table] tbody tr", |lines| lines.len() == 4).await;
+    journey.until_address("reference_specificity=-98-").await;
+
     journey.click("[data-test=pool-by]").await;
     journey.until(ITEM, |items| items.iter().any(|item| item == "Setting")).await;
     let choose = "[...document.querySelectorAll(arguments[0])].find((it) => it.innerText.trim() === 'Setting').click()";

@@ -393,3 +393,38 @@ async fn answers_outlive_a_server_and_are_computed_again_by_a_new_engine() {
     }
     server.end().await;
 }
+
+/// What a reference standard that errs makes of a pool: corrected at the summary, or said to be impossible, and nothing else touched.
+#[rocket::async_test]
+async fn a_pool_is_corrected_for_a_reference_standard_that_errs() {
+    let server = Server::start().await;
+    let (test, _) = filled(&server).await;
+    let pool = json!({ "tests": [test] });
+    let ask = async |sensitivity: [f64; 3], specificity: [f64; 3]| {
+        let range =
+            |[lower, estimate, upper]: [f64; 3]| json!({ "lower": lower, "estimate": estimate, "upper": upper });
+        let reference = json!({ "sensitivity": range(sensitivity), "specificity": range(specificity) });
+        server.post("/api/v1/pools/reference", &json!({ "pool": pool, "reference": reference })).await
+    };
+    let (_, answer) = server.post("/api/v1/pools/answer", &pool).await;
+    let summary = |name: &str| answer["pooled"][name]["estimate"].as_f64().unwrap();
+    // A reference that never errs changes nothing.
+    let (status, perfect) = ask([1.0; 3], [1.0; 3]).await;
+    assert_eq!(status, Status::Ok, "{perfect}");
+    let likely = &perfect["corrected"]["likely"];
+    for name in ["sensitivity", "specificity"] {
+        assert!((likely[name].as_f64().unwrap() - summary(name)).abs() < 1e-9, "{name}: {likely}");
+    }
+    let (_, erring) = ask([0.93, 0.95, 0.99], [0.95, 0.97, 1.0]).await;
+    let corrected = &erring["corrected"];
+    assert_eq!(corrected["likely"]["flags"], json!([]), "{erring}");
+    assert!(corrected["likely"]["specificity"].as_f64().unwrap() > summary("specificity"), "{erring}");
+    let [low, high] = [0, 1].map(|end| corrected["specificity"][end].as_f64().unwrap());
+    assert!(low < high, "{erring}");
+    let (_, impossible) = ask([0.55, 0.6, 0.7], [0.55, 0.6, 0.7]).await;
+    assert!(impossible["corrected"]["flags"].as_array().unwrap().contains(&json!("spec_inadmissible")), "{impossible}");
+    let (status, problem) = ask([0.9, 0.8, 0.95], [1.0; 3]).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!("reference.sensitivity")));
+    assert_eq!(server.post("/api/v1/pools/answer", &pool).await.1, answer);
+    server.end().await;
+}

@@ -19,6 +19,7 @@ import type {
   Purpose,
   IntervalChoice,
   RatioWorking,
+  ReferenceFlag,
   Reason,
   ReferenceKind,
   Role,
@@ -291,7 +292,7 @@ export const text = {
     intervals: 'Intervals of pooled answers, unless a pool asks for others',
     aboutIntervals:
       'With few studies Wald intervals are too narrow: in simulations of three to five studies that differ, 95 % intervals held the truth in as few as 75 to 84 of 100. Posterior intervals under weak priors held it in 95, and are wider than needed where studies agree. Frozen pools keep the intervals they were frozen with.',
-    learnersSee: 'Results of accuracy and of agreement, and the figures that rest on them',
+    learnersSee: 'What learners see: results of accuracy and of agreement, and the figures that rest on them',
     choices: {
       all_results: 'All results of published sheets',
       signed_off: 'Only results that a second person has looked at',
@@ -1560,6 +1561,44 @@ export const text = {
       noDirect:
         'No study reports two of these in the same people: every difference is also one between studies.',
     },
+    referenceErrors: {
+      title: 'If the reference standard errs',
+      about:
+        'A sensitivity analysis: state how often the reference standard is right, most likely and from where to where. The table shows what the summary would be against the truth. It takes the place of no answer.',
+      of: {
+        sensitivity: 'Sensitivity of the reference standard',
+        specificity: 'Specificity of the reference standard',
+      },
+      ends: { lower: 'from', estimate: 'most likely', upper: 'to' },
+      noShare: 'A number from 0 to 100',
+      order: 'From, most likely, to: in this order',
+      columns: [
+        '',
+        'As pooled',
+        'Corrected, errors independent',
+        'Over the range stated',
+        'Whatever the dependence',
+      ],
+      impossible: 'cannot be',
+      atAnEnd: 'At an end of the range:',
+      flags: {
+        reference_uninformative:
+          'this reference standard is right as often as a coin: nothing can be corrected.',
+        reference_reversed: 'this reference standard is worse than chance.',
+        prev_inadmissible: 'fewer than nobody, or more than everybody, would have the condition.',
+        sens_inadmissible: 'sensitivity would lie outside of 0 to 100 %.',
+        spec_inadmissible: 'specificity would lie outside of 0 to 100 %.',
+        prev_undefined: 'there is nobody in the table.',
+        sens_undefined: 'nobody would have the condition.',
+        spec_undefined: 'everybody would have the condition.',
+        negative_cell: 'a cell of the corrected table would be below zero.',
+      } as Record<ReferenceFlag, string>,
+      source:
+        'At the summary point and the share that the reference called positive in the studies of both groups. Independent errors: Gart and Buck 1966, Staquet 1981. Tests of one kind err together; the last column holds whatever the dependence.',
+      oneGroup: 'This needs studies of people with and without the condition.',
+      picture:
+        'From the pooled summary to what it would be against the truth, by sensitivity and false positives; the box holds whatever the dependence',
+    },
     sensitivity: {
       title: 'How much the answer depends on choices',
       columns: ['', 'Results', 'Sensitivity', 'Specificity', 'LR+', 'LR−'],
@@ -1825,6 +1864,7 @@ export const text = {
         x: 'Threshold of action, %',
         y: 'Net benefit, true positives in 100 people',
         byTest: 'act on the test',
+        band: 'its 95 % interval',
         treatAll: 'act on everybody',
         nobody: 'act on nobody: 0',
         best: (from: string, to: string) =>

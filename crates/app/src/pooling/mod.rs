@@ -6,6 +6,7 @@ mod of_test;
 mod pool;
 mod pools;
 mod print;
+mod reference;
 mod sensitivity;
 mod snapshots;
 
@@ -21,6 +22,7 @@ pub use gather::{NoPool, PoolInput};
 pub use of_test::{PooledAnswer, pool_test};
 pub use pool::{FacetView, NoComparison, Offered, PoolAnswer, PoolLevel, PoolLevels, PoolRow, SamePeople, answer_pool};
 pub use print::print_pool;
+pub use reference::{CorrectionAnswer, CorrectionInput, correct_pool};
 pub use sensitivity::{
     IntervalAlternative, ModelAlternative, NotTested, PartPooled, PoolSensitivity, WithoutResult, try_pool,
 };

@@ -2,9 +2,9 @@
 //!
 //! A sensitivity analysis: the reference's own errors are stated, not known. It takes the place of no answer.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
-use crate::{Probability, Ratio};
+use crate::{Estimate, Probability, Ratio};
 
 /// How often the reference standard is right.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -161,6 +161,62 @@ fn dependence([tp, fp]: [f64; 2], p: f64, [r, q]: [f64; 2]) -> DependenceBounds 
     DependenceBounds {
         sensitivity: (p > ROUNDING).then(|| ends.map(|end| (end / p).clamp(0.0, 1.0))),
         specificity: (without > ROUNDING).then(|| ends.map(|end| (1.0 - (tp + fp - end) / without).clamp(0.0, 1.0))),
+    }
+}
+
+/// The errors of a reference standard as far as they are known: most likely, and from where to where.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct ReferenceRange {
+    /// In people with the condition.
+    pub sensitivity: Estimate<Probability>,
+    /// In people without it.
+    pub specificity: Estimate<Probability>,
+}
+
+/// A correction, and from where to where it goes over what is known of the reference.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct CorrectedOverRange {
+    /// At the most likely errors.
+    pub likely: CorrectedReference,
+    /// Of sensitivity; `null` where an end of the range cannot be.
+    pub sensitivity: Option<[f64; 2]>,
+    /// The same.
+    pub specificity: Option<[f64; 2]>,
+    /// Of LR+.
+    pub lr_positive: Option<[Ratio; 2]>,
+    /// Of LR-.
+    pub lr_negative: Option<[Ratio; 2]>,
+    /// What cannot be at some end of the range.
+    pub flags: Vec<ReferenceFlag>,
+}
+
+/// [`correct_for_reference`] over a range. Corrected sensitivity depends on the reference's specificity alone, corrected specificity on its sensitivity alone, both
+/// monotonically as long as they can be, so that the four ends of the range hold the least and the most.
+#[must_use]
+pub fn correct_over_range(cells: [f64; 4], range: ReferenceRange) -> CorrectedOverRange {
+    let at = |sensitivity, specificity| correct_for_reference(cells, ReferenceErrors { sensitivity, specificity });
+    let (r, q) = (range.sensitivity, range.specificity);
+    let corners = [at(r.lower, q.lower), at(r.lower, q.upper), at(r.upper, q.lower), at(r.upper, q.upper)];
+    let mut flags: Vec<ReferenceFlag> = corners.iter().flat_map(|it| it.flags.iter().copied()).collect();
+    flags.sort_unstable();
+    flags.dedup();
+    let ends = |of: fn(&CorrectedReference) -> Option<f64>| {
+        let all: Vec<f64> = corners.iter().filter(|it| it.flags.is_empty()).filter_map(of).collect();
+        let least = all.iter().copied().fold(f64::INFINITY, f64::min);
+        let most = all.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        (all.len() == corners.len()).then_some([least, most])
+    };
+    let ratios = |of: fn(&CorrectedReference) -> Option<f64>| ends(of).map(|ends| ends.map(Ratio::rounded));
+    CorrectedOverRange {
+        likely: at(r.estimate, q.estimate),
+        sensitivity: ends(|it| it.sensitivity),
+        specificity: ends(|it| it.specificity),
+        lr_positive: ratios(|it| it.lr_positive.map(Ratio::get)),
+        lr_negative: ratios(|it| it.lr_negative.map(Ratio::get)),
+        flags,
     }
 }
 

@@ -10,8 +10,8 @@ mod study;
 mod table;
 
 pub use imperfect_reference::{
-    ApparentAccuracy, CorrectedReference, DependenceBounds, ReferenceErrors, ReferenceFlag, apparent_accuracy,
-    correct_for_reference,
+    ApparentAccuracy, CorrectedOverRange, CorrectedReference, DependenceBounds, ReferenceErrors, ReferenceFlag,
+    ReferenceRange, apparent_accuracy, correct_for_reference, correct_over_range,
 };
 pub use partial_verification::{
     CorrectedShare, VerificationCounts, VerificationFlag, VerifiedAccuracy, correct_for_verification,

@@ -117,6 +117,7 @@ api![
     pooling::of_test::pool_test,
     pooling::pool::answer_pool,
     pooling::pool::try_pool,
+    pooling::pool::correct_pool,
     pooling::print::print_pool,
     pooling::snapshots::freeze_pool,
     pooling::snapshots::list_snapshots,

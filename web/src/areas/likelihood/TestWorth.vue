@@ -58,6 +58,9 @@ const hundred = (value: number) => (100 * value).toFixed(1).replace('-', '−')
       <BenefitCurve :curve="answer.benefit" :thresholds="thresholds" :said="words.benefit.said(test.name)" />
       <p class="small keys">
         <span class="line test" aria-hidden="true"></span>{{ words.benefit.byTest }}
+        <template v-if="answer.benefit.some((point) => point.interval)"
+          ><span class="line band" aria-hidden="true"></span>{{ words.benefit.band }}</template
+        >
         <span class="line all" aria-hidden="true"></span>{{ words.benefit.treatAll }}
         <span class="line nobody" aria-hidden="true"></span>{{ words.benefit.nobody }}
       </p>
@@ -107,6 +110,11 @@ h3 {
   align-items: center;
   gap: 2px 6px;
   margin: 4px 0;
+}
+.line.band {
+  height: 12px;
+  border: 0;
+  background: rgba(var(--v-theme-primary), 0.16);
 }
 .line {
   display: inline-block;

@@ -24,6 +24,7 @@ import PooledFigures from './PooledFigures.vue'
 import PoolForest from './PoolForest.vue'
 import PoolReading from './PoolReading.vue'
 import { poolRows } from './poolRows'
+import ReferencePanel from './ReferencePanel.vue'
 import RocPanel from './RocPanel.vue'
 import SensitivityPanel from './SensitivityPanel.vue'
 import SnapshotList from './SnapshotList.vue'
@@ -195,6 +196,12 @@ watch(
           {{ copied ? text.pool.copied : text.pool.copy }}
         </v-btn>
       </details>
+      <ReferencePanel
+        v-if="answer.pooled"
+        class="section"
+        :input="state.input.value"
+        :pooled="answer.pooled"
+      />
       <SensitivityPanel
         v-if="answer.pooled"
         class="section"

@@ -42,7 +42,7 @@ const why = computed(() => {
       :workings="workingWords(pooled.workings, pooled.method)"
       :level="pooled.level"
     />
-    <p v-if="pooled.classical" class="no-print">
+    <p v-if="pooled.classical" class="no-print beside">
       <v-btn size="small" :aria-pressed="classical" data-test="classical" @click="classical = !classical">
         {{ classical ? words.hideClassical : words.showClassical }}
       </v-btn>
@@ -63,6 +63,9 @@ const why = computed(() => {
 <style scoped>
 h2 {
   font-size: 1.05rem;
+}
+.beside {
+  margin: 6px 0;
 }
 .notes {
   margin-top: 6px;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { refDebounced } from '@vueuse/core'
+import { refDebounced, useWindowSize } from '@vueuse/core'
 import { computed, toRef } from 'vue'
 
 import { label, lr, share } from '@/areas/evidence/resultWords'
@@ -67,11 +67,13 @@ const priors = computed(() => {
     of,
   }))
 })
-const WIDTH = 420
+/** The page's margins take the rest of a phone. */
+const { width: page } = useWindowSize()
+const width = computed(() => Math.min(420, page.value - 36))
 const axis = computed(() =>
   ladderScale(
     priors.value.flatMap(({ of }) => [of.lr_positive, of.lr_negative]).filter((it) => it != null),
-    WIDTH,
+    width.value,
   ),
 )
 const labels = computed(() => new Map(props.results.map((result) => [result.id, label(result)])))
@@ -134,7 +136,7 @@ const first = computed(() => {
             <span class="small">{{ row.name }}</span>
             <LadderRung
               :axis="axis"
-              :width="WIDTH"
+              :width="width"
               :name="row.name"
               :evidence="answer.evidence"
               :positive="row.of.lr_positive"
@@ -143,7 +145,7 @@ const first = computed(() => {
           </div>
           <div class="prior">
             <span></span>
-            <LadderAxis :axis="axis" :width="WIDTH" />
+            <LadderAxis :axis="axis" :width="width" />
           </div>
         </div>
       </div>
@@ -217,6 +219,11 @@ const first = computed(() => {
   display: grid;
   grid-template-columns: 150px 420px;
   align-items: center;
+}
+@media (max-width: 700px) {
+  .prior {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 .influence {
   width: 100%;

@@ -13,6 +13,7 @@ import type {
   Judgement,
   FiguresInput,
   PatientInput,
+  CorrectionInput,
   PoolInput,
   RawCounts,
   ReportInput,
@@ -140,6 +141,17 @@ export function usePoolSensitivity(input: MaybeRefOrGetter<PoolInput>) {
     queryFn: async ({ signal }) =>
       data(await api.POST('/api/v1/pools/sensitivity', { body: toValue(input), signal })),
     enabled: computed(() => toValue(input).tests.length > 0),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** The summary of a pool against the truth, if its reference standard errs as stated. */
+export function usePoolReference(input: MaybeRefOrGetter<CorrectionInput | null>) {
+  return useQuery({
+    queryKey: ['pool reference', computed(() => toValue(input))],
+    queryFn: async ({ signal }) =>
+      data(await api.POST('/api/v1/pools/reference', { body: toValue(input)!, signal })),
+    enabled: computed(() => toValue(input) != null),
     placeholderData: keepPreviousData,
   })
 }

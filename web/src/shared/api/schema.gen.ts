@@ -1209,6 +1209,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/pools/reference': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * The summary of a pool corrected for a reference standard that errs: a sensitivity analysis, with bounds that hold whatever the dependence between the errors of
+     *     test and reference.
+     */
+    post: operations['correct_pool']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/pools/figure/{format}': {
     parameters: {
       query?: never
@@ -2215,6 +2235,65 @@ export interface components {
       sensitivity_difference?: components['schemas']['Estimate_f64'] | null
       specificity_difference?: components['schemas']['Estimate_f64'] | null
     }
+    /** @description A correction, and from where to where it goes over what is known of the reference. */
+    CorrectedOverRange: {
+      /** @description At the most likely errors. */
+      likely: components['schemas']['CorrectedReference']
+      /** @description Of sensitivity; `null` where an end of the range cannot be. */
+      sensitivity?: number[] | null
+      /** @description The same. */
+      specificity?: number[] | null
+      /** @description Of LR+. */
+      lr_positive?: components['schemas']['Ratio'][] | null
+      /** @description Of LR-. */
+      lr_negative?: components['schemas']['Ratio'][] | null
+      /** @description What cannot be at some end of the range. */
+      flags: components['schemas']['ReferenceFlag'][]
+    }
+    /**
+     * @description A table corrected for the errors of its reference standard. Figures are as the formulas give them, not cut to 0 to 1: one outside says that the
+     *     errors stated cannot be.
+     */
+    CorrectedReference: {
+      /**
+       * Format: double
+       * @description Share that truly have the condition.
+       */
+      prevalence?: number | null
+      /**
+       * Format: double
+       * @description If the two err independently of each other in people with the same true state.
+       */
+      sensitivity?: number | null
+      /**
+       * Format: double
+       * @description The same.
+       */
+      specificity?: number | null
+      lr_positive?: components['schemas']['Ratio'] | null
+      lr_negative?: components['schemas']['Ratio'] | null
+      /** @description The table against the truth: TP, FP, FN, TN. */
+      cells?: number[] | null
+      /** @description Without that assumption. */
+      any_dependence: components['schemas']['DependenceBounds']
+      /** @description Why it is not to be believed; nothing when it may be. */
+      flags: components['schemas']['ReferenceFlag'][]
+    }
+    /** @description A pool's summary corrected: a sensitivity analysis, no answer. */
+    CorrectionAnswer: {
+      /**
+       * Format: double
+       * @description Share of the people in studies of both groups whom the reference called positive.
+       */
+      prevalence?: number | null
+      corrected?: components['schemas']['CorrectedOverRange'] | null
+      not_pooled?: components['schemas']['NoPool'] | null
+    }
+    /** @description A pool, and how its reference standard errs. */
+    CorrectionInput: {
+      pool: components['schemas']['PoolInput']
+      reference: components['schemas']['ReferenceRange']
+    }
     /**
      * Format: int32
      * @description A number of people in one cell of a 2x2 table.
@@ -2334,6 +2413,13 @@ export interface components {
       dependent?: components['schemas']['Probability'] | null
       /** @description Of 1 000 people, those who show exactly these results (as "positive"), when the tests are independent. */
       crowd: components['schemas']['NaturalFrequencies']
+    }
+    /** @description Bounds that hold whatever the dependence between the errors of test and reference; `null` without anybody in the group. */
+    DependenceBounds: {
+      /** @description Of sensitivity. */
+      sensitivity?: number[] | null
+      /** @description Of specificity. */
+      specificity?: number[] | null
     }
     /**
      * @description How people came into the study.
@@ -4036,6 +4122,7 @@ export interface components {
       /** @description At most 5 000 tests. */
       tests: components['schemas']['AskedTest'][]
     }
+    Ratio: number | 'infinity'
     /**
      * @description Interval for a likelihood ratio.
      * @enum {string}
@@ -4276,6 +4363,20 @@ export interface components {
       format: components['schemas']['ReferenceFormat']
     }
     /**
+     * @description Why a correction is not to be believed: the table and the stated errors do not go together.
+     * @enum {string}
+     */
+    ReferenceFlag:
+      | 'reference_uninformative'
+      | 'reference_reversed'
+      | 'prev_inadmissible'
+      | 'sens_inadmissible'
+      | 'spec_inadmissible'
+      | 'prev_undefined'
+      | 'sens_undefined'
+      | 'spec_undefined'
+      | 'negative_cell'
+    /**
      * @description A format of references.
      * @enum {string}
      */
@@ -4358,6 +4459,13 @@ export interface components {
        */
       total: number
       references: components['schemas']['ReferenceView'][]
+    }
+    /** @description The errors of a reference standard as far as they are known: most likely, and from where to where. */
+    ReferenceRange: {
+      /** @description In people with the condition. */
+      sensitivity: components['schemas']['Estimate_Probability']
+      /** @description In people without it. */
+      specificity: components['schemas']['Estimate_Probability']
     }
     /** @description A reference with its id. */
     ReferenceView: components['schemas']['Reference'] & {
@@ -8880,6 +8988,39 @@ export interface operations {
       404: components['responses']['NotFound']
       408: components['responses']['RequestTimeout']
       409: components['responses']['Conflict']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  correct_pool: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CorrectionInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CorrectionAnswer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']

@@ -1,7 +1,7 @@
 //! Pools that somebody puts together: which results are in, what they answer together, and what that depends on.
 
 use pruvex_app::people::Reader;
-use pruvex_app::pooling::{self as cases, PoolAnswer, PoolInput, PoolSensitivity};
+use pruvex_app::pooling::{self as cases, CorrectionAnswer, CorrectionInput, PoolAnswer, PoolInput, PoolSensitivity};
 use rocket::post;
 use rocket::serde::json::Json;
 
@@ -33,4 +33,17 @@ pub(crate) async fn try_pool(
     app: Ready<'_>,
 ) -> Result<Json<PoolSensitivity>, ApiError> {
     Ok(Json(cases::try_pool(&app, &by, input.0).await?))
+}
+
+/// The summary of a pool corrected for a reference standard that errs: a sensitivity analysis, with bounds that hold whatever the dependence between the errors of
+/// test and reference.
+#[utoipa::path(tag = "pooling", request_body = CorrectionInput,
+    responses((status = 200, body = CorrectionAnswer), (status = 404, body = Problem)))]
+#[post("/pools/reference", data = "<input>")]
+pub(crate) async fn correct_pool(
+    by: By<Reader>,
+    input: JsonBody<CorrectionInput>,
+    app: Ready<'_>,
+) -> Result<Json<CorrectionAnswer>, ApiError> {
+    Ok(Json(cases::correct_pool(&app, &by, input.0).await?))
 }
