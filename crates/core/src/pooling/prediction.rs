@@ -4,6 +4,7 @@ use serde::Serialize;
 
 use super::answer::Pooled;
 use super::derived::log_ratio_gradients;
+use super::posterior::Quantiles;
 use crate::accuracy::{Arm, Counts};
 use crate::distribution::t_upper;
 use crate::quantity::{centred, expit};
@@ -33,7 +34,13 @@ pub struct Prediction {
 #[must_use]
 pub fn prediction(studies: &[Counts], pooled: &Pooled) -> Prediction {
     if let Some(working) = &pooled.posterior {
-        return working.posterior.prediction();
+        let ahead = working.posterior.ahead;
+        return Prediction {
+            sensitivity: ahead.logit_sens.and_then(Quantiles::share),
+            specificity: ahead.logit_spec.and_then(Quantiles::share),
+            lr_positive: ahead.log_lr_pos.and_then(Quantiles::ratio),
+            lr_negative: ahead.log_lr_neg.and_then(Quantiles::ratio),
+        };
     }
     let reported = [0, 1].map(|arm| studies.iter().filter(|study| study.arms()[arm].is_some()).count());
     let both = studies.iter().filter(|study| study.has_both_arms()).count();

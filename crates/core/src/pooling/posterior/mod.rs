@@ -25,7 +25,6 @@ use self::joint::{Reporting, integrate};
 use self::quantiles::{of_both, of_mean};
 use super::derived::Summary;
 use super::order::in_order;
-use super::prediction::Prediction;
 use crate::accuracy::Counts;
 use crate::{Estimate, FieldError, FieldErrorCode, Level, Probability, Ratio};
 
@@ -87,6 +86,18 @@ pub struct Quantiles {
     pub lower: f64,
     /// As much is above it.
     pub upper: f64,
+}
+
+impl Quantiles {
+    /// Of a logit, as a proportion.
+    pub(crate) fn share(self) -> Option<Estimate<Probability>> {
+        Estimate::around(self.median, self.lower, self.upper).expit()
+    }
+
+    /// Of a logarithm, as a ratio.
+    pub(crate) fn ratio(self) -> Option<Estimate<Ratio>> {
+        Estimate::around(self.median, self.lower, self.upper).exp()
+    }
 }
 
 /// The posterior of the summary point.
@@ -365,35 +376,16 @@ fn mean_of(mass: &[f64], values: &[f64]) -> f64 {
     mass.iter().zip(values).map(|(mass, value)| mass * value).sum::<f64>() / mass.iter().sum::<f64>()
 }
 
-fn share(of: Option<Quantiles>) -> Option<Estimate<Probability>> {
-    Estimate::around(of?.median, of?.lower, of?.upper).expit()
-}
-
-fn ratio(of: Option<Quantiles>) -> Option<Estimate<Ratio>> {
-    Estimate::around(of?.median, of?.lower, of?.upper).exp()
-}
-
 impl Posterior {
     /// Medians and bounds as measures at the summary point.
     #[must_use]
     pub fn summary(&self) -> Summary {
         Summary {
-            sensitivity: share(self.logit_sens),
-            specificity: share(self.logit_spec),
-            lr_positive: ratio(self.log_lr_pos),
-            lr_negative: ratio(self.log_lr_neg),
-            dor: ratio(self.log_dor),
-        }
-    }
-
-    /// Where a new study's true values are expected.
-    #[must_use]
-    pub fn prediction(&self) -> Prediction {
-        Prediction {
-            sensitivity: share(self.ahead.logit_sens),
-            specificity: share(self.ahead.logit_spec),
-            lr_positive: ratio(self.ahead.log_lr_pos),
-            lr_negative: ratio(self.ahead.log_lr_neg),
+            sensitivity: self.logit_sens.and_then(Quantiles::share),
+            specificity: self.logit_spec.and_then(Quantiles::share),
+            lr_positive: self.log_lr_pos.and_then(Quantiles::ratio),
+            lr_negative: self.log_lr_neg.and_then(Quantiles::ratio),
+            dor: self.log_dor.and_then(Quantiles::ratio),
         }
     }
 }
