@@ -87,6 +87,27 @@ fn inverse(lr: Option<Estimate<Ratio>>) -> Option<[f64; 3]> {
 
 proptest! {
     #[test]
+    fn sides_are_worth_fewer_people_of_the_same_share(cells in prop::array::uniform4(0..5_000_u32), correlation in 0.0..=1.0f64) {
+        let [tp, fp, fn_, tn] = cells.map(f64::from);
+        let Ok(sides) = Counts::full(tp, fp, fn_, tn) else { return Ok(()) };
+        let people = sides.as_independent(correlation);
+        for (one, other) in sides.arms().into_iter().zip(people.arms()) {
+            let (Some(one), Some(other)) = (one, other) else {
+                prop_assert_eq!(one, other);
+                continue;
+            };
+            let expected = one.n as f64 / (1.0 + correlation);
+            // A cell that held somebody still does, which may leave two where one was due.
+            prop_assert!((other.n as f64 - expected).abs() <= 1.5 && other.n <= one.n, "{:?} {:?}", one, other);
+            prop_assert_eq!(one.correct == 0, other.correct == 0);
+            prop_assert_eq!(one.correct == one.n, other.correct == other.n);
+            let share = |arm: pruvex_core::accuracy::Arm| arm.correct as f64 / arm.n as f64;
+            prop_assert!((share(one) - share(other)).abs() <= 1.0 / other.n as f64, "{:?} {:?}", one, other);
+        }
+        prop_assert_eq!(sides.as_independent(0.0), sides);
+    }
+
+    #[test]
     fn every_table_has_an_ordered_answer(counts in table(), methods in methods()) {
         let result = study_accuracy(&counts, methods);
         for e in [result.sensitivity, result.specificity, result.ppv, result.npv, result.accuracy, result.prevalence].into_iter().flatten() {

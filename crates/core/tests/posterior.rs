@@ -5,8 +5,8 @@ use proptest::prelude::*;
 use pruvex_core::Level;
 use pruvex_core::accuracy::{Counts, RawCounts};
 use pruvex_core::pooling::{
-    Fineness, IntervalChoice, ModelChoice, PoolError, PoolOptions, Posterior, PriorScales, Quantiles, RocPoint,
-    RocRegion, other_scales, pool, posterior, roc_space,
+    Fineness, IntervalChoice, IntervalMethod, ModelChoice, PoolError, PoolOptions, Posterior, PriorScales, Quantiles,
+    RocPoint, RocRegion, compare_levels, other_scales, pool, posterior, posterior_levels, roc_space,
 };
 
 fn of(studies: &[Counts], fineness: Fineness) -> Posterior {
@@ -293,4 +293,88 @@ fn in_roc_space_a_posterior_has_its_own_regions() {
             item["id"]
         );
     }
+}
+
+#[test]
+fn levels_of_one_kind_are_one_pool_s_and_far_apart_they_are_told_apart() {
+    let full = |tables: &[[f64; 4]]| -> Vec<Counts> {
+        tables.iter().map(|[tp, fp, fn_, tn]| Counts::full(*tp, *fp, *fn_, *tn).unwrap()).collect()
+    };
+    let near = |a: Quantiles, b: Quantiles, what: &str| {
+        let width = b.upper - b.lower;
+        for (a, b) in [(a.median, b.median), (a.lower, b.lower), (a.upper, b.upper)] {
+            assert!((a - b).abs() < 0.01 * width, "{what}: {a} {b}, width {width}");
+        }
+    };
+    let clinic =
+        full(&[[40.0, 6.0, 10.0, 44.0], [45.0, 9.0, 15.0, 61.0], [35.0, 4.0, 15.0, 36.0], [25.0, 8.0, 9.0, 32.0]]);
+    let levels = |groups: &[Vec<Counts>]| {
+        posterior_levels(groups, Level::default(), PriorScales::default(), Fineness::STANDARD).unwrap()
+    };
+    // One level is a pool.
+    let (one, plain) = (levels(std::slice::from_ref(&clinic)).levels[0], of(&clinic, Fineness::STANDARD));
+    near(one.logit_sens, plain.logit_sens.unwrap(), "sensitivity");
+    near(one.log_lr_pos, plain.log_lr_pos.unwrap(), "LR+");
+    near(one.log_lr_neg, plain.log_lr_neg.unwrap(), "LR-");
+    // The same studies twice, as two levels: they do not differ, and know more of the spreads than each by itself.
+    let twice = levels(&[clinic.clone(), clinic.clone()]);
+    near(twice.levels[0].logit_sens, twice.levels[1].logit_sens, "both");
+    let contrast = twice.contrasts[0];
+    for it in [contrast.log_relative_sens, contrast.log_relative_spec, contrast.difference_sens] {
+        assert!(it.median.abs() < 0.02 * (it.upper - it.lower), "{it:?}");
+        assert!((it.upper + it.lower).abs() < 0.05 * (it.upper - it.lower), "{it:?}");
+    }
+    let width = |it: Quantiles| it.upper - it.lower;
+    assert!(width(twice.levels[0].logit_sens) < width(one.logit_sens));
+    // In huge studies that differ by level alone: the difference of the means, within what the common spread leaves open.
+    let n = 400_000.0;
+    let expit = |x: f64| 1.0 / (1.0 + (-x).exp());
+    let made = |shift: f64| -> Vec<Counts> {
+        [-0.2, -0.1, 0.0, 0.1, 0.2]
+            .map(|it| {
+                let [tp, tn] = [0.2 + shift + it, 1.5 - it].map(|x| (n * expit(x)).round());
+                Counts::full(tp, n - tn, n - tp, tn).unwrap()
+            })
+            .to_vec()
+    };
+    let apart = levels(&[made(0.0), made(1.2)]).contrasts[0];
+    let truth = (expit(1.4) / expit(0.2)).ln();
+    let found = apart.log_relative_sens;
+    assert!(found.lower < truth && truth < found.upper && found.lower > 0.0, "{found:?} {truth}");
+    assert!((found.median - truth).abs() < 0.02, "{found:?} {truth}");
+    assert!((apart.difference_sens.median - (expit(1.4) - expit(0.2))).abs() < 0.01, "{apart:?}");
+    // A level of one arm only has no posterior here.
+    let alone = Counts::check(RawCounts { tp: Some(9.0), fn_: Some(3.0), ..RawCounts::default() }).unwrap();
+    assert!(
+        posterior_levels(&[clinic, vec![alone]], Level::default(), PriorScales::default(), Fineness::STANDARD)
+            .is_none()
+    );
+}
+
+#[test]
+fn comparisons_take_the_posterior_and_keep_their_tests() {
+    let tables = [
+        [40.0, 6.0, 10.0, 44.0],
+        [45.0, 9.0, 15.0, 61.0],
+        [35.0, 4.0, 15.0, 36.0],
+        [15.0, 8.0, 9.0, 32.0],
+        [9.0, 8.0, 12.0, 30.0],
+    ];
+    let studies = tables.map(|[tp, fp, fn_, tn]| Counts::full(tp, fp, fn_, tn).unwrap());
+    let levels = [0, 0, 1, 1, 1];
+    let classical = compare_levels(&studies, &levels, Level::default()).unwrap();
+    let found = classical.clone().by_posterior(&studies, &levels, PriorScales::default());
+    assert_eq!((classical.interval, found.interval), (IntervalMethod::Wald, IntervalMethod::Posterior));
+    assert_eq!((classical.test, classical.levels[1].k), (found.test, found.levels[1].k));
+    let width = |it: Option<pruvex_core::Estimate<pruvex_core::Ratio>>| {
+        it.map(|it| (it.upper.get() / it.lower.get()).ln()).unwrap()
+    };
+    for (a, b) in [
+        (classical.contrasts[0].relative_sensitivity, found.contrasts[0].relative_sensitivity),
+        (classical.levels[0].summary.lr_positive, found.levels[0].summary.lr_positive),
+    ] {
+        assert!(width(a) < width(b), "two and three studies leave more open than a curve's bend: {a:?} {b:?}");
+    }
+    let same = classical.clone().by_posterior(&studies, &[0, 0], PriorScales::default());
+    assert_eq!(same, classical);
 }

@@ -8,7 +8,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 102] = [
+const TABLE: [(Method, &str, &str); 103] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -105,6 +105,7 @@ const TABLE: [(Method, &str, &str); 102] = [
     (Method::Get, "/likelihood/ladder/<format>", "AWSL"),
     (Method::Post, "/pools/answer", "AWSL"),
     (Method::Post, "/pools/sensitivity", "AWSL"),
+    (Method::Post, "/pools/reference", "AWSL"),
     (Method::Get, "/pools/figure/<format>", "AWSL"),
     (Method::Post, "/snapshots", "AWS"),
     (Method::Get, "/snapshots", "AWSL"),

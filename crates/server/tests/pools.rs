@@ -124,6 +124,18 @@ async fn a_pool_says_what_is_in_and_answers_it() {
         (4, &json!("too_few"))
     );
     assert_eq!(tried["without_high_risk"]["left_out"], 0);
+    // Two sides of one person are worth less than two people.
+    assert_eq!(tried["sides_as_people"], json!([]));
+    let by_side = json!({ "study": { "reference": "Both hands" },
+        "result": { "tp": 80, "fp": 12, "fn": 20, "tn": 88, "unit": "side" } });
+    let (_, added) = server.post(&format!("/api/v1/tests/{test_id}/results"), &by_side).await;
+    let (_, tried) = server.post("/api/v1/pools/sensitivity", &json!({ "tests": [test_id] })).await;
+    let sides = tried["sides_as_people"].as_array().unwrap();
+    let people = |of: &Value| of["pooled"]["diseased"].as_u64().unwrap();
+    assert!(sides.len() == 3 && sides.iter().all(|it| it["results"] == 1), "{tried}");
+    assert!(people(&sides[0]) > people(&sides[1]) && people(&sides[1]) > people(&sides[2]), "{tried}");
+    let path = format!("/api/v1/results/{}", added["id"].as_str().unwrap());
+    assert_eq!(server.delete(&path, "\"1\"").await.0, Status::Ok);
     // In print the figures are those of the screen; the picture is a picture.
     let figure = async |format: &str| {
         let pool = json!({ "tests": [test_id], "by": "setting" }).to_string().replace('"', "%22");

@@ -1547,6 +1547,9 @@ export const text = {
       testParts: (se: string, sp: string) => ` (sensitivity alone p ${se}, specificity alone p ${sp})`,
       source:
         'Meta-regression of both means with a common covariance, likelihood-ratio test. Few studies find few differences: a large p is no proof that there is none.',
+      posterior:
+        'Values and relative figures: medians and equal-tailed intervals of the joint posterior under weak priors, spreads common to all values.',
+      wald: 'Values and relative figures by maximum likelihood with Wald intervals.',
       why: {
         one_level: 'All results in the pool say the same; there is nothing to compare.',
         too_many_levels: 'There are too many values to compare; narrow the choice.',
@@ -1610,6 +1613,9 @@ export const text = {
         `The same posterior with priors of the spread between studies half as wide and twice as wide. What moves is the prior’s share${k < 4 ? `: with ${k === 2 ? 'two' : 'three'} studies it is large. That so few agree may be chance; it does not prove that studies agree` : ''}.`,
       scale: (scale: number) => `Prior scale ${scale}`,
       parts: 'From part of the results',
+      sides: (n: number) =>
+        `${n === 1 ? 'One result counts' : `${n} results count`} sides: two sides of one person are worth less than two people`,
+      alike: (correlation: number) => `If the sides of a person correlate by ${correlation}`,
       withoutHighRisk: (n: number) => `Without ${n} at high risk of bias`,
       withoutOneArmed: (n: number) => `Without ${n} that report${n === 1 ? 's' : ''} one group only`,
       nothing: 'nothing is left',

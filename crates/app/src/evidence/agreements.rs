@@ -3,11 +3,11 @@
 use std::collections::HashSet;
 
 use pruvex_core::evidence::{Agreement, AgreementAnswer, AgreementInput, FiguresInput, StudyInput, agreement_answer};
-use pruvex_core::people::Right;
+use pruvex_core::people::{Right, Role};
 use pruvex_core::{FieldError, Level, StudyId, TestId};
 use pruvex_store::DatabaseConnection;
 use pruvex_store::catalogue::get_test;
-use pruvex_store::evidence::{self as store, AgreementRecord, Seen};
+use pruvex_store::evidence::{self as store, AgreementRecord};
 use pruvex_store::history::Act;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -17,7 +17,7 @@ use super::studies::{self, StudyView, both, needed, of_study};
 use crate::app::commit;
 use crate::blocking::blocking;
 use crate::catalogue::visible_test;
-use crate::people::{Reader, StudyWriter, seen_by, seen_by_learners};
+use crate::people::{Reader, ShownToLearners, StudyWriter, seen_by};
 use crate::{App, AppError, Versioned, only};
 
 /// An agreement result with what its figures say.
@@ -70,22 +70,24 @@ impl AgreementBody {
     }
 }
 
-async fn views(db: &DatabaseConnection, records: Vec<AgreementRecord>) -> Result<Vec<AgreementView>, AppError> {
+async fn views(
+    db: &DatabaseConnection,
+    role: Role,
+    records: Vec<AgreementRecord>,
+) -> Result<Vec<AgreementView>, AppError> {
     let of = store::get_studies(db, records.iter().map(|record| record.study_id)).await?;
     let studies = studies::views(db, of.into_values().collect()).await?;
     let tests: HashSet<TestId> = records.iter().map(|record| record.test_id).collect();
-    let shown = match seen_by_learners(db).await? {
-        Seen::All => None,
-        seen => {
-            let seen = store::list_agreements(db, &tests.into_iter().collect::<Vec<_>>(), seen).await?;
-            Some(seen.into_iter().map(|record| record.id).collect::<HashSet<Uuid>>())
-        }
-    };
+    let tests: Vec<TestId> = tests.into_iter().collect();
+    let shown = ShownToLearners::of(role, db, async |seen| {
+        Ok(store::list_agreements(db, &tests, seen).await?.into_iter().map(|record| record.id).collect())
+    });
+    let shown = shown.await?;
     blocking(move || {
         let view = |AgreementRecord { id, test_id, study_id, version, sample, agreement }| {
             let study = studies.get(&study_id).cloned()?;
             let (written, answer) = (agreement.written().clone(), agreement.answer(Level::default()));
-            let learners_see = shown.as_ref().is_none_or(|shown| shown.contains(&id));
+            let learners_see = shown.holds(&id);
             Some(AgreementView { id, test_id, version, sample, written, study, answer, learners_see })
         };
         records.into_iter().filter_map(view).collect()
@@ -93,8 +95,8 @@ async fn views(db: &DatabaseConnection, records: Vec<AgreementRecord>) -> Result
     .await
 }
 
-async fn one(db: &DatabaseConnection, record: AgreementRecord) -> Result<AgreementView, AppError> {
-    only(views(db, vec![record]).await?)
+async fn one(db: &DatabaseConnection, role: Role, record: AgreementRecord) -> Result<AgreementView, AppError> {
+    only(views(db, role, vec![record]).await?)
 }
 
 /// What figures say that are being entered. Nothing is stored.
@@ -107,7 +109,7 @@ pub async fn answer_agreement(_by: &Reader, input: FiguresInput) -> Result<Agree
 pub async fn list_agreements(app: &App, by: &Reader, id: TestId) -> Result<Vec<AgreementView>, AppError> {
     visible_test(&app.db, id, by.account()).await?;
     let agreements = store::list_agreements(&app.db, &[id], seen_by(by.role(), &app.db).await?).await?;
-    let views = views(&app.db, agreements).await?;
+    let views = views(&app.db, by.role(), agreements).await?;
     if by.role().may(Right::ReadDrafts) {
         return Ok(views);
     }
@@ -131,7 +133,7 @@ pub async fn create_agreement(
     get_test(&transaction, id).await?;
     let record = store::create_agreement(&transaction, id, &study, &agreement, act).await?;
     commit(transaction).await?;
-    one(&app.db, record).await
+    one(&app.db, by.role(), record).await
 }
 
 /// Corrects an agreement result that was read at the version in `If-Match`.
@@ -147,28 +149,30 @@ pub async fn update_agreement(
     let transaction = app.begin().await?;
     let record = store::update_agreement(&transaction, id, version, study.as_ref(), &agreement, act).await?;
     commit(transaction).await?;
-    one(&app.db, record).await
+    one(&app.db, by.role(), record).await
 }
 
 /// Deletes an agreement result; it can be restored.
 pub async fn delete_agreement(app: &App, by: &StudyWriter, id: Uuid, version: i32) -> Result<AgreementView, AppError> {
-    set_deleted(app, id, version, true, Act::of("deleted", Some(by.id()))).await
+    set_deleted(app, by, id, version, true, "deleted").await
 }
 
 /// Brings a deleted agreement result back: the undo of a deletion.
 pub async fn restore_agreement(app: &App, by: &StudyWriter, id: Uuid, version: i32) -> Result<AgreementView, AppError> {
-    set_deleted(app, id, version, false, Act::of("restored", Some(by.id()))).await
+    set_deleted(app, by, id, version, false, "restored").await
 }
 
 async fn set_deleted(
     app: &App,
+    by: &StudyWriter,
     id: Uuid,
     version: i32,
     deleted: bool,
-    act: Act<'_>,
+    action: &'static str,
 ) -> Result<AgreementView, AppError> {
+    let act = Act::of(action, Some(by.id()));
     let transaction = app.begin().await?;
     let record = store::set_agreement_deleted(&transaction, id, version, deleted, act).await?;
     commit(transaction).await?;
-    one(&app.db, record).await
+    one(&app.db, by.role(), record).await
 }

@@ -20,7 +20,7 @@ use super::studies::{self, StudyView, both, needed, of_study};
 use crate::app::{commit, rollback};
 use crate::blocking::blocking;
 use crate::catalogue::visible_test;
-use crate::people::{Reader, StudyWriter, seen_by, seen_by_learners};
+use crate::people::{Reader, ShownToLearners, StudyWriter, seen_by};
 use crate::pooling::{Backed, NamedSnapshot, PooledAnswer, backed_by, current_snapshots};
 use crate::{App, AppError, Versioned, only};
 
@@ -136,13 +136,11 @@ async fn views(
         if role.may(Right::ReadDrafts) { records.iter().map(|it| it.id).collect() } else { Vec::new() };
     let ids: Vec<Uuid> = traced.iter().map(|id| id.0).collect();
     let tests: HashSet<TestId> = records.iter().map(|record| record.test_id).collect();
-    let shown = match seen_by_learners(&app.db).await? {
-        Seen::All => None,
-        seen => {
-            let seen = store::list_results(&app.db, &tests.into_iter().collect::<Vec<_>>(), seen).await?;
-            Some(seen.into_iter().map(|record| record.id).collect::<HashSet<ResultId>>())
-        }
-    };
+    let tests: Vec<TestId> = tests.into_iter().collect();
+    let shown = ShownToLearners::of(role, &app.db, async |seen| {
+        Ok(store::list_results(&app.db, &tests, seen).await?.into_iter().map(|record| record.id).collect())
+    });
+    let shown = shown.await?;
     let mut entered = entered(&app.db, Kind::Result, &ids).await?;
     let mut double = store::double_extractions_of(&app.db, &traced).await?;
     blocking(move || {
@@ -167,7 +165,7 @@ async fn views(
                 left_out,
                 study,
                 accuracy,
-                learners_see: shown.as_ref().is_none_or(|shown| shown.contains(&id)),
+                learners_see: shown.holds(&id),
                 trace,
             })
         };

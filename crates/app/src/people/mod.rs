@@ -14,7 +14,7 @@ pub(crate) use first_administrator::first_administrator;
 pub(crate) use outbox::Outbox;
 pub(crate) use password::hashing_gate;
 pub(crate) use secret::Secret;
-pub(crate) use settings::{current_settings, seen_by, seen_by_learners, shown_to_learners};
+pub(crate) use settings::{ShownToLearners, current_settings, seen_by, shown_to_learners};
 
 pub use accounts::{AccountChange, AccountView, list_accounts, update_account};
 pub use invitations::{

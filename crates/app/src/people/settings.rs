@@ -1,5 +1,8 @@
 //! What the administrator settles for everybody.
 
+use std::collections::HashSet;
+use std::hash::Hash;
+
 use pruvex_core::people::{LearnersSee, Right, Role, Settings};
 use pruvex_store::ConnectionTrait;
 use pruvex_store::evidence::Seen;
@@ -67,8 +70,30 @@ pub(crate) async fn seen_by(role: Role, db: &impl ConnectionTrait) -> Result<See
 }
 
 /// Which results learners see.
-pub(crate) async fn seen_by_learners(db: &impl ConnectionTrait) -> Result<Seen, AppError> {
+async fn seen_by_learners(db: &impl ConnectionTrait) -> Result<Seen, AppError> {
     Ok(shown_to_learners(current_settings(db).await?))
+}
+
+/// Of results that somebody sees, those that learners see.
+pub(crate) struct ShownToLearners<Id>(Option<HashSet<Id>>);
+
+impl<Id: Eq + Hash> ShownToLearners<Id> {
+    /// For somebody in this role; `list` answers the ids of results that are seen so. Who is no more than a learner sees nothing else, and nobody is asked.
+    pub async fn of(
+        role: Role,
+        db: &impl ConnectionTrait,
+        list: impl AsyncFnOnce(Seen) -> Result<Vec<Id>, AppError>,
+    ) -> Result<Self, AppError> {
+        let seen = if role.may(Right::ReadDrafts) { seen_by_learners(db).await? } else { Seen::All };
+        Ok(Self(match seen {
+            Seen::All => None,
+            seen => Some(list(seen).await?.into_iter().collect()),
+        }))
+    }
+
+    pub fn holds(&self, id: &Id) -> bool {
+        self.0.as_ref().is_none_or(|shown| shown.contains(id))
+    }
 }
 
 /// Which results learners see where this holds.

@@ -24,7 +24,8 @@ pub use pool::{FacetView, NoComparison, Offered, PoolAnswer, PoolLevel, PoolLeve
 pub use print::print_pool;
 pub use reference::{CorrectionAnswer, CorrectionInput, correct_pool};
 pub use sensitivity::{
-    IntervalAlternative, ModelAlternative, NotTested, PartPooled, PoolSensitivity, WithoutResult, try_pool,
+    IntervalAlternative, ModelAlternative, NotTested, PartPooled, PoolSensitivity, SidesAsPeople, WithoutResult,
+    try_pool,
 };
 pub use snapshots::{
     IntervalThen, RatioThresholds, SideOfThreshold, SnapshotDifference, SnapshotFilter, SnapshotInput, SnapshotRow,

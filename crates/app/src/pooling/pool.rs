@@ -9,8 +9,8 @@ use pruvex_core::evidence::{
     same_people,
 };
 use pruvex_core::pooling::{
-    ComparisonError, Heterogeneity, LevelComparison, ModelChoice, PoolReading, Pooled, Prediction, RocSpace, Weight,
-    compare_levels, heterogeneity, methods_paragraph, read, roc_space,
+    ComparisonError, Heterogeneity, IntervalMethod, LevelComparison, ModelChoice, PoolReading, Pooled, Prediction,
+    PriorScales, RocSpace, Weight, compare_levels, heterogeneity, methods_paragraph, read, roc_space,
 };
 use pruvex_core::{Level, ResultId};
 use pruvex_store::evidence as store;
@@ -60,13 +60,14 @@ impl From<(Facet, Vec<pruvex_core::evidence::Offered>)> for FacetView {
     }
 }
 
-/// The results of one value of a facet, pooled by themselves.
+/// The results of one value of a facet.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PoolLevel {
     /// The value; empty for "not said".
     pub(crate) value: String,
     /// At least one made-up result is in it.
     sample: bool,
+    /// Its results by themselves; the measures are those of the joint model, where the values are compared.
     pub(crate) pooled: Option<Pooled>,
 }
 
@@ -179,10 +180,21 @@ pub(crate) fn compared(
             pool_with(pools, &counts, model, gathered.interval).ok()
         },
     });
-    let levels: Vec<PoolLevel> = levels.collect();
+    let mut levels: Vec<PoolLevel> = levels.collect();
     let counts: Vec<Counts> = part.iter().map(|index| gathered.counts[*index]).collect();
     let of: Vec<usize> = part.iter().filter_map(|index| places[*index]).collect();
     let found = compare_levels(&counts, &of, Level::default());
+    // As the pool itself is.
+    let found = found.map(|found| match gathered.interval.method(model, counts.len()) {
+        IntervalMethod::Posterior => found.by_posterior(&counts, &of, PriorScales::default()),
+        _ => found,
+    });
+    // One value, one figure: the forest shows what the comparison below it says.
+    for (level, of) in levels.iter_mut().zip(found.iter().flat_map(|found| &found.levels)) {
+        if let Some(pooled) = &mut level.pooled {
+            pooled.summary = of.summary;
+        }
+    }
     let not_compared = found.as_ref().err().map(|error| match error {
         ComparisonError::Levels(0 | 1) | ComparisonError::Pool(_) => NoComparison::OneLevel,
         ComparisonError::Levels(_) => NoComparison::TooManyLevels,

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use pruvex_core::accuracy::Counts;
+use pruvex_core::evidence::{Facet, FacetValue, Unit};
 use pruvex_core::pooling::{
     Correction, IntervalChoice, IntervalMethod, LeftOut, ModelChoice, OtherScale, PoolOptions, Pooled, PriorScales,
     SmallStudyError, SmallStudyTest, Summary, each_left_out, other_scales, small_study_effects,
@@ -52,6 +53,19 @@ pub struct PartPooled {
     pooled: Option<Pooled>,
 }
 
+/// The pool with results that count sides worth as many independent people as they are.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct SidesAsPeople {
+    /// Intraclass correlation of the two sides of a person, assumed.
+    correlation: f64,
+    /// How many results count sides.
+    results: usize,
+    pooled: Option<Pooled>,
+}
+
+/// Correlations of two sides that are tried.
+const SIDES_ALIKE: [f64; 3] = [0.3, 0.5, 0.7];
+
 /// Why small-study effects are not tested.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -77,6 +91,8 @@ pub struct PoolSensitivity {
     without_high_risk: PartPooled,
     /// Without results that report one group only.
     without_one_armed: PartPooled,
+    /// Empty where no result counts sides.
+    sides_as_people: Vec<SidesAsPeople>,
     small_studies: Option<SmallStudyTest>,
     small_studies_untested: Option<NotTested>,
 }
@@ -116,6 +132,17 @@ pub async fn try_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolSe
             }
         };
         let armed = |index: usize| gathered.counts[index].has_both_arms();
+        let by_side = |index: usize| gathered.members[index].said(Facet::Unit) == Some(&FacetValue::Unit(Unit::Side));
+        let sides = places.iter().filter(|index| by_side(**index)).count();
+        let as_people = |correlation: f64| {
+            let worth = |index: &usize| match gathered.counts[*index] {
+                counts if by_side(*index) => counts.as_independent(correlation),
+                counts => counts,
+            };
+            let counts: Vec<Counts> = places.iter().map(worth).collect();
+            let pooled = pool_with(&pools, &counts, input.model, gathered.interval).ok();
+            SidesAsPeople { correlation, results: sides, pooled }
+        };
         let small = small_study_effects(&counts, Correction::default());
         Ok(PoolSensitivity {
             without: without
@@ -134,6 +161,7 @@ pub async fn try_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolSe
             other_scales: other_scales(&counts, Level::default(), PriorScales::default()),
             without_high_risk: part(&|index| !high_risk(&gathered.members[index])),
             without_one_armed: part(&armed),
+            sides_as_people: if sides > 0 { SIDES_ALIKE.map(as_people).into() } else { Vec::new() },
             small_studies_untested: small.as_ref().err().map(|error| match error {
                 SmallStudyError::TooFew(_) => NotTested::TooFew,
                 SmallStudyError::NoSpread => NotTested::NoSpread,

@@ -6,9 +6,9 @@ use clap::ValueEnum;
 use pruvex_core::Level;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::pooling::{
-    Correction, Heterogeneity, IntervalChoice, LeftOut, LevelComparison, Model, ModelChoice, OtherScale, PoolOptions,
-    Pooled, Prediction, PriorScales, RocSpace, SmallStudyTest, Summary, compare_levels, heterogeneity, leave_one_out,
-    other_scales, pool, prediction, roc_space, small_study_effects,
+    Correction, Heterogeneity, IntervalChoice, IntervalMethod, LeftOut, LevelComparison, Model, ModelChoice,
+    OtherScale, PoolOptions, Pooled, Prediction, PriorScales, RocSpace, SmallStudyTest, Summary, compare_levels,
+    heterogeneity, leave_one_out, other_scales, pool, prediction, roc_space, small_study_effects,
 };
 use pruvex_formats::{CountsTable, CsvError};
 use serde::Serialize;
@@ -197,7 +197,7 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let pooled = pool(studies, options).map_err(|error| CliError::Refused(format!("{file}: {error}")))?;
     let (comparison, comparison_refused) = match &arguments.by {
         None => (None, None),
-        Some(column) => match compare(&table, column, arguments.level).map_err(CliError::table(file))? {
+        Some(column) => match compare(&table, column, options).map_err(CliError::table(file))? {
             Ok(comparison) => (Some(comparison), None),
             Err(why) => (None, Some(why)),
         },
@@ -237,7 +237,11 @@ pub fn counts(file: &str) -> Result<CountsTable, CliError> {
 }
 
 /// The inner result is a comparison that these studies do not allow.
-fn compare(table: &CountsTable, column: &str, level: Level) -> Result<Result<NamedComparison, String>, Vec<CsvError>> {
+fn compare(
+    table: &CountsTable,
+    column: &str,
+    options: PoolOptions,
+) -> Result<Result<NamedComparison, String>, Vec<CsvError>> {
     let mut names: Vec<String> = Vec::new();
     let values = table.values(column)?;
     let levels: Vec<usize> = values
@@ -249,8 +253,12 @@ fn compare(table: &CountsTable, column: &str, level: Level) -> Result<Result<Nam
             })
         })
         .collect();
-    Ok(match compare_levels(&table.counts, &levels, level) {
-        Ok(comparison) => Ok(NamedComparison { column: column.to_owned(), names, comparison }),
+    let posterior = options.interval.method(options.model, table.counts.len()) == IntervalMethod::Posterior;
+    Ok(match compare_levels(&table.counts, &levels, options.level) {
+        Ok(found) => {
+            let comparison = if posterior { found.by_posterior(&table.counts, &levels, options.prior) } else { found };
+            Ok(NamedComparison { column: column.to_owned(), names, comparison })
+        }
         Err(why) => Err(why.to_string()),
     })
 }

@@ -151,6 +151,27 @@ impl Counts {
         [self.tp, self.fp, self.fn_, self.tn].map(|cell| cell.map(Count::get))
     }
 
+    /// A study that counted both sides of people, with as many independent people as its sides are worth.
+    ///
+    /// Two sides of one person are alike: `n` sides weigh as `n / (1 + (m - 1) r)` people, with `m` = 2 sides a person and `r` the intraclass correlation
+    /// (design effect, Kish 1965). Shares stay, cells are rounded to whole people, and none that was not empty becomes so. Where some people count with one side
+    /// only this takes too much away.
+    #[must_use]
+    pub fn as_independent(&self, correlation: f64) -> Self {
+        let effect = 1.0 + correlation.clamp(0.0, 1.0);
+        let shrink = |right: Option<Count>, wrong: Option<Count>| {
+            let (Some(right), Some(wrong)) = (right, wrong) else { return [right, wrong] };
+            let [a, b] = [right, wrong].map(|cell| f64::from(cell.get()));
+            let people = ((a + b) / effect).round();
+            let least = |cell: f64| if cell > 0.0 { 1.0 } else { 0.0 };
+            let kept = (a * people / (a + b).max(1.0)).round().clamp(least(a), (people - least(b)).max(least(a)));
+            [kept, (people - kept).max(least(b))].map(|cell| Count::new(cell).ok())
+        };
+        let [tp, fn_] = shrink(self.tp, self.fn_);
+        let [tn, fp] = shrink(self.tn, self.fp);
+        Self { tp, fp, fn_, tn }
+    }
+
     /// The same study with the roles of the groups exchanged, so that sensitivity and specificity swap.
     #[must_use]
     pub fn swapped(&self) -> Self {

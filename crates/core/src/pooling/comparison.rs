@@ -2,11 +2,12 @@
 
 use serde::Serialize;
 
-use super::answer::{ArmName, MIN_FOR_CORRELATION, Model};
+use super::answer::{ArmName, IntervalMethod, MIN_FOR_CORRELATION, Model};
 use super::derived::{Summary, Variances, proportion, ratios};
 use super::ladder::{PoolError, both_arms, correlation, totals};
 use super::marginal::{L11, L21, L22, StudyData, mean_at};
 use super::multistart::{Boundary, Fit, Shape, fit};
+use super::posterior::{Fineness, LevelContrast, LevelPosterior, PriorScales, Quantiles, posterior_levels};
 use crate::accuracy::{Arm, Counts};
 use crate::distribution::chi_square_upper;
 use crate::quantity::{centred, expit};
@@ -105,6 +106,8 @@ pub struct LevelComparison {
     pub boundary: Boundary,
     /// Confidence level of every interval.
     pub confidence: Level,
+    /// How the intervals of the levels and of what is compared were made.
+    pub interval: IntervalMethod,
     /// Each level's summary.
     pub levels: Vec<LevelSummary>,
     /// Each further level against the first.
@@ -194,6 +197,7 @@ pub fn compare_levels(studies: &[Counts], levels: &[usize], level: Level) -> Res
         model,
         boundary: fit.boundary,
         confidence: level,
+        interval: IntervalMethod::Wald,
         levels: (0..count).map(summary).collect(),
         contrasts: (1..count).map(|index| contrast(&fit, compared, index, level)).collect(),
         tau2: Variances {
@@ -207,6 +211,48 @@ pub fn compare_levels(studies: &[Counts], levels: &[usize], level: Level) -> Res
         test_specificity: without_spec.as_ref().map(|simpler| test(simpler, 1)),
         not_compared: [broken(0, ArmName::Diseased), broken(1, ArmName::NonDiseased)].into_iter().flatten().collect(),
     })
+}
+
+impl LevelComparison {
+    /// The same comparison with levels and contrasts from the joint posterior of the model: spreads and correlation common to all levels, each level's means with
+    /// the weak priors of a pool. Tests stay those of the likelihood. As it is where some level does not report both groups, or there are more studies than a
+    /// posterior is made of.
+    #[must_use]
+    pub fn by_posterior(self, studies: &[Counts], levels: &[usize], prior: PriorScales) -> Self {
+        if studies.len() > super::PoolOptions::MAX_FOR_POSTERIOR || studies.len() != levels.len() {
+            return self;
+        }
+        let group = |level: usize| {
+            let of = studies.iter().zip(levels).filter(|(_, it)| **it == level);
+            of.map(|(study, _)| *study).collect::<Vec<Counts>>()
+        };
+        let groups: Vec<Vec<Counts>> = (0..self.levels.len()).map(group).collect();
+        let Some(found) = posterior_levels(&groups, self.confidence, prior, Fineness::STANDARD) else { return self };
+        let level = |(summary, of): (LevelSummary, &LevelPosterior)| LevelSummary {
+            summary: Summary {
+                sensitivity: of.logit_sens.share(),
+                specificity: of.logit_spec.share(),
+                lr_positive: of.log_lr_pos.ratio(),
+                lr_negative: of.log_lr_neg.ratio(),
+                dor: of.log_dor.ratio(),
+            },
+            ..summary
+        };
+        let plain = |of: Quantiles| Some(Estimate::around(of.median, of.lower, of.upper));
+        let contrast = |(contrast, of): (Contrast, &LevelContrast)| Contrast {
+            relative_sensitivity: of.log_relative_sens.ratio(),
+            relative_specificity: of.log_relative_spec.ratio(),
+            sensitivity_difference: plain(of.difference_sens),
+            specificity_difference: plain(of.difference_spec),
+            ..contrast
+        };
+        Self {
+            interval: IntervalMethod::Posterior,
+            levels: self.levels.into_iter().zip(&found.levels).map(level).collect(),
+            contrasts: self.contrasts.into_iter().zip(&found.contrasts).map(contrast).collect(),
+            ..self
+        }
+    }
 }
 
 fn check(studies: &[Counts], levels: &[usize]) -> Result<usize, ComparisonError> {

@@ -43,7 +43,10 @@ pub use ladder::{PoolError, PoolOptions, other_scales, pool};
 pub use methods::methods_paragraph;
 pub use multistart::Boundary;
 pub use optimise::StopCause;
-pub use posterior::{Ahead, Fineness, JointShape, Posterior, PosteriorMeans, PriorScales, Quantiles, posterior};
+pub use posterior::{
+    Ahead, Fineness, JointShape, LevelContrast, LevelPosterior, LevelsPosterior, Posterior, PosteriorMeans,
+    PriorScales, Quantiles, posterior, posterior_levels,
+};
 pub use prediction::{Prediction, Weight, prediction, weights};
 pub use reading::{Limit, PoolReading, Provenance, Shift, StudySpread, Worth, read};
 pub use roc_space::{Ellipse, Hsroc, RocPoint, RocRegion, RocSpace, roc_space};

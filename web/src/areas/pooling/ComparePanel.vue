@@ -68,7 +68,9 @@ const tested = computed(() => {
         </li>
       </ul>
       <p class="small">{{ of.same_people.length ? words.independent : words.noDirect }}</p>
-      <p class="small muted">{{ words.source }}</p>
+      <p class="small muted">
+        {{ words.source }} {{ of.comparison.interval === 'posterior' ? words.posterior : words.wald }}
+      </p>
     </template>
   </section>
 </template>

@@ -35,6 +35,7 @@ const sensitivity = {
   other_scales: [0.75, 3].map((prior_scale) => ({ ...pooled, prior_scale })),
   without_high_risk: { left_out: 2, pooled: null },
   without_one_armed: { left_out: 0, pooled },
+  sides_as_people: [{ correlation: 0.5, results: 2, pooled }],
   small_studies: null,
   small_studies_untested: 'too_few',
 }
@@ -111,6 +112,7 @@ describe('the pooling page', () => {
     expect(depends).toContain('Report 1 matters most: without it LR+ goes from 4.0 to 2.0.')
     expect(depends).toMatch(/Without 2 at high risk of bias\s*nothing is left/)
     expect(depends).toContain('came down to: Random effects for each group by itself')
+    expect(depends).toMatch(/2 results count sides.*If the sides of a person correlate by 0\.5/s)
     expect(depends).toContain('fewer than ten studies')
   })
 

@@ -46,6 +46,7 @@ const blocks = computed(() => {
       note: '',
       pooled: { k, ...summary },
     }))
+  const sides = found.sides_as_people.map(({ correlation, pooled }) => line(words.alike(correlation), pooled))
   const [safer, whole] = [found.without_high_risk, found.without_one_armed]
   const parts = [
     ...(safer.left_out ? [line(words.withoutHighRisk(safer.left_out), safer.pooled)] : []),
@@ -56,6 +57,7 @@ const blocks = computed(() => {
     ...(intervals.length ? [{ title: words.intervals, lines: intervals }] : []),
     { title: words.models, lines: models },
     ...(parts.length ? [{ title: words.parts, lines: parts }] : []),
+    ...(sides.length ? [{ title: words.sides(found.sides_as_people[0]?.results ?? 0), lines: sides }] : []),
   ]
 })
 const priors = computed(() => {

@@ -3119,6 +3119,8 @@ export interface components {
       boundary: components['schemas']['Boundary']
       /** @description Confidence level of every interval. */
       confidence: components['schemas']['Level']
+      /** @description How the intervals of the levels and of what is compared were made. */
+      interval: components['schemas']['IntervalMethod']
       /** @description Each level's summary. */
       levels: components['schemas']['LevelSummary'][]
       /** @description Each further level against the first. */
@@ -3775,7 +3777,7 @@ export interface components {
       model?: components['schemas']['ModelChoice']
       interval?: components['schemas']['IntervalChoice'] | null
     }
-    /** @description The results of one value of a facet, pooled by themselves. */
+    /** @description The results of one value of a facet. */
     PoolLevel: {
       /** @description The value; empty for "not said". */
       value: string
@@ -3823,6 +3825,8 @@ export interface components {
       without_high_risk: components['schemas']['PartPooled']
       /** @description Without results that report one group only. */
       without_one_armed: components['schemas']['PartPooled']
+      /** @description Empty where no result counts sides. */
+      sides_as_people: components['schemas']['SidesAsPeople'][]
       small_studies?: components['schemas']['SmallStudyTest'] | null
       small_studies_untested?: components['schemas']['NotTested'] | null
     }
@@ -5012,6 +5016,17 @@ export interface components {
       threshold: number
       before?: components['schemas']['Side'] | null
       now?: components['schemas']['Side'] | null
+    }
+    /** @description The pool with results that count sides worth as many independent people as they are. */
+    SidesAsPeople: {
+      /**
+       * Format: double
+       * @description Intraclass correlation of the two sides of a person, assumed.
+       */
+      correlation: number
+      /** @description How many results count sides. */
+      results: number
+      pooled?: components['schemas']['Pooled'] | null
     }
     /** @description A name and password to sign in with. */
     SignInInput: {

@@ -163,71 +163,79 @@ pub(super) struct ArmGrid {
 const PILOT_SPREADS: usize = 18;
 const PILOT_MEANS: usize = 33;
 
-impl ArmGrid {
-    pub fn new(shares: Vec<Share>, prior: super::PriorScales, fineness: &Fineness) -> Self {
+/// A rough look at an arm: everywhere that the priors let its mean and its spread be.
+pub(super) struct Pilot {
+    shares: Vec<Share>,
+    narrowest: f64,
+    spreads: SinhGrid,
+    means: SinhGrid,
+    /// By spread, then mean: likelihood, the mean's prior and the length of its cell, less the top of it all.
+    mass: Vec<Vec<f64>>,
+    /// That top, as a logarithm.
+    top: f64,
+}
+
+impl Pilot {
+    /// Of these studies; the scale of the spreads is that of `all`, among which they are.
+    pub fn new(shares: Vec<Share>, all: &[Share], prior: super::PriorScales, fineness: &Fineness) -> Self {
         let precision: f64 = shares.iter().map(|it| 1.0 / it.variance()).sum();
         let centre = shares.iter().map(|it| it.logit() / it.variance()).sum::<f64>() / precision;
-        let within = (shares.iter().map(|it| it.variance()).sum::<f64>() / shares.len() as f64).sqrt();
+        let within = (all.iter().map(|it| it.variance()).sum::<f64>() / all.len() as f64).sqrt();
         let narrowest = shares.iter().map(|it| it.variance()).fold(f64::INFINITY, f64::min);
         let reach = fineness.reach;
-        let most = reach * prior.spread;
         let scale = precision.sqrt().recip();
-        // A rough look: everywhere that the priors let them be.
         let far = reach * prior.mean;
         let means = SinhGrid::new(centre, scale, [centre.min(0.0) - far, centre.max(0.0) + far], PILOT_MEANS);
-        let spread_scale = 0.5 * within;
-        let pilot = SinhGrid::new(0.0, spread_scale, [0.0, most], PILOT_SPREADS);
+        let spreads = SinhGrid::new(0.0, 0.5 * within, [0.0, reach * prior.spread], PILOT_SPREADS);
         let rough = Fineness { negligible: 1e-4, ..*fineness };
         let mut mass = vec![vec![0.0; PILOT_MEANS]; PILOT_SPREADS];
-        for (spread, row) in pilot.points.iter().zip(&mut mass) {
+        for (spread, row) in spreads.points.iter().zip(&mut mass) {
             for share in &shares {
                 let logs = log_marginals(*share, *spread, &means.points, &rough);
                 row.iter_mut().zip(logs).for_each(|(sum, log)| *sum += log);
             }
-        }
-        for (j, row) in mass.iter_mut().enumerate() {
-            let of_spread = -0.5 * (pilot.points[j] / prior.spread).powi(2) + pilot.cell(j).ln();
             for (a, log) in row.iter_mut().enumerate() {
-                *log += of_spread - 0.5 * (means.points[a] / prior.mean).powi(2) + means.cell(a).ln();
+                *log += -0.5 * (means.points[a] / prior.mean).powi(2) + means.cell(a).ln();
             }
         }
         let top = mass.iter().flatten().copied().fold(f64::NEG_INFINITY, f64::max);
         mass.iter_mut().flatten().for_each(|log| *log = (*log - top).exp());
-        let by_spread: Vec<f64> = mass.iter().map(|row| row.iter().sum()).collect();
-        let by_mean: Vec<f64> = (0..PILOT_MEANS).map(|a| mass.iter().map(|row| row[a]).sum()).collect();
-        let [low, high] = ends(&by_spread, fineness.spread_ends);
-        let place = |steps: f64| pilot.first + pilot.step * steps;
-        let (low, high) = (place(low).max(0.0), place(high));
-        let (nodes, weights) = gauss_legendre(fineness.spreads);
-        let half = 0.5 * (high - low);
-        let at: Vec<f64> = nodes.iter().map(|x| low + half * (x + 1.0)).collect();
-        let spreads: Vec<f64> = at.iter().map(|w| spread_scale * w.sinh()).collect();
-        let weigh = |((w, weight), spread): ((&f64, &f64), &f64)| {
-            half * weight * spread_scale * w.cosh() * (-0.5 * (spread / prior.spread).powi(2)).exp()
-        };
-        let spread_weights: Vec<f64> = at.iter().zip(&weights).zip(&spreads).map(weigh).collect();
+        Self { shares, narrowest, spreads, means, mass, top }
+    }
+
+    /// The arm on finer points, with these spreads.
+    pub fn grid(self, spreads: &SpreadGrid, prior: super::PriorScales, fineness: &Fineness) -> ArmGrid {
+        let Self { shares, narrowest, means, mass, .. } = self;
+        let by_mean: Vec<f64> = (0..PILOT_MEANS)
+            .map(|a| {
+                mass.iter()
+                    .zip(&spreads.pilot)
+                    .map(|(row, whole)| {
+                        let own: f64 = row.iter().sum();
+                        if own > 0.0 { row[a] / own * whole } else { 0.0 }
+                    })
+                    .sum()
+            })
+            .collect();
         let [low, high] = ends(&by_mean, fineness.mean_ends);
         let quarter = |share: f64| means.value(fraction(&by_mean, share));
         let (median, wide) = (quarter(0.5), (quarter(0.75) - quarter(0.25)) / 1.349);
-        let means = SinhGrid::new(
-            median,
-            fineness.mean_scale * wide,
-            [low, high].map(|steps| means.value(steps)),
-            fineness.means,
-        );
+        let ends = [low, high].map(|steps| means.value(steps));
+        let means = SinhGrid::new(median, fineness.mean_scale * wide, ends, fineness.means);
         let logs: Vec<Vec<Vec<f64>>> = spreads
+            .points
             .iter()
             .map(|spread| shares.iter().map(|share| log_marginals(*share, *spread, &means.points, fineness)).collect())
             .collect();
         let log_prior: Vec<f64> = (0..means.points.len())
             .map(|a| -0.5 * (means.points[a] / prior.mean).powi(2) + means.cell(a).ln())
             .collect();
-        let mut arm = Self {
+        let mut arm = ArmGrid {
             offsets: vec![0.0; shares.len()],
             shares,
             means,
-            spreads,
-            spread_weights,
+            spreads: spreads.points.clone(),
+            spread_weights: spreads.weights.clone(),
             logs,
             log_prior,
             narrowest,
@@ -239,6 +247,49 @@ impl ArmGrid {
             }
         }
         arm
+    }
+}
+
+/// Spreads that are looked at, with the prior's weight of each times the length of its cell.
+pub(super) struct SpreadGrid {
+    points: Vec<f64>,
+    weights: Vec<f64>,
+    /// What the rough look gave each of its spreads.
+    pilot: Vec<f64>,
+}
+
+impl SpreadGrid {
+    /// Where a spread that is common to all of these can be.
+    pub fn common(pilots: &[Pilot], prior: super::PriorScales, fineness: &Fineness) -> Self {
+        let grid = &pilots[0].spreads;
+        let log = |j: usize| {
+            let of_all: f64 = pilots.iter().map(|pilot| pilot.mass[j].iter().sum::<f64>().ln() + pilot.top).sum();
+            of_all - 0.5 * (grid.points[j] / prior.spread).powi(2) + grid.cell(j).ln()
+        };
+        let logs: Vec<f64> = (0..PILOT_SPREADS).map(log).collect();
+        let top = logs.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let pilot: Vec<f64> = logs.iter().map(|log| (log - top).exp()).collect();
+        let [low, high] = ends(&pilot, fineness.spread_ends);
+        let place = |steps: f64| grid.first + grid.step * steps;
+        let (low, high) = (place(low).max(0.0), place(high));
+        let (nodes, weights) = gauss_legendre(fineness.spreads);
+        let half = 0.5 * (high - low);
+        let at: Vec<f64> = nodes.iter().map(|x| low + half * (x + 1.0)).collect();
+        let points: Vec<f64> = at.iter().map(|w| grid.scale * w.sinh()).collect();
+        let weigh = |((w, weight), spread): ((&f64, &f64), &f64)| {
+            half * weight * grid.scale * w.cosh() * (-0.5 * (spread / prior.spread).powi(2)).exp()
+        };
+        let weights = at.iter().zip(&weights).zip(&points).map(weigh).collect();
+        Self { points, weights, pilot }
+    }
+}
+
+impl ArmGrid {
+    pub fn new(shares: Vec<Share>, prior: super::PriorScales, fineness: &Fineness) -> Self {
+        let all = shares.clone();
+        let pilot = Pilot::new(shares, &all, prior, fineness);
+        let spreads = SpreadGrid::common(std::slice::from_ref(&pilot), prior, fineness);
+        pilot.grid(&spreads, prior, fineness)
     }
 
     /// What each study has where all of them together have most.
@@ -255,14 +306,17 @@ impl ArmGrid {
         found
     }
 
+    /// By mean, at one of the spreads: the mass of this arm by itself, without the spread's weight, up to a constant.
+    pub fn at_spread(&self, t: usize) -> Vec<f64> {
+        (0..self.means.points.len())
+            .map(|a| (self.log_prior[a] + self.logs[t].iter().map(|it| it[a]).sum::<f64>()).exp())
+            .collect()
+    }
+
     /// By spread and mean: the posterior mass of this arm by itself, up to a constant.
     pub fn alone(&self) -> Vec<Vec<f64>> {
-        let of = |(of_spread, weight): (&Vec<Vec<f64>>, &f64)| {
-            (0..self.means.points.len())
-                .map(|a| weight * (self.log_prior[a] + of_spread.iter().map(|it| it[a]).sum::<f64>()).exp())
-                .collect()
-        };
-        self.logs.iter().zip(&self.spread_weights).map(of).collect()
+        let of = |(t, weight): (usize, &f64)| self.at_spread(t).into_iter().map(|it| weight * it).collect();
+        self.spread_weights.iter().enumerate().map(of).collect()
     }
 }
 

@@ -1,4 +1,5 @@
-//! Both arms together: the posterior mass of every pair of means, integrated over the spreads and their correlation.
+//! Both arms together: the posterior mass of every pair of means, integrated over the spreads and their correlation; of one pool, or of levels that have both in
+//! common.
 
 use fearless_simd::prelude::*;
 use fearless_simd::{Level, Simd, dispatch};
@@ -26,74 +27,84 @@ pub(super) struct Joint {
     pub between: f64,
 }
 
+/// Studies with two means of their own.
+#[derive(Clone, Copy)]
+pub(super) struct Own<'a> {
+    pub arms: [&'a ArmGrid; 2],
+    pub reporting: &'a Reporting,
+}
+
+impl Own<'_> {
+    /// Means of the second arm in a row, with what fills it up.
+    fn width(&self) -> usize {
+        self.arms[1].means.points.len().next_multiple_of(BLOCK)
+    }
+}
+
 /// A pair of spreads that is worth looking at, with its prior weight.
 struct Pair {
     at: [usize; 2],
     weight: f64,
 }
 
-/// The integral over the common part `u` of the two effects: `b1 = τ1 (√|ρ| u + √(1-|ρ|) e1)`, `b2 = ±τ2 (√|ρ| u + √(1-|ρ|) e2)`, with `e1` and
+/// Where the masses stand that are looked at.
+struct At {
+    correlation: f64,
+    /// Positions of the two spreads.
+    spreads: [usize; 2],
+    weight: f64,
+}
+
+/// Goes through spreads and correlations, which are common to all of `levels`, with the mass of the pairs of means of each; what a visit answers is how much
+/// it weighed.
+///
+/// A mass is the integral over the common part `u` of the two effects: `b1 = τ1 (√|ρ| u + √(1-|ρ|) e1)`, `b2 = ±τ2 (√|ρ| u + √(1-|ρ|) e2)`, with `e1` and
 /// `e2` already integrated in each arm's marginal likelihood, a table of which is read at `mean + τ √|ρ| u`.
-pub(super) fn integrate(arms: [&ArmGrid; 2], reporting: &Reporting, fineness: &Fineness) -> Joint {
-    let counts = arms.map(|arm| arm.means.points.len());
-    let width = counts[1].next_multiple_of(BLOCK);
-    let pairs = pairs(arms, fineness);
+fn each(levels: &[Own<'_>], fineness: &Fineness, mut visit: impl FnMut(&At, &[Vec<f64>]) -> f64) {
+    let pairs = pairs(levels, fineness);
     // What studies of one arm alone say depends on no correlation.
-    let own = [0, 1].map(|side| one_armed(arms[side], &reporting.alone[side]));
+    let alone: Vec<[Vec<Vec<f64>>; 2]> =
+        levels.iter().map(|own| [0, 1].map(|side| one_armed(own.arms[side], &own.reporting.alone[side]))).collect();
     let used = [0, 1].map(|side| {
         let mut used: Vec<usize> = pairs.iter().map(|pair| pair.at[side]).collect();
         used.sort_unstable();
         used.dedup();
         used
     });
-    let mut found = Joint {
-        mass: vec![vec![0.0; counts[1]]; counts[0]],
-        by_spread: [0, 1].map(|side| vec![vec![0.0; counts[side]]; arms[side].spreads.len()]),
-        correlation: 0.0,
-        between: 0.0,
-    };
-    let mut columns = vec![0.0; counts[1]];
-    let (mut total, mut top, mut before): (f64, f64, f64) = (0.0, 0.0, 0.0);
-    let [mut plus, mut minus] = [(); 2].map(|()| vec![0.0; counts[0] * width]);
+    let empty = || levels.iter().map(|own| vec![0.0; own.arms[0].means.points.len() * own.width()]).collect();
+    let [mut plus, mut minus]: [Vec<Vec<f64>>; 2] = [empty(), empty()];
+    let (mut top, mut before): (f64, f64) = (0.0, 0.0);
     let mut z = 0.0;
     while z <= fineness.correlation_reach {
         let size = z.tanh();
         // The prior, and the length of the cell: dρ = (1 - ρ²) dz.
         let weight = (1.0 - size * size).powi(2);
-        let common = Common::new(arms, &used, size, fineness);
-        let tables = [0, 1].map(|side| Tables::of(arms[side], reporting, side, &used[side], size, &common, fineness));
+        let tables: Vec<(usize, [Tables; 2])> = levels
+            .iter()
+            .map(|own| {
+                let common = Common::new(own.arms, &used, size, fineness);
+                let of =
+                    |side: usize| Tables::of(own.arms[side], own.reporting, side, &used[side], size, &common, fineness);
+                (common.count(), [of(0), of(1)])
+            })
+            .collect();
         let mut here = [0.0; 2];
         for pair in &pairs {
-            let [first, second] = [0, 1].map(|side| &own[side][pair.at[side]]);
-            for (a, row) in plus.chunks_mut(width).enumerate() {
-                row.iter_mut().zip(second).for_each(|(cell, b)| *cell = first[a] * b);
-            }
-            minus.copy_from_slice(&plus);
-            let [first, second] = [0, 1].map(|side| &tables[side].of[pair.at[side]]);
-            multiply(&mut plus, &mut minus, first, second, common.count(), width);
-            for (sign, mass) in [&plus, &minus].into_iter().enumerate().take(if z == 0.0 { 1 } else { 2 }) {
-                let weight = weight * pair.weight;
-                let mut sum = 0.0;
-                let [of_first, of_second] = &mut found.by_spread;
-                let (of_first, of_second) = (&mut of_first[pair.at[0]], &mut of_second[pair.at[1]]);
-                columns.fill(0.0);
-                for ((row, of), of_first) in found.mass.iter_mut().zip(mass.chunks(width)).zip(of_first) {
-                    let mut of_row = 0.0;
-                    for ((cell, column), it) in row.iter_mut().zip(&mut columns).zip(of) {
-                        *cell += weight * it;
-                        *column += it;
-                        of_row += it;
-                    }
-                    *of_first += weight * of_row;
-                    sum += of_row;
+            for (index, (own, (nodes, tables))) in levels.iter().zip(&tables).enumerate() {
+                let width = own.width();
+                let (plus, minus) = (&mut plus[index], &mut minus[index]);
+                let [first, second] = [0, 1].map(|side| &alone[index][side][pair.at[side]]);
+                for (a, row) in plus.chunks_mut(width).enumerate() {
+                    row.iter_mut().zip(second).for_each(|(cell, b)| *cell = first[a] * b);
                 }
-                of_second.iter_mut().zip(&columns).for_each(|(cell, column)| *cell += weight * column);
-                let sum = weight * sum;
-                here[sign] += sum;
-                total += sum;
-                let hangs = if sign == 1 { -size * sum } else { size * sum };
-                found.correlation += hangs;
-                found.between += hangs * arms[0].spreads[pair.at[0]] * arms[1].spreads[pair.at[1]];
+                minus.copy_from_slice(plus);
+                let [first, second] = [0, 1].map(|side| &tables[side].of[pair.at[side]]);
+                multiply(plus, minus, first, second, *nodes, width);
+            }
+            for (sign, masses) in [&plus, &minus].into_iter().enumerate().take(if z == 0.0 { 1 } else { 2 }) {
+                let correlation = if sign == 1 { -size } else { size };
+                let at = At { correlation, spreads: pair.at, weight: weight * pair.weight };
+                here[sign] += visit(&at, masses);
             }
         }
         let most = here[0].max(here[1]);
@@ -106,19 +117,125 @@ pub(super) fn integrate(arms: [&ArmGrid; 2], reporting: &Reporting, fineness: &F
         before = most;
         z += fineness.correlation_step;
     }
+}
+
+/// The posterior of one pool.
+pub(super) fn integrate(own: Own<'_>, fineness: &Fineness) -> Joint {
+    let arms = own.arms;
+    let counts = arms.map(|arm| arm.means.points.len());
+    let mut found = Joint {
+        mass: vec![vec![0.0; counts[1]]; counts[0]],
+        by_spread: [0, 1].map(|side| vec![vec![0.0; counts[side]]; arms[side].spreads.len()]),
+        correlation: 0.0,
+        between: 0.0,
+    };
+    let mut columns = vec![0.0; counts[1]];
+    let mut total: f64 = 0.0;
+    each(&[own], fineness, |At { correlation, spreads, weight }, masses| {
+        let mut sum = 0.0;
+        let [of_first, of_second] = &mut found.by_spread;
+        let (of_first, of_second) = (&mut of_first[spreads[0]], &mut of_second[spreads[1]]);
+        columns.fill(0.0);
+        for ((row, of), of_first) in found.mass.iter_mut().zip(masses[0].chunks(own.width())).zip(of_first) {
+            let mut of_row = 0.0;
+            for ((cell, column), it) in row.iter_mut().zip(&mut columns).zip(of) {
+                *cell += weight * it;
+                *column += it;
+                of_row += it;
+            }
+            *of_first += weight * of_row;
+            sum += of_row;
+        }
+        of_second.iter_mut().zip(&columns).for_each(|(cell, column)| *cell += weight * column);
+        let sum = weight * sum;
+        total += sum;
+        found.correlation += correlation * sum;
+        found.between += correlation * sum * arms[0].spreads[spreads[0]] * arms[1].spreads[spreads[1]];
+        sum
+    });
     found.correlation /= total;
     found.between /= total;
     found
 }
 
+/// The posterior of levels with common spreads and a common correlation.
+pub(super) struct Together {
+    /// Of each level, by its first mean, then its second.
+    pub masses: Vec<Vec<Vec<f64>>>,
+    /// Of each arm, for each further level: by the first level's mean, then that level's.
+    pub crosses: [Vec<Vec<Vec<f64>>>; 2],
+}
+
+impl Together {
+    pub fn integrate(levels: &[Own<'_>], fineness: &Fineness) -> Self {
+        let counts = |own: &Own<'_>| own.arms.map(|arm| arm.means.points.len());
+        let empty = |rows: usize, columns: usize| vec![vec![0.0; columns]; rows];
+        let mut found = Self {
+            masses: levels.iter().map(|own| empty(counts(own)[0], counts(own)[1])).collect(),
+            crosses: [0, 1].map(|side| {
+                let first = counts(&levels[0])[side];
+                levels[1..].iter().map(|own| empty(first, counts(own)[side])).collect()
+            }),
+        };
+        each(levels, fineness, |At { weight, .. }, masses| {
+            // The mass of each mean of each level; given spreads and correlation they are independent of each other.
+            let single: Vec<[Vec<f64>; 2]> = levels
+                .iter()
+                .zip(masses)
+                .map(|(own, mass)| {
+                    let [rows, columns] = counts(own);
+                    let mut single = [vec![0.0; rows], vec![0.0; columns]];
+                    for (a, row) in mass.chunks(own.width()).enumerate() {
+                        for (b, it) in row.iter().take(columns).enumerate() {
+                            single[0][a] += it;
+                            single[1][b] += it;
+                        }
+                    }
+                    single
+                })
+                .collect();
+            let totals: Vec<f64> = single.iter().map(|it| it[0].iter().sum()).collect();
+            let whole = weight * totals.iter().product::<f64>();
+            if whole <= 0.0 {
+                return 0.0;
+            }
+            for (index, (own, mass)) in levels.iter().zip(masses).enumerate() {
+                let scale = whole / totals[index];
+                for (row, of) in found.masses[index].iter_mut().zip(mass.chunks(own.width())) {
+                    row.iter_mut().zip(of).for_each(|(cell, it)| *cell += scale * it);
+                }
+            }
+            for (side, crosses) in found.crosses.iter_mut().enumerate() {
+                for (cross, other) in crosses.iter_mut().zip(1..) {
+                    let scale = whole / (totals[0] * totals[other]);
+                    for (row, first) in cross.iter_mut().zip(&single[0][side]) {
+                        row.iter_mut().zip(&single[other][side]).for_each(|(cell, it)| *cell += scale * first * it);
+                    }
+                }
+            }
+            whole
+        });
+        found
+    }
+}
+
 /// Pairs of spreads, without those that weigh next to nothing when the arms do not hang together.
-fn pairs(arms: [&ArmGrid; 2], fineness: &Fineness) -> Vec<Pair> {
-    let mass = arms.map(|arm| arm.alone().iter().map(|row| row.iter().sum::<f64>()).collect::<Vec<f64>>());
-    let top = mass.iter().map(|of| of.iter().copied().fold(0.0, f64::max)).product::<f64>();
+fn pairs(levels: &[Own<'_>], fineness: &Fineness) -> Vec<Pair> {
+    let arms = levels[0].arms;
+    let mass = [0, 1].map(|side| {
+        let logs: Vec<f64> = (0..arms[side].spreads.len())
+            .map(|t| {
+                let of_all = levels.iter().map(|own| own.arms[side].at_spread(t).iter().sum::<f64>().ln());
+                arms[side].spread_weights[t].ln() + of_all.sum::<f64>()
+            })
+            .collect();
+        let top = logs.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        logs.into_iter().map(|log| (log - top).exp()).collect::<Vec<f64>>()
+    });
     let mut pairs = Vec::new();
     for (i, first) in mass[0].iter().enumerate() {
         for (j, second) in mass[1].iter().enumerate() {
-            if first * second > fineness.pair_ends * top {
+            if first * second > fineness.pair_ends {
                 pairs.push(Pair { at: [i, j], weight: arms[0].spread_weights[i] * arms[1].spread_weights[j] });
             }
         }

@@ -14,6 +14,7 @@
 mod ahead;
 mod arm;
 mod joint;
+mod levels;
 mod quantiles;
 
 use serde::{Deserialize, Serialize};
@@ -21,7 +22,8 @@ use serde::{Deserialize, Serialize};
 pub use self::ahead::{Ahead, JointShape};
 use self::ahead::{Pair, Scores};
 use self::arm::{ArmGrid, Share};
-use self::joint::{Reporting, integrate};
+use self::joint::{Own, Reporting, integrate};
+pub use self::levels::{LevelContrast, LevelPosterior, LevelsPosterior, posterior_levels};
 use self::quantiles::{of_both, of_mean};
 use super::derived::Summary;
 use super::order::in_order;
@@ -217,24 +219,7 @@ impl Fineness {
 /// leans on the prior of the mean.
 #[must_use]
 pub fn posterior(studies: &[Counts], level: Level, prior: PriorScales, fineness: Fineness) -> Posterior {
-    let mut shares: [Vec<Share>; 2] = [Vec::new(), Vec::new()];
-    let mut reporting = Reporting { both: Vec::new(), alone: [Vec::new(), Vec::new()] };
-    for study in in_order(studies) {
-        let arms = [study.diseased(), study.non_diseased()].map(|arm| arm.filter(|arm| arm.n > 0));
-        let mut places = [None, None];
-        for (side, arm) in arms.iter().enumerate() {
-            if let Some(arm) = arm {
-                places[side] = Some(shares[side].len());
-                shares[side].push(Share { correct: arm.correct as f64, n: arm.n as f64 });
-            }
-        }
-        match places {
-            [Some(first), Some(second)] => reporting.both.push([first, second]),
-            [Some(first), None] => reporting.alone[0].push(first),
-            [None, Some(second)] => reporting.alone[1].push(second),
-            [None, None] => {}
-        }
-    }
+    let (shares, reporting) = arms_of(studies);
     let tail = level.tail();
     let wanted = [0.5, tail, 1.0 - tail];
     let of = |[median, lower, upper]: [f64; 3]| Quantiles { median, lower, upper };
@@ -273,38 +258,10 @@ pub fn posterior(studies: &[Counts], level: Level, prior: PriorScales, fineness:
             ahead_shape: None,
         };
     };
-    let joint = integrate([first, second], &reporting, &fineness);
-    let by_first: Vec<f64> = joint.mass.iter().map(|row| row.iter().sum()).collect();
-    let turned: Vec<Vec<f64>> =
-        (0..second.means.points.len()).map(|b| joint.mass.iter().map(|row| row[b]).collect()).collect();
-    let by_second: Vec<f64> = turned.iter().map(|row| row.iter().sum()).collect();
-    let ends = |grid: &ArmGrid| [grid.means.points[0], grid.means.points[grid.means.points.len() - 1]];
-    let ([low1, high1], [low2, high2]) = (ends(first), ends(second));
-    // ln expit(x), without loss for large |x|.
-    let ln_expit = |x: f64| x.min(0.0) - (-x.abs()).exp().ln_1p();
-    // ln(e^d - 1), where d is positive: up to where ln(1 + e^x) is below d.
-    let below = |d: f64| if d > 0.0 { d + (-(-d).exp()).ln_1p() } else { f64::NEG_INFINITY };
-    // ln LR+ = ln expit(μ1) + ln(1 + e^μ2), ln LR- = ln(1 + e^-μ2) - ln(1 + e^μ1), ln DOR = μ1 + μ2.
-    let positive = of_both(
-        &joint.mass,
-        &first.means,
-        &second.means,
-        [ln_expit(low1) - ln_expit(-low2), ln_expit(high1) - ln_expit(-high2)],
-        wanted,
-        |c, mu1| below(c - ln_expit(mu1)),
-    );
-    // It falls with both means: -ln LR- rises, and its quantiles are those of the other side.
-    let [median, upper, lower] = of_both(
-        &turned,
-        &second.means,
-        &first.means,
-        [ln_expit(low2) - ln_expit(-low1), ln_expit(high2) - ln_expit(-high1)],
-        wanted,
-        |c, mu2| below(c - ln_expit(mu2)),
-    )
-    .map(|it| -it);
-    let odds =
-        of_both(&joint.mass, &first.means, &second.means, [low1 + low2, high1 + high2], wanted, |c, mu1| c - mu1);
+    let joint = integrate(Own { arms: [first, second], reporting: &reporting }, &fineness);
+    let [logit_sens, logit_spec, log_lr_pos, log_lr_neg, log_dor] =
+        ratios_of([first, second], &joint.mass, wanted).map(Some);
+    let [by_first, by_second] = sums(&joint.mass);
     let of_spreads = [0, 1].map(|side| by_spread(&joint.by_spread[side]));
     let grids = [first, second];
     let spreads = [0, 1].map(|side| mean_of(&of_spreads[side], &grids[side].spreads));
@@ -338,7 +295,7 @@ pub fn posterior(studies: &[Counts], level: Level, prior: PriorScales, fineness:
         scores: [new_study(0), new_study(1)],
         correlation: correlation(covariance + joint.between, [0, 1].map(|side| variances[side] + squares[side])),
     };
-    let log_lr_pos =
+    let next_pos =
         ahead.of_both(0, wanted, |mu1, mu2| ln_expit(mu1) - ln_expit(-mu2), |c, mu1| below(c - ln_expit(mu1)));
     let [next_median, next_upper, next_lower] = ahead
         .of_both(1, wanted, |mu2, mu1| ln_expit(mu2) - ln_expit(-mu1), |c, mu2| below(c - ln_expit(mu2)))
@@ -347,16 +304,16 @@ pub fn posterior(studies: &[Counts], level: Level, prior: PriorScales, fineness:
         ahead: Ahead {
             logit_sens: Some(ahead.scores[0].quantiles(level)),
             logit_spec: Some(ahead.scores[1].quantiles(level)),
-            log_lr_pos: Some(of(log_lr_pos)),
+            log_lr_pos: Some(of(next_pos)),
             log_lr_neg: Some(Quantiles { median: next_median, lower: next_lower, upper: next_upper }),
         },
         mean_shape: Some(mean_pair.shape()),
         ahead_shape: Some(ahead.shape()),
-        logit_sens: Some(of(of_mean(&by_first, &first.means, wanted))),
-        logit_spec: Some(of(of_mean(&by_second, &second.means, wanted))),
-        log_lr_pos: Some(of(positive)),
-        log_lr_neg: Some(Quantiles { median, lower, upper }),
-        log_dor: Some(of(odds)),
+        logit_sens,
+        logit_spec,
+        log_lr_pos,
+        log_lr_neg,
+        log_dor,
         mean: PosteriorMeans {
             logit_sens: Some(means[0]),
             logit_spec: Some(means[1]),
@@ -365,6 +322,84 @@ pub fn posterior(studies: &[Counts], level: Level, prior: PriorScales, fineness:
             rho: (!reporting.both.is_empty()).then_some(joint.correlation),
         },
     }
+}
+
+/// The arms of studies, in one order whatever the one given, and which of them report both.
+fn arms_of(studies: &[Counts]) -> ([Vec<Share>; 2], Reporting) {
+    let mut shares: [Vec<Share>; 2] = [Vec::new(), Vec::new()];
+    let mut reporting = Reporting { both: Vec::new(), alone: [Vec::new(), Vec::new()] };
+    for study in in_order(studies) {
+        let arms = [study.diseased(), study.non_diseased()].map(|arm| arm.filter(|arm| arm.n > 0));
+        let mut places = [None, None];
+        for (side, arm) in arms.iter().enumerate() {
+            if let Some(arm) = arm {
+                places[side] = Some(shares[side].len());
+                shares[side].push(Share { correct: arm.correct as f64, n: arm.n as f64 });
+            }
+        }
+        match places {
+            [Some(first), Some(second)] => reporting.both.push([first, second]),
+            [Some(first), None] => reporting.alone[0].push(first),
+            [None, Some(second)] => reporting.alone[1].push(second),
+            [None, None] => {}
+        }
+    }
+    (shares, reporting)
+}
+
+/// The mass of each first mean, and of each second one.
+fn sums(mass: &[Vec<f64>]) -> [Vec<f64>; 2] {
+    let columns = mass.first().map_or(0, Vec::len);
+    [
+        mass.iter().map(|row| row.iter().sum()).collect(),
+        (0..columns).map(|b| mass.iter().map(|row| row[b]).sum()).collect(),
+    ]
+}
+
+/// `ln expit(x)`, without loss for large `|x|`.
+fn ln_expit(x: f64) -> f64 {
+    x.min(0.0) - (-x.abs()).exp().ln_1p()
+}
+
+/// `ln(e^d - 1)` where `d` is positive: up to where `ln(1 + e^x)` is below `d`.
+fn below(d: f64) -> f64 {
+    if d > 0.0 { d + (-(-d).exp()).ln_1p() } else { f64::NEG_INFINITY }
+}
+
+/// Quantiles of both means and of `ln LR+ = ln expit(μ1) + ln(1 + e^μ2)`, `ln LR- = ln(1 + e^-μ2) - ln(1 + e^μ1)` and `ln DOR = μ1 + μ2`.
+fn ratios_of([first, second]: [&ArmGrid; 2], mass: &[Vec<f64>], wanted: [f64; 3]) -> [Quantiles; 5] {
+    let [by_first, by_second] = sums(mass);
+    let turned: Vec<Vec<f64>> =
+        (0..second.means.points.len()).map(|b| mass.iter().map(|row| row[b]).collect()).collect();
+    let ends = |grid: &ArmGrid| [grid.means.points[0], grid.means.points[grid.means.points.len() - 1]];
+    let ([low1, high1], [low2, high2]) = (ends(first), ends(second));
+    let positive = of_both(
+        mass,
+        &first.means,
+        &second.means,
+        [ln_expit(low1) - ln_expit(-low2), ln_expit(high1) - ln_expit(-high2)],
+        wanted,
+        |c, mu1| below(c - ln_expit(mu1)),
+    );
+    // It falls with both means: -ln LR- rises, and its quantiles are those of the other side.
+    let [median, upper, lower] = of_both(
+        &turned,
+        &second.means,
+        &first.means,
+        [ln_expit(low2) - ln_expit(-low1), ln_expit(high2) - ln_expit(-high1)],
+        wanted,
+        |c, mu2| below(c - ln_expit(mu2)),
+    )
+    .map(|it| -it);
+    let odds = of_both(mass, &first.means, &second.means, [low1 + low2, high1 + high2], wanted, |c, mu1| c - mu1);
+    let of = |[median, lower, upper]: [f64; 3]| Quantiles { median, lower, upper };
+    [
+        of(of_mean(&by_first, &first.means, wanted)),
+        of(of_mean(&by_second, &second.means, wanted)),
+        of(positive),
+        Quantiles { median, lower, upper },
+        of(odds),
+    ]
 }
 
 /// The mass of each spread.
