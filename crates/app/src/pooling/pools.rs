@@ -1,6 +1,6 @@
 //! Pooled answers at hand.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError, RwLock};
 
@@ -12,6 +12,7 @@ use pruvex_store::pooling::{Asked, KeptAnswer, drop_answers, keep_answers, kept_
 use rayon::prelude::*;
 use sha2::{Digest, Sha256};
 use tokio::sync::OnceCell;
+use tracing::warn;
 
 use crate::AppError;
 use crate::blocking::blocking;
@@ -24,8 +25,9 @@ pub(crate) struct Pools {
     earlier: RwLock<HashMap<Asked, Arc<Pooled>>>,
     /// What was shown of them, to be computed again.
     again: Mutex<HashMap<Asked, (Vec<Counts>, IntervalChoice)>>,
-    /// Computed since answers were last kept.
-    unkept: Mutex<Vec<(Asked, Arc<Pooled>)>>,
+    /// Computed since answers were last kept: each once, though two tests with the same counts may be computed side by side, and in one order, so that two
+    /// servers do not wait for each other.
+    unkept: Mutex<BTreeMap<Asked, Arc<Pooled>>>,
     /// What was kept has been read.
     read: OnceCell<()>,
     /// Kept in the database, and not yet asked for.
@@ -154,7 +156,10 @@ impl Pools {
                 });
             })
             .await?;
-            self.keep(db).await?;
+            // The answers are there; what is not kept is computed anew after the next start.
+            if let Err(cause) = self.keep(db).await {
+                warn!(%cause, "pooled answers were not kept");
+            }
             self.progress[0].fetch_add(count, Ordering::Relaxed);
         }
         *self.earlier.write().unwrap_or_else(PoisonError::into_inner) = HashMap::new();
@@ -184,5 +189,11 @@ mod tests {
         // Whoever puts a pool together is answered by this engine, and so is the test from then on.
         assert_ne!(pools.of(&counts, IntervalChoice::Auto), Some(old));
         assert!(!pools.of_test(&counts, IntervalChoice::Auto).1);
+        // Computed twice, as two processors may, it is kept once: no database takes one key twice in one statement.
+        for _ in 0..2 {
+            pools.of_test(&counts, IntervalChoice::Profile);
+            pools.answers.invalidate(&asked(&counts, IntervalChoice::Profile));
+        }
+        assert_eq!(pools.unkept.lock().unwrap().len(), 1);
     }
 }
