@@ -1,13 +1,15 @@
 //! Frozen pools: confirmed whatever happens to their form, never when a figure changed; and what later evidence does to them.
 
 use proptest::prelude::*;
-use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::accuracy::{Counts, RawCounts, ReferenceRange};
 use pruvex_core::evidence::{
-    Happened, NotConfirmed, Selection, Side, Snapshot, SnapshotResult, SnapshotTest, StandingResult, WhyOut,
-    differences, side,
+    FrozenCorrection, Happened, NotConfirmed, Selection, Side, Snapshot, SnapshotResult, SnapshotTest, StandingResult,
+    WhyOut, differences, side,
 };
-use pruvex_core::pooling::{IntervalChoice, IntervalMethod, ModelChoice, PoolError, PoolOptions, pool};
-use pruvex_core::{ResultId, TestId};
+use pruvex_core::pooling::{
+    IntervalChoice, IntervalMethod, ModelChoice, PoolError, PoolOptions, correct_summary, pool,
+};
+use pruvex_core::{Estimate, Probability, ResultId, TestId};
 use serde_json::{Map, Value, json};
 use uuid::Uuid;
 
@@ -43,6 +45,7 @@ fn frozen(tables: &[[u32; 4]], model: ModelChoice, interval: Option<IntervalMeth
         interval,
         results: tables.iter().enumerate().map(result).collect(),
         answer: json!(answer),
+        reference: None,
     }
 }
 
@@ -118,6 +121,25 @@ fn a_pool_keeps_the_intervals_it_was_frozen_with() {
     let mut changed = frozen(&TABLES, ModelChoice::Auto, Some(IntervalMethod::Posterior));
     changed.answer["lr_positive"]["upper"] = json!(changed.answer["lr_positive"]["upper"].as_f64().unwrap() * 1.02);
     assert!(matches!(changed.confirm(&changed.hash()), Err(NotConfirmed::Differs(found)) if found.len() == 1));
+}
+
+#[test]
+fn a_correction_frozen_beside_a_pool_is_computed_again_too() {
+    let range = |estimate: f64| {
+        let [lower, estimate, upper] =
+            [estimate - 0.02, estimate, estimate + 0.02].map(|it| Probability::new(it).unwrap());
+        Estimate::new(estimate, lower, upper).unwrap()
+    };
+    let mut snapshot = frozen(&TABLES, ModelChoice::Auto, Some(IntervalMethod::Posterior));
+    assert!(!json!(snapshot).as_object().unwrap().contains_key("reference"), "files from before keep their hash");
+    let errors = ReferenceRange { sensitivity: range(0.95), specificity: range(0.97) };
+    let corrected = correct_summary(&snapshot.counts().unwrap(), &snapshot.pooled().unwrap().summary, errors).unwrap();
+    snapshot.reference = Some(FrozenCorrection { errors, corrected: json!(corrected) });
+    let read: Snapshot = serde_json::from_value(json!(snapshot)).unwrap();
+    read.confirm(&snapshot.hash()).unwrap();
+    snapshot.reference.as_mut().unwrap().corrected["likely"]["sensitivity"] = json!(0.99);
+    let Err(NotConfirmed::Differs(differing)) = snapshot.confirm(&snapshot.hash()) else { panic!("confirmed") };
+    assert!(differing.len() == 1 && differing[0].starts_with("reference.likely.sensitivity was "), "{differing:?}");
 }
 
 #[test]

@@ -39,6 +39,7 @@ fn snapshot(title: &str, tests: &[TestId]) -> Snapshot {
         model: ModelChoice::default(),
         interval: None,
         results: tests.iter().map(result).collect(),
+        reference: None,
         answer: serde_json::to_value(pool(&vec![counts; tests.len()], PoolOptions::classical()).unwrap()).unwrap(),
     }
 }

@@ -4,13 +4,13 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use chrono::{DateTime, SecondsFormat, Utc};
-use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::accuracy::{Counts, RawCounts, ReferenceRange};
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::{
-    Difference, Selection, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult, differences,
-    side,
+    Difference, FrozenCorrection, Selection, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest,
+    StandingResult, differences, side,
 };
-use pruvex_core::pooling::{IntervalMethod, ModelChoice, Pooled};
+use pruvex_core::pooling::{IntervalMethod, ModelChoice, Pooled, correct_summary};
 use pruvex_core::{Estimate, FieldErrorCode, Ratio, StudyId, TestId};
 use pruvex_store::ConnectionTrait;
 use pruvex_store::people::Account;
@@ -35,6 +35,9 @@ pub struct SnapshotInput {
     #[serde(default)]
     note: String,
     pool: PoolInput,
+    /// How its reference standard errs: what the summary would be then is frozen beside it.
+    #[serde(default)]
+    reference: Option<ReferenceRange>,
 }
 
 /// A frozen pool.
@@ -103,7 +106,7 @@ pub struct SnapshotDifference {
 /// As [`super::answer_pool`]; a title that is missing or too long, a pool that has no answer.
 pub async fn freeze_pool(app: &App, by: &StudyWriter, input: SnapshotInput) -> Result<SnapshotView, AppError> {
     let (title, note) = Snapshot::check_words(&input.title, &input.note).map_err(AppError::Fields)?;
-    let pool = input.pool;
+    let (pool, errors) = (input.pool, input.reference);
     let gathered = gather(&pool, by.account(), &app.db).await?;
     let (reports, region) = (reports(&gathered, &app.db).await?, gathered.region);
     let pools = Arc::clone(&app.pools);
@@ -113,7 +116,7 @@ pub async fn freeze_pool(app: &App, by: &StudyWriter, input: SnapshotInput) -> R
         let studies = gathered.kept(&pool.selection.why_out(&gathered.members, None)).count();
         let interval = gathered.interval.method(pool.model, studies);
         gathered.interval = interval.into();
-        let Chosen { out, pooled, .. } = gathered.choose(&pool, &pools);
+        let Chosen { out, counts, pooled, .. } = gathered.choose(&pool, &pools);
         let pooled = pooled.map_err(|why| {
             let message = match why {
                 NoPool::NoResults => "No result is in the pool.",
@@ -123,6 +126,15 @@ pub async fn freeze_pool(app: &App, by: &StudyWriter, input: SnapshotInput) -> R
             };
             AppError::field("pool", FieldErrorCode::Invalid, "", message, "Choose other results or another model.")
         })?;
+        let corrected = |errors| {
+            let corrected = correct_summary(&counts, &pooled.summary, errors).ok_or_else(|| {
+                let message = "A correction needs studies of people with and without the condition.";
+                AppError::field("reference", FieldErrorCode::Invalid, "", message, "Freeze the pool without it.")
+            })?;
+            let corrected = serde_json::to_value(corrected).map_err(AppError::internal)?;
+            Ok::<_, AppError>(FrozenCorrection { errors, corrected })
+        };
+        let reference = errors.map(corrected).transpose()?;
         let cells = |index: usize| {
             let [tp, fp, fn_, tn] = gathered.counts[index].cells().map(|cell| cell.map(f64::from));
             RawCounts { tp, fp, fn_, tn }
@@ -149,6 +161,7 @@ pub async fn freeze_pool(app: &App, by: &StudyWriter, input: SnapshotInput) -> R
             model: pool.model,
             interval: Some(interval),
             answer: serde_json::to_value(pooled).map_err(AppError::internal)?,
+            reference,
         })
     });
     let frozen = frozen.await??;

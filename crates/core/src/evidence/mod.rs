@@ -39,8 +39,8 @@ pub use result::{AccuracyInput, AccuracyResult, Rule, Together, Unit, fits};
 pub use selection::{Member, Offered, Selection, facets, same_people};
 pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Wakefulness};
 pub use snapshot::{
-    Difference, Happened, NotConfirmed, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest, StandingResult,
-    differences, side,
+    Difference, FrozenCorrection, Happened, NotConfirmed, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest,
+    StandingResult, differences, side,
 };
 pub use spectrum::{SpectrumPart, other_spectrum, spectrum};
 pub use study::{Study, StudyInput};

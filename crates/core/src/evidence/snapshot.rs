@@ -8,9 +8,9 @@ use sha2::{Digest, Sha256};
 
 use super::membership::WhyOut;
 use super::selection::Selection;
-use crate::accuracy::{Counts, RawCounts};
+use crate::accuracy::{CorrectedOverRange, Counts, RawCounts, ReferenceRange};
 use crate::field::Checker;
-use crate::pooling::{IntervalMethod, ModelChoice, PoolError, PoolOptions, Pooled, pool};
+use crate::pooling::{IntervalMethod, ModelChoice, PoolError, PoolOptions, Pooled, correct_summary, pool};
 use crate::{Estimate, FieldError, Ratio, ResultId, TestId};
 
 /// A test of a frozen pool.
@@ -76,6 +76,21 @@ pub struct Snapshot {
     /// What came out.
     #[cfg_attr(feature = "openapi", schema(value_type = Pooled))]
     pub answer: Value,
+    /// What it would be against the truth, if the reference standard errs as was stated; not said where nothing was stated.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reference: Option<FrozenCorrection>,
+}
+
+/// A correction frozen beside a pool: a sensitivity analysis, no answer.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct FrozenCorrection {
+    /// How the reference standard errs, as stated.
+    pub errors: ReferenceRange,
+    /// What the summary would be.
+    #[cfg_attr(feature = "openapi", schema(value_type = CorrectedOverRange))]
+    pub corrected: Value,
 }
 
 /// A frozen pool as it is written to a file.
@@ -129,7 +144,8 @@ impl Tolerance {
 
     /// For what stands at a place of an answer with these intervals.
     fn at(place: &str, interval: Option<IntervalMethod>) -> Self {
-        const SUMMARY: [&str; 6] = ["sensitivity", "specificity", "lr_positive", "lr_negative", "dor", "posterior"];
+        const SUMMARY: [&str; 7] =
+            ["sensitivity", "specificity", "lr_positive", "lr_negative", "dor", "posterior", "reference"];
         let first = place.split('.').next().unwrap_or_default();
         if interval == Some(IntervalMethod::Posterior) && SUMMARY.contains(&first) {
             Self::OF_A_POSTERIOR
@@ -210,8 +226,14 @@ impl Snapshot {
         if found != hash {
             return Err(NotConfirmed::Hash { stated: hash.to_owned(), found });
         }
-        let again = serde_json::to_value(self.pooled()?).unwrap_or_default();
+        let again = self.pooled()?;
         let mut differing = Vec::new();
+        if let Some(FrozenCorrection { errors, corrected }) = &self.reference {
+            let again = correct_summary(&self.counts()?, &again.summary, *errors);
+            let again = serde_json::to_value(again).unwrap_or_default();
+            compare("reference", corrected, &again, self.interval, &mut differing);
+        }
+        let again = serde_json::to_value(again).unwrap_or_default();
         compare("", &self.answer, &again, self.interval, &mut differing);
         if differing.is_empty() { Ok(()) } else { Err(NotConfirmed::Differs(differing)) }
     }

@@ -2,13 +2,15 @@
 //!
 //! Stages, one file each: quadrature rules, the exact marginal likelihood with its derivatives, the Newton optimiser, the
 //! search over starts and boundaries, the ladder that chooses a model the data can carry, the measures derived at the
-//! summary point, and the answer that carries all of it. Beside them: profile intervals, the posterior under weak priors, intervals from the studies' own scatter, prediction and weights, a reading in words, influence, ROC space,
-//! small-study effects, and the meta-analysis of one quantity.
+//! summary point, and the answer that carries all of it. Beside them: profile intervals, the posterior under weak priors,
+//! intervals from the studies' own scatter, prediction and weights, a reading in words, influence, ROC space, small-study
+//! effects, what a reference standard that errs makes of a summary, and the meta-analysis of one quantity.
 
 mod answer;
 mod comparison;
 mod derived;
 mod heterogeneity;
+mod imperfect_reference;
 mod influence;
 mod ladder;
 mod lanes;
@@ -38,6 +40,7 @@ pub use comparison::{
 };
 pub use derived::{MeanCovariance, Means, Summary, Variances};
 pub use heterogeneity::{CochranQ, Heterogeneity, heterogeneity};
+pub use imperfect_reference::{called_positive, correct_summary};
 pub use influence::{LeftOut, each_left_out, leave_one_out};
 pub use ladder::{PoolError, PoolOptions, other_scales, pool};
 pub use methods::methods_paragraph;

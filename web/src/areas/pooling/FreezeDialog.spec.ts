@@ -17,7 +17,7 @@ const fault = (field: string, message: string): FieldError => ({
 async function dialog(answer: (one: Asked) => unknown) {
   enter(['read', 'write_studies'])
   const asked = serve({ 'GET /regions': [], 'GET /conditions': [], 'POST /snapshots': answer })
-  const { wrapper, router } = await mounted(FreezeDialog, { open: true, pool, kept: 3 })
+  const { wrapper, router } = await mounted(FreezeDialog, { open: true, pool, kept: 3, reference: null })
   const find = <T extends HTMLElement>(css: string) => document.querySelector<T>(css)!
   const save = async () => {
     find('[data-test=freeze-save]')
@@ -45,6 +45,7 @@ describe('freezing a pool', () => {
       title: 'Wrist module',
       note: '',
       pool: { ...pool, by: null },
+      reference: null,
     })
     await eventually(() => expect(router.currentRoute.value.params.snapshot).toBe('s1'))
     expect(wrapper.emitted('update:open')?.at(-1)).toEqual([false])

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, data } from '@/shared/api/client'
-import type { PoolInput } from '@/shared/api/types'
+import type { PoolInput, ReferenceRange } from '@/shared/api/types'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
@@ -11,16 +11,22 @@ import { useSaving } from '@/shared/useSaving'
 
 /** Freezes a pool under a name. */
 const open = defineModel<boolean>('open', { required: true })
-const props = defineProps<{ pool: PoolInput; kept: number }>()
+const props = defineProps<{ pool: PoolInput; kept: number; reference: ReferenceRange | null }>()
 
 const words = text.pool.snapshot
 const router = useRouter()
 const { carried } = useQuestion()
 const [title, note] = [ref(''), ref('')]
 const { failure, saving, of, save } = useSaving('')
+const refused = computed(() => [...of('pool'), ...of('reference')])
 
 async function submit() {
-  const body = { title: title.value, note: note.value, pool: { ...props.pool, by: null } }
+  const body = {
+    title: title.value,
+    note: note.value,
+    pool: { ...props.pool, by: null },
+    reference: props.reference,
+  }
   let id = ''
   const saved = await save(async () => {
     id = data(await api.POST('/api/v1/snapshots', { body })).id
@@ -36,10 +42,13 @@ async function submit() {
   <v-dialog v-model="open" max-width="560" aria-labelledby="freeze-title">
     <v-card class="padded" data-test="freeze-dialog">
       <h2 id="freeze-title">{{ words.freezeTitle }}</h2>
-      <p class="small about">{{ words.freezeAbout(kept) }}</p>
+      <p class="small about">
+        {{ words.freezeAbout(kept) }}
+        <template v-if="reference">{{ words.withCorrection }}</template>
+      </p>
       <form novalidate @submit.prevent="submit">
-        <p v-if="failure || of('pool').length" class="failure" role="alert">
-          {{ failure || of('pool').join(' ') }}
+        <p v-if="failure || refused.length" class="failure" role="alert">
+          {{ failure || refused.join(' ') }}
         </p>
         <v-text-field
           v-model="title"

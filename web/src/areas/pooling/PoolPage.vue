@@ -29,6 +29,7 @@ import RocPanel from './RocPanel.vue'
 import SensitivityPanel from './SensitivityPanel.vue'
 import SnapshotList from './SnapshotList.vue'
 import SpreadPanel from './SpreadPanel.vue'
+import { useReferenceErrors } from './useReferenceErrors'
 import { usePoolState, type Choice, type RowOrder } from './usePoolState'
 
 const REST_MILLISECONDS = 50
@@ -38,6 +39,7 @@ const route = useRoute()
 const address = useAddress()
 const { region, condition } = useQuestion()
 const state = usePoolState()
+const reference = useReferenceErrors()
 const list = useTests(() => ({ region: region.value, search: '', sort: 'evidence' as const, reverse: false }))
 const tests = computed(() => list.data.value?.rows ?? [])
 /** Of another condition there is nothing to pool for this question. */
@@ -201,6 +203,8 @@ watch(
         class="section"
         :input="state.input.value"
         :pooled="answer.pooled"
+        :results="found.results"
+        :tests="tests"
       />
       <SensitivityPanel
         v-if="answer.pooled"
@@ -211,7 +215,13 @@ watch(
       />
     </template>
     <SnapshotList class="section" :region="region" />
-    <FreezeDialog v-if="freezing" v-model:open="freezing" :pool="state.input.value" :kept="kept" />
+    <FreezeDialog
+      v-if="freezing"
+      v-model:open="freezing"
+      :pool="state.input.value"
+      :kept="kept"
+      :reference="reference.errors.value"
+    />
     <CautionLine />
   </div>
 </template>

@@ -2,9 +2,29 @@ import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import { enter, eventually, mounted, serve } from '@/shared/mount.setup'
+import type { ResultView, TestRow } from '@/shared/api/types'
 import { pooled } from './pool.setup'
 import ReferencePanel from './ReferencePanel.vue'
 
+type Emit = (event: string, value: unknown) => void
+const interval = (lower: number, estimate: number, upper: number) => ({ lower, estimate, upper })
+const tests = [
+  {
+    id: 'imaging',
+    name: 'Imaging',
+    summary: { sensitivity: interval(0.854, 0.91, 0.95), specificity: interval(0.9, 0.96, 0.985) },
+  },
+  {
+    id: 'a',
+    name: 'Itself',
+    summary: { sensitivity: interval(0.5, 0.6, 0.7), specificity: interval(0.5, 0.6, 0.7) },
+  },
+] as unknown as TestRow[]
+const results = ['r1', 'r2'].map((id) => ({
+  id,
+  study: { reference: `Report ${id}` },
+  accuracy: { sensitivity: interval(0.5, 0.63, 0.75), specificity: interval(0.8, 0.9, 0.95) },
+})) as unknown as ResultView[]
 const input = { tests: ['a'], condition: null, by: 'setting' as const, model: 'auto' as const }
 const likely = {
   prevalence: 0.4,
@@ -32,7 +52,7 @@ const answer = {
 async function panel(query: Record<string, string>, said: unknown = answer) {
   enter(['read'])
   const asked = serve({ 'GET /regions': [], 'GET /conditions': [], 'POST /pools/reference': () => said })
-  const { wrapper, router } = await mounted(ReferencePanel, { input, pooled }, {}, query)
+  const { wrapper, router } = await mounted(ReferencePanel, { input, pooled, results, tests }, {}, query)
   await flushPromises()
   const sent = () => asked.filter((one) => one.path === '/pools/reference')
   return { wrapper, router, sent }
@@ -75,6 +95,22 @@ describe('a reference standard that errs', () => {
     expect(never.wrapper.find('[data-test=reference-shift] .shift').exists(), 'no arrow to nowhere').toBe(
       false,
     )
+  })
+
+  it('takes its errors from a test on record, and corrects one result', async () => {
+    const { wrapper, router, sent } = await panel({ reference_of: 'r2' })
+    expect(sent()).toHaveLength(0)
+    const take = wrapper.getComponent('[data-test=reference-take]') as unknown as { vm: { $emit: Emit } }
+    take.vm.$emit('update:modelValue', 'imaging')
+    await eventually(() =>
+      expect(router.currentRoute.value.query).toMatchObject({
+        reference_sensitivity: '85.4-91-95',
+        reference_specificity: '90-96-98.5',
+      }),
+    )
+    await eventually(() => expect(wrapper.find('[data-test=reference-table]').exists()).toBe(true))
+    expect(sent().at(-1)?.body).toMatchObject({ result: 'r2', reference: { sensitivity: { upper: 0.95 } } })
+    expect(wrapper.get('[data-test=reference-table]').text()).toMatch(/As reported.*Sensitivity\s*63\s%/s)
   })
 
   it('asks nothing of what is no share or out of order, and says so at the field', async () => {

@@ -14,6 +14,7 @@ import { text } from '@/shared/text'
 import { typedNumber } from '@/shared/typedNumber'
 import SheetLink from '@/shared/question/SheetLink.vue'
 import PooledFigures from './PooledFigures.vue'
+import ReferenceTable from './ReferenceTable.vue'
 import SnapshotChanges from './SnapshotChanges.vue'
 import StaleMark from './StaleMark.vue'
 import { whyWords } from './facetWords'
@@ -57,6 +58,11 @@ const asItStands = computed(() => {
       interval: interval ?? undefined,
     },
   }
+})
+const corrected = computed(() => content.value?.reference?.corrected ?? null)
+const correctedFor = computed(() => {
+  const errors = content.value?.reference?.errors
+  return errors ? text.pool.referenceErrors.frozen(share(errors.sensitivity), share(errors.specificity)) : ''
 })
 const otherInterval = computed(() => {
   const { frozen: then, now: today } = difference.data.value?.interval ?? {}
@@ -158,6 +164,11 @@ const figures = computed(() => {
           </template>
         </section>
       </div>
+      <section v-if="corrected" class="section" data-test="frozen-correction">
+        <h2>{{ text.pool.referenceErrors.title }}</h2>
+        <p class="small">{{ correctedFor }}</p>
+        <ReferenceTable :found="answer" :corrected="corrected" :of="text.pool.referenceErrors.asPooled" />
+      </section>
       <section class="section">
         <h2>{{ words.results }}</h2>
         <table class="plain-table" data-test="snapshot-results">
