@@ -127,15 +127,8 @@ impl App {
             warn!(%cause, "the catalogue could not be read ahead; it will be when it is asked for");
             return;
         }
-        let up_to_date = async {
-            self.pools.clear(&self.db).await?;
-            if self.pools.compute_again(&self.db).await? {
-                self.cache.read_again(&self.db, &self.pools).await?;
-            }
-            Ok::<_, AppError>(())
-        };
-        if let Err(cause) = up_to_date.await {
-            warn!(%cause, "pooled answers of an earlier version were not computed again; the next start tries again");
+        if let Err(cause) = self.pools.clear(&self.db).await {
+            warn!(%cause, "pooled answers that nobody asks for any more are still kept");
         }
     }
 

@@ -1,6 +1,7 @@
 //! Results of accuracy: what is refused, and which of several enter a pool.
 
 use proptest::prelude::*;
+use pruvex_core::accuracy::{Counts, Flow, RawCounts, Uninterpretable, UninterpretableAs};
 use pruvex_core::evidence::{
     AccuracyInput, AccuracyResult, Candidate, Rule, Study, StudyInput, StudySetup, Together, Unit, WhyOut,
     counted_already, does_not_answer,
@@ -26,6 +27,55 @@ fn the_cells_hold_no_more_than_were_examined() {
     // Both sides of 27 people are 54.
     assert_eq!(fits(27.0, Some(Unit::Side)), Ok(()));
     assert_eq!(fits(26.0, Some(Unit::Side)), Err("setup.people".to_owned()));
+}
+
+#[test]
+fn people_outside_the_cells_are_numbers_told_in_pairs_and_were_examined_too() {
+    let with = |unverified: [Option<f64>; 2], uninterpretable: [Option<f64>; 3]| {
+        let ([positive_unverified, negative_unverified], [a, b, c]) = (unverified, uninterpretable);
+        AccuracyResult::check(&AccuracyInput {
+            positive_unverified,
+            negative_unverified,
+            uninterpretable_with: a,
+            uninterpretable_without: b,
+            uninterpretable_unverified: c,
+            ..input()
+        })
+    };
+    let faults = |found: Result<AccuracyResult, Vec<pruvex_core::FieldError>>| -> Vec<String> {
+        found.unwrap_err().into_iter().map(|error| error.field).collect()
+    };
+    assert_eq!(faults(with([Some(3.0), None], [None; 3])), ["negative_unverified"]);
+    assert_eq!(faults(with([None; 2], [None, Some(1.0), Some(1.0)])), ["uninterpretable_with"]);
+    assert_eq!(faults(with([Some(-1.0), Some(1e9)], [None; 3])), ["positive_unverified", "negative_unverified"]);
+    let whole = with([Some(1.0), Some(30.0)], [Some(4.0), Some(0.0), Some(2.0)]).unwrap();
+    assert_eq!(AccuracyResult::check(&whole.written()).unwrap(), whole);
+    assert_eq!((whole.flow.people(), whole.flow.uninterpretable()), (37, Some(6)));
+    let fits = |people: f64| {
+        let setup = StudySetup { people: Some(people), ..StudySetup::default() };
+        let study = StudyInput { reference: "Sample report".to_owned(), setup, ..StudyInput::default() };
+        whole.fits(&Study::check(&study).unwrap()).is_ok()
+    };
+    assert!(!fits(89.0) && fits(90.0), "53 in the cells and 37 beside them");
+    let told = with([None; 2], [None; 3]).unwrap();
+    let all = Uninterpretable::among([&whole, &told].map(|it| (&it.counts, &it.flow)));
+    assert_eq!(all, Uninterpretable { tests: 6, of: 90, results: 1 }, "who says nothing is not counted");
+}
+
+#[test]
+fn tests_that_could_not_be_interpreted_are_counted_as_one_says() {
+    let cells = |counts: Counts, flow: &Flow, taken| flow.intention_to_diagnose(&counts, taken).cells();
+    let counts = Counts::full(20.0, 4.0, 5.0, 24.0).unwrap();
+    let flow = Flow::check([None, None, Some(3.0), Some(2.0), Some(9.0)]).unwrap();
+    let some = |cells: [u32; 4]| cells.map(Some);
+    assert_eq!(cells(counts, &flow, UninterpretableAs::LeftOut), some([20, 4, 5, 24]));
+    assert_eq!(cells(counts, &flow, UninterpretableAs::Positive), some([23, 6, 5, 24]));
+    assert_eq!(cells(counts, &flow, UninterpretableAs::Negative), some([20, 4, 8, 26]));
+    let one_armed = Counts::check(RawCounts { tp: Some(9.0), fn_: Some(1.0), ..RawCounts::default() }).unwrap();
+    assert_eq!(cells(one_armed, &flow, UninterpretableAs::Positive), [Some(12), None, Some(1), None]);
+    // Cells hold no more than they can.
+    let full = Counts::full(1e7, 0.0, 0.0, 1e7).unwrap();
+    assert_eq!(cells(full, &flow, UninterpretableAs::Positive), some([10_000_000, 2, 0, 10_000_000]));
 }
 
 #[test]

@@ -3,8 +3,8 @@
 use crate::common::{assert_close, csv_rows, number};
 use proptest::prelude::*;
 use pruvex_core::accuracy::{
-    CorrectedShare, ReferenceErrors, ReferenceRange, VerificationCounts, apparent_accuracy, correct_for_reference,
-    correct_for_verification, correct_over_range,
+    CorrectedShare, Counts, Flow, ReferenceErrors, ReferenceRange, VerificationCounts, apparent_accuracy,
+    correct_for_reference, correct_for_verification, correct_over_range, corrected_table,
 };
 use pruvex_core::{Count, Estimate, Level, Probability};
 
@@ -103,6 +103,29 @@ fn studies_that_verify_some_people_only_are_corrected_as_in_the_reference_values
     }
 }
 
+#[test]
+fn who_was_hardly_verified_and_a_share_of_nothing() {
+    let of = |cells: [f64; 4], unverified: [f64; 2]| {
+        let counts = Counts::full(cells[0], cells[1], cells[2], cells[3]).unwrap();
+        let [positive, negative] = unverified.map(Some);
+        (counts, Flow::check([positive, negative, None, None, None]).unwrap())
+    };
+    let (counts, flow) = of([40.0, 10.0, 2.0, 18.0], [0.0, 21.0]);
+    assert!(flow.hardly_verified(&counts), "20 of 41 with a negative test");
+    let (counts, flow) = of([40.0, 10.0, 2.0, 18.0], [900.0, 20.0]);
+    assert!(!flow.hardly_verified(&counts), "half of them is not hardly any");
+    // Nobody missed among those verified: they stand for the share, whoever was not verified.
+    let (counts, flow) = of([40.0, 10.0, 0.0, 18.0], [0.0, 90.0]);
+    let [diseased, others] = corrected_table(&flow.verification(&counts).unwrap()).unwrap().arms().map(Option::unwrap);
+    assert_eq!((diseased.correct, diseased.n), (40, 40));
+    assert_eq!((others.correct, others.n), (108, 118), "none of those verified had it, so that all are taken not to");
+    // Of the negatives nobody: nothing can be corrected, and everybody verified asks for nothing.
+    let (counts, flow) = of([40.0, 10.0, 0.0, 0.0], [0.0, 90.0]);
+    assert_eq!(corrected_table(&flow.verification(&counts).unwrap()), None);
+    let (counts, flow) = of([40.0, 10.0, 2.0, 18.0], [0.0, 0.0]);
+    assert_eq!(flow.verification(&counts), None);
+}
+
 proptest! {
     #[test]
     fn what_an_erring_reference_makes_of_a_test_is_undone(
@@ -172,6 +195,34 @@ proptest! {
         }
         if found.flags.is_empty() {
             prop_assert!(found.sensitivity.unwrap().interval.is_some() && found.specificity.unwrap().interval.is_some());
+        }
+    }
+
+    #[test]
+    fn a_corrected_table_says_what_the_correction_says_and_is_worth_no_more(
+        verified in prop::array::uniform4(5..400_u32), unverified in prop::array::uniform2(0..2_000_u32),
+    ) {
+        let [a, b, c, d, e, f] =
+            [verified[0], verified[1], unverified[0], verified[2], verified[3], unverified[1]].map(|it| Count::new(f64::from(it)).unwrap());
+        let counts = VerificationCounts {
+            positive_with: a, positive_without: b, positive_unverified: c,
+            negative_with: d, negative_without: e, negative_unverified: f,
+        };
+        let found = correct_for_verification(&counts, Level::default());
+        let table = corrected_table(&counts).unwrap();
+        let everybody = u64::from(verified.iter().chain(&unverified).sum::<u32>());
+        for (arm, share) in table.arms().into_iter().zip([found.sensitivity, found.specificity]) {
+            let (arm, share) = (arm.unwrap(), share.unwrap());
+            let (n, right, p) = (arm.n as f64, arm.correct as f64, share.estimate.get());
+            prop_assert!(arm.n <= everybody, "{:?}", table);
+            // Whole people: the share by half a person, unless none or all would be right; the number by one half.
+            let rounded = if arm.correct == 1 || arm.correct + 1 == arm.n { 1.0 } else { 0.51 };
+            prop_assert!((right - n * p).abs() <= rounded, "{:?} {}", table, p);
+            let worth = 1.0 / (share.logit_se.unwrap().powi(2) * p * (1.0 - p));
+            prop_assert!((n - worth).abs() <= 0.51 || worth < 2.0, "{:?} {}", table, worth);
+        }
+        if unverified == [0, 0] {
+            prop_assert_eq!(table, Counts::full(f64::from(verified[0]), f64::from(verified[1]), f64::from(verified[2]), f64::from(verified[3])).unwrap());
         }
     }
 }

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;
-use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::accuracy::{Counts, RawCounts, Uninterpretable};
 use pruvex_core::agreement::SizeWord;
 use pruvex_core::evidence::{
     AccuracyInput, AccuracyResult, CareSetting, Design, Facet, FacetValue, Judgement, Member, Rule, Selection, Study,
@@ -168,6 +168,11 @@ fn a_reading_says_what_the_numbers_say() {
     let of_one = read(&one, &pool(&one, options).unwrap(), &Prediction::default(), known);
     let disagree = Limit::LowAgreement { coefficient: 0.31, size: SizeWord::Fair };
     assert_eq!(of_one.limits[1..], [Limit::IncludesTest { results: 1, of: 1 }, disagree]);
+    let uninterpretable = Uninterpretable { tests: 6, of: 90, results: 1 };
+    let known = Provenance { negatives_unverified: 1, uninterpretable, ..Provenance::default() };
+    let of_one = read(&one, &pool(&one, options).unwrap(), &Prediction::default(), known);
+    let left_out = Limit::Uninterpretable { tests: 6, of: 90, results: 1 };
+    assert_eq!(of_one.limits[1..], [Limit::NegativesUnverified { results: 1, of: 1 }, left_out]);
     // A test that tells nothing, and one that is against what it is taken for.
     let none = of(&[[10, 11, 10, 10], [12, 9, 11, 12], [9, 12, 12, 10]]);
     assert!(none.limits.contains(&Limit::FewStudies { both_arms: 3 }));

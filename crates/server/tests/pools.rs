@@ -382,7 +382,7 @@ async fn answers_outlive_a_server_and_are_computed_again_by_a_new_engine() {
     until("what nobody asks for any more is let go", &|kept| kept.len() == 1).await;
     second.enter("author").await;
     let (_, rows) = second.get("/api/v1/tests").await;
-    assert_eq!((&rows[0]["studies"], &rows[0]["earlier"]), (&json!(99), &json!(false)));
+    assert_eq!((&rows[0]["studies"], &rows[0]["standing"]), (&json!(99), &json!("current")));
 
     let older = "UPDATE pooled_answer SET engine = 'an earlier one'";
     pruvex_store::ConnectionTrait::execute_unprepared(&db, older).await.unwrap();
@@ -392,12 +392,12 @@ async fn answers_outlive_a_server_and_are_computed_again_by_a_new_engine() {
     let mut listed = Value::Null;
     for _ in 0..200 {
         listed = third.get("/api/v1/tests").await.1;
-        if listed[0]["earlier"] == false {
+        if listed[0]["standing"] == "current" {
             break;
         }
         rocket::tokio::time::sleep(std::time::Duration::from_millis(50)).await;
     }
-    assert_eq!((&listed[0]["studies"], &listed[0]["earlier"]), (&json!(5), &json!(false)));
+    assert_eq!((&listed[0]["studies"], &listed[0]["standing"]), (&json!(5), &json!("current")));
     let said = third.client.get("/api/v1/tests").dispatch().await.headers().get_one("X-Computing").map(str::to_owned);
     assert_eq!(said.as_deref(), Some("0/0"));
     for more in [second, third] {
@@ -406,11 +406,62 @@ async fn answers_outlive_a_server_and_are_computed_again_by_a_new_engine() {
     server.end().await;
 }
 
+/// People who are in none of the four cells: kept with the result, corrected or counted in the sensitivity analysis, pointed out, and never dropped.
+#[rocket::async_test]
+async fn people_outside_the_cells_are_kept_corrected_and_pointed_out() {
+    let server = Server::start().await;
+    let (test, results) = filled(&server).await;
+    let path = format!("/api/v1/results/{}", results[0]["id"].as_str().unwrap());
+    let told = |more: Value| {
+        let mut result = json!({ "tp": 40, "fp": 6, "fn": 10, "tn": 44 });
+        result.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        json!({ "result": result })
+    };
+    let (status, problem) = server.put(&path, "\"1\"", &told(json!({ "negative_unverified": 90 }))).await;
+    assert_eq!(
+        (status, &problem["errors"][0]["field"]),
+        (Status::UnprocessableEntity, &json!("result.positive_unverified"))
+    );
+    let unverified = json!({ "positive_unverified": 4, "negative_unverified": 90, "uninterpretable_with": 3,
+        "uninterpretable_without": 2 });
+    let (status, saved) = server.put(&path, "\"1\"", &told(unverified)).await;
+    assert_eq!((status, &saved["negative_unverified"]), (Status::Ok, &json!(90)), "{saved}");
+    let corrected = saved["verified"]["sensitivity"]["estimate"].as_f64().unwrap();
+    assert!(corrected < 0.7, "{corrected} of 40 in 50, as most negatives were not looked at");
+    assert_eq!(results[1]["verified"], Value::Null, "nothing is told of it");
+
+    let pool = json!({ "tests": [test] });
+    let (_, answer) = server.post("/api/v1/pools/answer", &pool).await;
+    let limits = answer["reading"]["limits"].as_array().unwrap();
+    let said = |code: &str| limits.iter().find(|it| it["code"] == code).cloned().unwrap_or_default();
+    assert_eq!(said("negatives_unverified")["results"], 1, "{limits:?}");
+    assert_eq!(said("uninterpretable"), json!({ "code": "uninterpretable", "tests": 5, "of": 199, "results": 1 }));
+    let (_, sheet) = server.get(&format!("/api/v1/tests/{test}/pooled")).await;
+    assert_eq!(sheet["uninterpretable"], json!({ "tests": 5, "of": 199, "results": 1 }));
+    let (_, tried) = server.post("/api/v1/pools/sensitivity", &pool).await;
+    let se = |of: &Value| of["pooled"]["sensitivity"]["estimate"].as_f64().unwrap();
+    let taken: Vec<f64> = tried["uninterpretable_taken"].as_array().unwrap().iter().map(se).collect();
+    assert_eq!(taken[0], se(&answer), "left out, as pooled");
+    assert!(taken[1] > taken[0] && taken[2] < taken[0], "{taken:?}");
+    let verified = &tried["corrected_verification"];
+    assert_eq!((&verified["results"], &verified["not_corrected"]), (&json!(1), &json!(0)));
+    assert!(se(verified) < se(&answer), "{verified}");
+    // Where nobody tells of anybody, there is nothing to say.
+    let without = json!({ "tests": [test], "selection": { "off": [results[0]["id"]] } });
+    let (_, tried) = server.post("/api/v1/pools/sensitivity", &without).await;
+    assert_eq!((&tried["uninterpretable_taken"], &tried["corrected_verification"]), (&json!([]), &Value::Null));
+    // It leaves with the catalogue, and comes back.
+    let (_, bundle) = server.get("/api/v1/bundle").await;
+    let exported = &bundle["tests"][0]["results"][0]["result"];
+    assert_eq!((&exported["negative_unverified"], &exported["uninterpretable_with"]), (&json!(90.0), &json!(3.0)));
+    server.end().await;
+}
+
 /// What a reference standard that errs makes of a pool: corrected at the summary, or said to be impossible, and nothing else touched.
 #[rocket::async_test]
 async fn a_pool_is_corrected_for_a_reference_standard_that_errs() {
     let server = Server::start().await;
-    let (test, _) = filled(&server).await;
+    let (test, results) = filled(&server).await;
     let pool = json!({ "tests": [test] });
     let ask = async |sensitivity: [f64; 3], specificity: [f64; 3]| {
         let range =
@@ -437,6 +488,25 @@ async fn a_pool_is_corrected_for_a_reference_standard_that_errs() {
     assert!(impossible["corrected"]["flags"].as_array().unwrap().contains(&json!("spec_inadmissible")), "{impossible}");
     let (status, problem) = ask([0.9, 0.8, 0.95], [1.0; 3]).await;
     assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!("reference.sensitivity")));
+    // One of its results by itself.
+    let perfect = json!({ "lower": 1, "estimate": 1, "upper": 1 });
+    let of_one = |result: &Value| json!({ "pool": pool, "result": result, "reference": { "sensitivity": perfect, "specificity": perfect } });
+    let (_, one) = server.post("/api/v1/pools/reference", &of_one(&results[1]["id"])).await;
+    let likely = &one["corrected"]["likely"];
+    assert_eq!([&likely["sensitivity"], &likely["specificity"]], [&json!(30.0 / 50.0), &json!(61.0 / 70.0)], "{one}");
+    let (_, problem) = server.post("/api/v1/pools/reference", &of_one(&json!(test))).await;
+    assert_eq!(problem["errors"][0]["field"], "result", "{problem}");
+    // Frozen beside the pool, and confirmed with it.
+    let range = json!({ "lower": 0.95, "estimate": 0.97, "upper": 1 });
+    let freeze = json!({ "title": "Wrist", "pool": pool, "reference": { "sensitivity": range, "specificity": range } });
+    let (status, frozen) = server.post("/api/v1/snapshots", &freeze).await;
+    assert_eq!(status, Status::Created, "{frozen}");
+    let file = server.get(&format!("/api/v1/snapshots/{}/file", frozen["id"].as_str().unwrap())).await.1;
+    let SnapshotFile { hash, snapshot } = serde_json::from_value(file).unwrap();
+    snapshot.confirm(&hash).unwrap();
+    let asked = json!({ "pool": pool, "reference": { "sensitivity": range, "specificity": range } });
+    let (_, now) = server.post("/api/v1/pools/reference", &asked).await;
+    assert_eq!(frozen["snapshot"]["reference"]["corrected"], now["corrected"]);
     assert_eq!(server.post("/api/v1/pools/answer", &pool).await.1, answer);
     server.end().await;
 }

@@ -1,4 +1,5 @@
 import type {
+  UninterpretableAs,
   Aspect,
   Domain,
   Judgement,
@@ -340,8 +341,8 @@ export const text = {
     narrow: (n: number) => (n ? `Narrow (${n})` : 'Narrow'),
     findings: (n: number) => (n === 1 ? '1 thing to look at' : `${n} things to look at`),
     csv: 'List as CSV',
-    computing: (done: number, of: number) =>
-      `Figures of an earlier version are being computed again: ${done} of ${of}.`,
+    computing: (done: number, of: number) => `Figures are being computed: ${done} of ${of} are done.`,
+    beingComputed: 'being computed',
     behind: 'Many tests have just changed. They are being read; the list follows by itself.',
     first: (n: number, total: number) => `The first ${n} of ${total}.`,
     showAll: 'Show all',
@@ -855,6 +856,35 @@ export const text = {
     chosen: 'this one enters the pool',
     more: (n: number, rule: string) =>
       `${n === 1 ? 'one other test' : `${n} other tests`}, positive when ${rule}`,
+  },
+  flow: {
+    title: 'People outside the table',
+    about:
+      'Only as far as the report tells: who did not get the reference standard, and whose test could not be interpreted. 0 counts; empty means not told.',
+    parts: {
+      unverified: 'Reference standard not done',
+      uninterpretable: 'Test not interpretable',
+    },
+    fields: {
+      positive_unverified: 'test positive',
+      negative_unverified: 'test negative',
+      uninterpretable_with: 'with the condition',
+      uninterpretable_without: 'without it',
+      uninterpretable_unverified: 'not known',
+    },
+    notVerified: (positive: number, negative: number) =>
+      `Reference standard not done: ${positive} with a positive test, ${negative} with a negative one.`,
+    whatever: (sensitivity: string, specificity: string) =>
+      `Whatever those had: sensitivity ${sensitivity}, specificity ${specificity}.`,
+    corrected: (figure: string) => `corrected ${figure}`,
+    correctedHint:
+      'If people without the reference standard are like those with the same test result who got it (Begg and Greenes 1983)',
+    uninterpretable: (n: number, of: number) =>
+      n
+        ? `${n} of ${of} tests could not be interpreted and are not counted.`
+        : 'Every test could be interpreted.',
+    share: (n: string, of: string, share: string, results: number) =>
+      `${n} of ${of} tests (${share}) could not be interpreted and are left out; ${results === 1 ? 'one report tells' : `${results} reports tell`} of it.`,
   },
   appraisal: {
     title: {
@@ -1487,6 +1517,8 @@ export const text = {
           `${n} of ${of} results are not appraised, or not in every domain.`,
         standards: (n: number) => `They were read against ${n} different reference standards.`,
         correlation: 'The correlation is at its limit, so that intervals may be too narrow.',
+        negativesUnverified: (n: number, of: number) =>
+          `In ${n} of ${of} results fewer than half of the people with a negative test got the reference standard: missed cases stay unseen, and sensitivity looks too high.`,
         includesTest: (n: number, of: number) =>
           `In ${n} of ${of} results the test itself was part of the reference standard, so that they agree more than they should.`,
         lowAgreement: (coefficient: string, word: string) =>
@@ -1575,13 +1607,14 @@ export const text = {
       ends: { lower: 'from', estimate: 'most likely', upper: 'to' },
       noShare: 'A number from 0 to 100',
       order: 'From, most likely, to: in this order',
-      columns: [
-        '',
-        'As pooled',
-        'Corrected, errors independent',
-        'Over the range stated',
-        'Whatever the dependence',
-      ],
+      take: 'Take them from a test on record',
+      whose: 'Correct',
+      summary: 'the summary',
+      asPooled: 'As pooled',
+      asReported: 'As reported',
+      frozen: (se: string, sp: string) =>
+        `Frozen beside the pool, for a reference standard with sensitivity ${se} and specificity ${sp}: a sensitivity analysis, no answer.`,
+      columns: ['Corrected, errors independent', 'Over the range stated', 'Whatever the dependence'],
       impossible: 'cannot be',
       atAnEnd: 'At an end of the range:',
       flags: {
@@ -1616,6 +1649,15 @@ export const text = {
       sides: (n: number) =>
         `${n === 1 ? 'One result counts' : `${n} results count`} sides: two sides of one person are worth less than two people`,
       alike: (correlation: number) => `If the sides of a person correlate by ${correlation}`,
+      taken: {
+        left_out: 'Left out, as pooled',
+        positive: 'Counted as positive',
+        negative: 'Counted as negative',
+      } as Record<UninterpretableAs, string>,
+      verification: 'If people who were not verified are like those with the same test result who were',
+      corrected: (n: number) => `${n === 1 ? 'One result' : `${n} results`} corrected for verification`,
+      notCorrected: (n: number) =>
+        `${n} cannot be: of one test result nobody was verified. ${n === 1 ? 'It stays' : 'They stay'} as reported`,
       withoutHighRisk: (n: number) => `Without ${n} at high risk of bias`,
       withoutOneArmed: (n: number) => `Without ${n} that report${n === 1 ? 's' : ''} one group only`,
       nothing: 'nothing is left',
@@ -1642,6 +1684,7 @@ export const text = {
       none: 'No pool of this region is frozen yet.',
       freeze: 'Freeze this pool',
       freezeTitle: 'Freeze this pool as it is now',
+      withCorrection: 'The correction for the reference standard stated on this page is frozen beside it.',
       freezeAbout: (kept: number) =>
         `${kept === 1 ? 'One result' : `${kept} results`}, the choices and the answer are kept together with a hash. A frozen pool cannot be changed or deleted.`,
       name: 'Name',

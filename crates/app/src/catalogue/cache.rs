@@ -23,7 +23,7 @@ use super::TestRow;
 use crate::AppError;
 use crate::blocking::blocking;
 use crate::people::{current_settings, shown_to_learners};
-use crate::pooling::{Pools, back};
+use crate::pooling::{Pools, Wait, back};
 
 /// What is kept, once it was read.
 #[derive(Default)]
@@ -33,6 +33,8 @@ pub(crate) struct CatalogueCache {
     work: Mutex<()>,
     /// That takes so long that nobody waits for it.
     rebuilding: AtomicBool,
+    /// Answers that were due are being computed.
+    computing: AtomicBool,
 }
 
 #[derive(Clone)]
@@ -53,6 +55,8 @@ pub(crate) struct Found {
 const WORTH_WAITING: usize = 50;
 /// A catalogue of so many tests is read in a moment whatever has changed.
 const SMALL: usize = 300;
+/// So many answers that nobody waited for are computed before they are shown.
+const SHOWN_AT_A_TIME: usize = 1_000;
 /// Where more records have changed, it is not worth asking which tests they touch.
 const TOO_MANY: usize = 5_000;
 
@@ -79,7 +83,10 @@ impl CatalogueCache {
         let now = newest_change(db).await?;
         let found = |Kept { catalogue, .. }, behind| Found { catalogue, behind };
         let (old, changes) = match self.kept() {
-            Some(kept) if kept.moment.covers(now) => return Ok(found(kept, false)),
+            Some(kept) if kept.moment.covers(now) => {
+                self.compute(db, pools);
+                return Ok(found(kept, false));
+            }
             Some(kept) if now.continues(kept.moment) => {
                 if self.rebuilding.load(Ordering::Acquire) {
                     return Ok(found(kept, true));
@@ -106,6 +113,7 @@ impl CatalogueCache {
         let catalogue = self.read(now, db, pools).await?;
         self.keep(now, Arc::clone(&catalogue));
         keep_answers(db, pools);
+        self.compute(db, pools);
         Ok(Found { catalogue, behind: false })
     }
 
@@ -123,6 +131,7 @@ impl CatalogueCache {
                 let catalogue = cache.read(now, &db, &pools).await?;
                 cache.keep(now, catalogue);
                 keep_answers(&db, &pools);
+                cache.compute(&db, &pools);
                 Ok::<_, AppError>(())
             };
             if let Err(cause) = rebuilt.await {
@@ -132,24 +141,49 @@ impl CatalogueCache {
         });
     }
 
-    /// Reads everything again, though nothing changed in the database.
-    pub async fn read_again(&self, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<(), AppError> {
+    /// Computes the answers that are due while nobody waits, and shows them part by part.
+    fn compute(self: &Arc<Self>, db: &DatabaseConnection, pools: &Arc<Pools>) {
+        if !pools.any_due() || self.computing.swap(true, Ordering::AcqRel) {
+            return;
+        }
+        let (cache, db, pools) = (Arc::clone(self), db.clone(), Arc::clone(pools));
+        tokio::spawn(async move {
+            let _ended = Ended(&cache.computing);
+            let computed = async {
+                while pools.compute_due(SHOWN_AT_A_TIME, &db).await? {
+                    cache.read_again(Wait::Later, &db, &pools).await?;
+                }
+                // Where there are more answers than are held at hand, some are computed once more here: nothing is due for ever.
+                cache.read_again(Wait::Now, &db, &pools).await?;
+                pools.shown();
+                Ok::<_, AppError>(())
+            };
+            if let Err(cause) = computed.await {
+                warn!(%cause, "not all pooled answers were computed; the next question goes on");
+            }
+        });
+    }
+
+    /// Reads everything again, though nothing changed in the database. Others find it as it was meanwhile.
+    async fn read_again(&self, wait: Wait, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<(), AppError> {
         let _work = self.work.lock().await;
+        self.rebuilding.store(true, Ordering::Release);
+        let _ended = Ended(&self.rebuilding);
         let now = newest_change(db).await?;
-        self.keep(now, Catalogue::read(db, pools).await?);
+        self.keep(now, Catalogue::read(wait, db, pools).await?);
         Ok(())
     }
 
     /// The catalogue of this moment, from what is kept as far as that goes.
     async fn read(&self, now: Moment, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Catalogue>, AppError> {
         let Some(Kept { moment, catalogue }) = self.kept().filter(|kept| now.continues(kept.moment)) else {
-            return Catalogue::read(db, pools).await;
+            return Catalogue::read(Wait::Later, db, pools).await;
         };
         match catalogue.changes(moment, db).await? {
             Changes::Few { tests, structures } if tests.len() <= catalogue.entries.len() / 4 => {
                 Catalogue::read_changes(catalogue, tests, structures, db, pools).await
             }
-            _ => Catalogue::read(db, pools).await,
+            _ => Catalogue::read(Wait::Later, db, pools).await,
         }
     }
 }
@@ -200,12 +234,14 @@ struct Entry {
 }
 
 impl Catalogue {
-    async fn read(db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
+    /// All of it. Answers that have to be computed are waited for as `wait` says, and in a small catalogue always.
+    async fn read(wait: Wait, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
         pools.read(db).await?;
         let structures = list_structures(db, None).await?;
         let vocabulary = Arc::new(vocabulary_of(&structures));
         let settings = current_settings(db).await?;
         let mut results = Candidates::read(db, None, shown_to_learners(settings)).await?;
+        let wait = if results.all.len() <= SMALL { Wait::Now } else { wait };
         let mut entries = BTreeMap::new();
         let mut last = None;
         loop {
@@ -213,7 +249,7 @@ impl Catalogue {
             let Some(end) = page.last() else { break };
             last = Some(end.id);
             let of_page = results.take(page.iter().map(|test| test.id));
-            entries.extend(entries_of(page, of_page, &vocabulary, settings.interval, db, pools).await?);
+            entries.extend(entries_of(page, of_page, &vocabulary, (settings.interval, wait), db, pools).await?);
         }
         blocking(move || Arc::new(Self::arranged(structures, vocabulary, settings, entries))).await
     }
@@ -267,8 +303,9 @@ impl Catalogue {
             None => (old.structures.clone(), Arc::clone(&old.vocabulary)),
         };
         let results = Candidates::read(db, Some(&tests), shown_to_learners(old.settings)).await?;
+        let wait = if tests.len() <= SMALL { Wait::Now } else { Wait::Later };
         let tests = get_tests(db, &tests).await?;
-        let read = entries_of(tests, results, &vocabulary, old.settings.interval, db, pools).await?;
+        let read = entries_of(tests, results, &vocabulary, (old.settings.interval, wait), db, pools).await?;
         blocking(move || Arc::new(old.with(read, structures, vocabulary))).await
     }
 
@@ -404,7 +441,7 @@ async fn entries_of(
     tests: Vec<TestRecord>,
     results: Candidates,
     vocabulary: &Arc<Vocabulary>,
-    interval: IntervalChoice,
+    (interval, wait): (IntervalChoice, Wait),
     db: &DatabaseConnection,
     pools: &Arc<Pools>,
 ) -> Result<HashMap<TestId, Arc<Entry>>, AppError> {
@@ -415,7 +452,7 @@ async fn entries_of(
             let id = test.id;
             // What learners see may be taught for another condition than the draft, and then rests on other results.
             let backed = |of: &HashMap<TestId, Vec<ResultCandidate>>, sheet: &Sheet| {
-                back(&pools, of.get(&id).into_iter().flatten(), &sheet.condition, interval)
+                back(&pools, of.get(&id).into_iter().flatten(), &sheet.condition, interval, wait)
             };
             let own = backed(&results.all, &test.sheet);
             let shown = test.is_taught().then(|| taught.unwrap_or_else(|| test.clone()));

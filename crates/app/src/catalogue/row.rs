@@ -9,7 +9,7 @@ use pruvex_store::catalogue::TestRecord;
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use crate::pooling::{Backed, Evidence, figures_version};
+use crate::pooling::{Backed, Evidence, Standing, figures_version};
 
 /// One row of the list.
 #[derive(Debug, Clone, Serialize, ToSchema)]
@@ -42,8 +42,8 @@ pub struct TestRow {
     pub summary: Option<Summary>,
     /// Version of these figures: another one as soon as they are others.
     pub figures: String,
-    /// They are from an earlier version of the program and are being computed again.
-    pub earlier: bool,
+    /// How these figures stand.
+    pub standing: Standing,
     /// Prediction interval of LR+: where the true ratio of the next study is expected. `null` with fewer than three studies.
     pub ahead_positive: Option<Estimate<Ratio>>,
     /// The same of LR-.
@@ -87,6 +87,9 @@ impl TestRow {
             })
         });
         let pooled = backed.and_then(|backed| backed.pooled.as_ref());
+        // Known before they are pooled.
+        let extent = backed.map(|backed| backed.extent).unwrap_or_default();
+        let (studies, patients) = pooled.map_or(extent, |pooled| (pooled.k, pooled.diseased + pooled.non_diseased));
         Self {
             json: String::new(),
             key: name_key(&sheet.name),
@@ -103,12 +106,12 @@ impl TestRow {
             purpose: sheet.purpose,
             condition: sheet.condition,
             positive_finding: sheet.positive_finding,
-            studies: pooled.map_or(0, |pooled| pooled.k),
-            patients: pooled.map_or(0, |pooled| pooled.diseased + pooled.non_diseased),
+            studies,
+            patients,
             evidence: backed.map_or(Evidence::NotStudied, |backed| backed.evidence),
             sample: backed.is_some_and(|backed| backed.sample),
             figures: figures_version(pooled.map(|pooled| &pooled.summary)),
-            earlier: backed.is_some_and(|backed| backed.earlier),
+            standing: backed.map_or(Standing::Current, |backed| backed.standing),
             joint: pooled.and_then(|pooled| pooled.joint_shape()),
             summary: pooled.map(|pooled| pooled.summary),
             ahead_positive: backed.and_then(|backed| backed.ahead.lr_positive),

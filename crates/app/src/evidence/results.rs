@@ -3,11 +3,11 @@
 use std::collections::{HashMap, HashSet};
 
 use chrono::{DateTime, Utc};
-use pruvex_core::accuracy::{Methods, StudyAccuracy, study_accuracy};
+use pruvex_core::accuracy::{Methods, StudyAccuracy, VerifiedAccuracy, correct_for_verification, study_accuracy};
 use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Candidate, OfTest, StudyInput, WhyOut, left_out};
 use pruvex_core::people::{Right, Role};
 use pruvex_core::pooling::{Pooled, Worth};
-use pruvex_core::{FieldError, ResultId, StudyId, TestId};
+use pruvex_core::{FieldError, Level, ResultId, StudyId, TestId};
 use pruvex_store::catalogue::get_test;
 use pruvex_store::evidence::{self as store, DoubleExtraction, ResultRecord, Seen};
 use pruvex_store::history::{Act, Kind, entered};
@@ -69,6 +69,8 @@ pub struct ResultView {
     left_out: Option<WhyOut>,
     study: StudyView,
     accuracy: StudyAccuracy,
+    /// Corrected for people who were not verified; `null` where the report does not tell, or all were.
+    verified: Option<VerifiedAccuracy>,
     /// Learners see it, if they see the sheet.
     learners_see: bool,
     /// How it came about; `null` for who may not read histories.
@@ -147,6 +149,8 @@ async fn views(
         let mut view = |ResultRecord { id, test_id, study_id, version, sample, result }| {
             let study = studies.get(&study_id).cloned()?;
             let accuracy = study_accuracy(&result.counts, Methods::default());
+            let verification = result.flow.verification(&result.counts);
+            let verified = verification.map(|it| correct_for_verification(&it, Level::default()));
             let others = result.together.iter().flat_map(|it| &it.tests);
             let others = others.filter_map(|test| names.get(test).cloned()).collect();
             let trace = entered.remove(&id.0).map(|it| ResultTrace {
@@ -165,6 +169,7 @@ async fn views(
                 left_out,
                 study,
                 accuracy,
+                verified,
                 learners_see: shown.holds(&id),
                 trace,
             })

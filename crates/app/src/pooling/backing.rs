@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use pruvex_core::accuracy::Counts;
+use pruvex_core::accuracy::{Counts, Uninterpretable};
 use pruvex_core::evidence::{OfTest, left_out};
 use pruvex_core::pooling::{IntervalChoice, Pooled, Prediction, Summary, prediction};
 use pruvex_store::evidence::ResultCandidate;
@@ -11,6 +11,7 @@ use sha2::{Digest, Sha256};
 use utoipa::ToSchema;
 
 use super::Pools;
+use super::pools::{Standing, Wait};
 
 /// How much stands behind a test.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, ToSchema)]
@@ -54,10 +55,14 @@ pub(crate) struct Backed {
     /// At least one made-up study is in it.
     pub sample: bool,
     pub pooled: Option<Arc<Pooled>>,
-    /// An earlier engine computed it; it is being computed again.
-    pub earlier: bool,
+    /// How that answer stands.
+    pub standing: Standing,
+    /// Results, and people in them.
+    pub extent: (usize, u64),
     /// Where the next study is expected.
     pub ahead: Prediction,
+    /// Tests that could not be interpreted, which the figures leave out.
+    pub uninterpretable: Uninterpretable,
 }
 
 /// Names a test's figures, so that it can be told whether they are still the same.
@@ -74,6 +79,7 @@ pub(crate) fn back<'a>(
     results: impl IntoIterator<Item = &'a ResultCandidate>,
     condition: &str,
     interval: IntervalChoice,
+    wait: Wait,
 ) -> Option<Backed> {
     let results: Vec<&ResultCandidate> = results.into_iter().collect();
     let of_test: Vec<OfTest<'_>> = results.iter().map(|it| it.of_test()).collect();
@@ -84,8 +90,11 @@ pub(crate) fn back<'a>(
         return None;
     }
     let counts: Vec<Counts> = part.iter().map(|it| it.counts).collect();
-    let (pooled, earlier) = pools.of_test(&counts, interval);
+    let (pooled, standing) = pools.of_test(&counts, interval, wait);
+    let people = counts.iter().flat_map(Counts::cells).flatten().map(u64::from).sum();
     let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
     let sample = part.iter().any(|it| it.sample);
-    Some(Backed { evidence: Evidence::of(counts.len()), sample, pooled, earlier, ahead })
+    let uninterpretable = Uninterpretable::among(part.iter().map(|it| (&it.counts, &it.flow)));
+    let (evidence, extent) = (Evidence::of(counts.len()), (counts.len(), people));
+    Some(Backed { evidence, sample, pooled, standing, extent, ahead, uninterpretable })
 }

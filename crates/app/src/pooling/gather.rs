@@ -2,7 +2,7 @@
 
 use std::collections::{HashMap, HashSet};
 
-use pruvex_core::accuracy::Counts;
+use pruvex_core::accuracy::{Counts, Flow, Uninterpretable};
 use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::{
     Aspect, Facet, FacetValue, Judgement, Member, PooledAgreement, Selection, SnapshotTest, WhyOut,
@@ -73,6 +73,8 @@ pub(crate) struct Gathered {
     pub members: Vec<Member>,
     pub versions: Vec<i32>,
     pub counts: Vec<Counts>,
+    /// Who is in none of the cells.
+    pub flows: Vec<Flow>,
     pub samples: Vec<bool>,
     pub studies: HashMap<StudyId, store::StudyRecord>,
     /// Studies whose reference standard includes the test.
@@ -109,7 +111,8 @@ pub(crate) async fn gather(input: &PoolInput, by: &Account, db: &impl Connection
     };
     let risk = |study: &StudyId| -> Option<Judgement> { appraisal(study)?.overall(Aspect::Accuracy) };
     let includes_test = ids.iter().copied().filter(|id| appraisal(id).is_some_and(|it| it.includes_test())).collect();
-    let (mut members, mut versions, mut counts, mut samples) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+    let (mut members, mut versions, mut samples) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut counts, mut flows) = (Vec::new(), Vec::new());
     for record in &records {
         let Some(study) = studies.get(&record.study_id) else { continue };
         let ids = (record.id, record.test_id, record.study_id);
@@ -118,6 +121,7 @@ pub(crate) async fn gather(input: &PoolInput, by: &Account, db: &impl Connection
         members.push(Member::of(ids, &record.result, &study.study, risk, taught, &condition));
         versions.push(record.version);
         counts.push(record.result.counts);
+        flows.push(record.result.flow);
         samples.push(record.sample);
     }
     let region = region.ok_or_else(|| AppError::internal("a pool of no test"))?;
@@ -125,7 +129,19 @@ pub(crate) async fn gather(input: &PoolInput, by: &Account, db: &impl Connection
         Some(interval) => interval,
         None => current_settings(db).await?.interval,
     };
-    Ok(Gathered { condition, tests, region, members, versions, counts, samples, studies, includes_test, interval })
+    Ok(Gathered {
+        condition,
+        tests,
+        region,
+        members,
+        versions,
+        counts,
+        flows,
+        samples,
+        studies,
+        includes_test,
+        interval,
+    })
 }
 
 /// A pool's results chosen and pooled.
@@ -151,6 +167,7 @@ impl Gathered {
             members: at.iter().map(|index| self.members[*index].clone()).collect(),
             versions: at.iter().map(|index| self.versions[*index]).collect(),
             counts: at.iter().map(|index| self.counts[*index]).collect(),
+            flows: at.iter().map(|index| self.flows[*index]).collect(),
             samples: at.iter().map(|index| self.samples[*index]).collect(),
             studies: HashMap::new(),
             includes_test: self.includes_test.clone(),
@@ -189,11 +206,15 @@ pub(crate) fn high_risk(member: &Member) -> bool {
 pub(crate) fn provenance(gathered: &Gathered, out: &[Option<WhyOut>], agreement: &[PooledAgreement]) -> Provenance {
     let low = agreement.iter().filter(|it| it.low).min_by(|a, b| a.estimate.estimate.total_cmp(&b.estimate.estimate));
     let part: Vec<&Member> = gathered.kept(out).map(|index| &gathered.members[index]).collect();
+    let told: Vec<(&Counts, &Flow)> =
+        gathered.kept(out).map(|index| (&gathered.counts[index], &gathered.flows[index])).collect();
     let standards: HashSet<&FacetValue> = part.iter().filter_map(|it| it.said(Facet::ReferenceStandard)).collect();
     Provenance {
         high_risk: part.iter().filter(|it| high_risk(it)).count(),
         not_appraised: part.iter().filter(|it| it.said(Facet::RiskOfBias).is_none()).count(),
         includes_test: part.iter().filter(|it| gathered.includes_test.contains(&it.study)).count(),
+        negatives_unverified: told.iter().filter(|(counts, flow)| flow.hardly_verified(counts)).count(),
+        uninterpretable: Uninterpretable::among(told),
         standards: standards.len(),
         low_agreement: low.map(|it| (it.estimate.estimate, it.size.word)),
     }

@@ -14,18 +14,19 @@ pub(crate) use backing::{Backed, back, figures_version};
 pub(crate) use gather::{gather, provenance};
 pub(crate) use of_test::{backed, backed_by};
 pub(crate) use pool::pooled_agreements;
-pub(crate) use pools::Pools;
+pub(crate) use pools::{Pools, Wait};
 pub(crate) use snapshots::{NamedSnapshot, current_snapshots};
 
 pub use backing::Evidence;
 pub use gather::{NoPool, PoolInput};
 pub use of_test::{PooledAnswer, pool_test};
 pub use pool::{FacetView, NoComparison, Offered, PoolAnswer, PoolLevel, PoolLevels, PoolRow, SamePeople, answer_pool};
+pub use pools::Standing;
 pub use print::print_pool;
 pub use reference::{CorrectionAnswer, CorrectionInput, correct_pool};
 pub use sensitivity::{
-    IntervalAlternative, ModelAlternative, NotTested, PartPooled, PoolSensitivity, SidesAsPeople, WithoutResult,
-    try_pool,
+    IntervalAlternative, ModelAlternative, NotTested, PartPooled, PoolSensitivity, SidesAsPeople, UninterpretableTaken,
+    VerificationCorrected, WithoutResult, try_pool,
 };
 pub use snapshots::{
     IntervalThen, RatioThresholds, SideOfThreshold, SnapshotDifference, SnapshotFilter, SnapshotInput, SnapshotRow,

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use pruvex_core::TestId;
+use pruvex_core::accuracy::Uninterpretable;
 use pruvex_core::people::Role;
 use pruvex_core::pooling::Pooled;
 use pruvex_store::evidence::{ResultCandidate, list_candidates};
@@ -10,6 +11,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use super::backing::{Backed, Evidence, back, figures_version};
+use super::pools::{Standing, Wait};
 use crate::blocking::blocking;
 use crate::catalogue::visible_test;
 use crate::people::{Reader, current_settings, seen_by};
@@ -24,8 +26,10 @@ pub struct PooledAnswer {
     sample: bool,
     /// `null` when there is no study.
     pooled: Option<Pooled>,
-    /// It is from an earlier version of the program and is being computed again.
-    earlier: bool,
+    /// Tests that could not be interpreted, as far as reports tell; the figures leave them out.
+    uninterpretable: Uninterpretable,
+    /// How it stands.
+    standing: Standing,
     /// Version of these figures: another one as soon as they are others.
     figures: String,
 }
@@ -35,11 +39,13 @@ impl From<Option<Backed>> for PooledAnswer {
         match backed {
             None => {
                 let (evidence, figures) = (Evidence::NotStudied, String::new());
-                Self { evidence, sample: false, pooled: None, earlier: false, figures }
+                let uninterpretable = Uninterpretable::default();
+                Self { evidence, sample: false, pooled: None, uninterpretable, standing: Standing::Current, figures }
             }
-            Some(Backed { evidence, sample, pooled, earlier, .. }) => {
+            Some(Backed { evidence, sample, pooled, standing, uninterpretable, .. }) => {
                 let figures = figures_version(pooled.as_ref().map(|pooled| &pooled.summary));
-                Self { evidence, sample, pooled: pooled.map(|pooled| Pooled::clone(&pooled)), earlier, figures }
+                let pooled = pooled.map(|pooled| Pooled::clone(&pooled));
+                Self { evidence, sample, pooled, uninterpretable, standing, figures }
             }
         }
     }
@@ -68,5 +74,5 @@ pub(crate) async fn backed_by(
 ) -> Result<Option<Backed>, AppError> {
     let (pools, condition) = (Arc::clone(&app.pools), condition.to_owned());
     let interval = current_settings(&app.db).await?.interval;
-    blocking(move || back(&pools, &results, &condition, interval)).await
+    blocking(move || back(&pools, &results, &condition, interval, Wait::Now)).await
 }

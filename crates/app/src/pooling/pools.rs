@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError, RwLock};
+use std::sync::{Arc, LazyLock, Mutex, MutexGuard, PoisonError, RwLock};
 
 use moka::sync::Cache;
 use pruvex_core::accuracy::Counts;
@@ -10,9 +10,12 @@ use pruvex_core::pooling::{ENGINE, IntervalChoice, PoolOptions, Pooled, pool};
 use pruvex_store::DatabaseConnection;
 use pruvex_store::pooling::{Asked, KeptAnswer, drop_answers, keep_answers, kept_answers};
 use rayon::prelude::*;
+use rayon::{ThreadPool, ThreadPoolBuilder};
+use serde::Serialize;
 use sha2::{Digest, Sha256};
 use tokio::sync::OnceCell;
 use tracing::warn;
+use utoipa::ToSchema;
 
 use crate::AppError;
 use crate::blocking::blocking;
@@ -23,8 +26,8 @@ pub(crate) struct Pools {
     answers: Cache<Asked, Option<Arc<Pooled>>>,
     /// Answers of an earlier engine, shown until there are new ones.
     earlier: RwLock<HashMap<Asked, Arc<Pooled>>>,
-    /// What was shown of them, to be computed again.
-    again: Mutex<HashMap<Asked, (Vec<Counts>, IntervalChoice)>>,
+    /// What was shown of them, and what nobody waited for: to be computed.
+    due: Mutex<HashMap<Asked, (Vec<Counts>, IntervalChoice)>>,
     /// Computed since answers were last kept: each once, though two tests with the same counts may be computed side by side, and in one order, so that two
     /// servers do not wait for each other.
     unkept: Mutex<BTreeMap<Asked, Arc<Pooled>>>,
@@ -32,15 +35,41 @@ pub(crate) struct Pools {
     read: OnceCell<()>,
     /// Kept in the database, and not yet asked for.
     unasked: Mutex<HashSet<Asked>>,
-    /// How many were computed again, and of how many.
-    progress: [AtomicUsize; 2],
+    /// How many of those that were due are computed.
+    done: AtomicUsize,
 }
 
-/// An answer, and whether an earlier engine computed it.
-pub(crate) type Given = (Option<Arc<Pooled>>, bool);
+/// How an answer stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Standing {
+    /// As this version of the program computes it.
+    Current,
+    /// From an earlier version; it is being computed again.
+    Earlier,
+    /// It is being computed.
+    Computing,
+}
 
-/// Answers that are computed again before they are shown and kept.
+/// Who asks for an answer that is not at hand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Wait {
+    /// Waits for it.
+    Now,
+    /// Asks for thousands, and does without those that have to be computed.
+    Later,
+}
+
+/// An answer, and how it stands.
+pub(crate) type Given = (Option<Arc<Pooled>>, Standing);
+
+/// Answers that are computed before they are kept.
 const AT_A_TIME: usize = 64;
+/// Threads that compute what nobody waits for: half of the processors, so that whoever reads meanwhile waits for none of it.
+static BACKGROUND: LazyLock<Option<ThreadPool>> = LazyLock::new(|| {
+    let half = std::thread::available_parallelism().map_or(1, |all| all.get().div_ceil(2));
+    ThreadPoolBuilder::new().num_threads(half).build().ok()
+});
 
 fn held<T>(lock: &Mutex<T>) -> MutexGuard<'_, T> {
     lock.lock().unwrap_or_else(PoisonError::into_inner)
@@ -63,11 +92,11 @@ impl Pools {
         Self {
             answers: Cache::new(20_000),
             earlier: RwLock::default(),
-            again: Mutex::default(),
+            due: Mutex::default(),
             unkept: Mutex::default(),
             read: OnceCell::new(),
             unasked: Mutex::default(),
-            progress: Default::default(),
+            done: AtomicUsize::new(0),
         }
     }
 
@@ -87,21 +116,25 @@ impl Pools {
     }
 
     /// What a test's studies answer: kept, and of an earlier engine until there is a newer one.
-    pub fn of_test(&self, counts: &[Counts], interval: IntervalChoice) -> Given {
+    pub fn of_test(&self, counts: &[Counts], interval: IntervalChoice, wait: Wait) -> Given {
         let asked = asked(counts, interval);
         if let Some(found) = self.answers.get(&asked) {
             held(&self.unasked).remove(&asked);
-            return (found, false);
+            return (found, Standing::Current);
         }
         let earlier = self.earlier.read().unwrap_or_else(PoisonError::into_inner).get(&asked).cloned();
         if earlier.is_some() {
             held(&self.unasked).remove(&asked);
-            held(&self.again).entry(asked).or_insert_with(|| (counts.to_vec(), interval));
-            return (earlier, true);
+            held(&self.due).entry(asked).or_insert_with(|| (counts.to_vec(), interval));
+            return (earlier, Standing::Earlier);
+        }
+        if wait == Wait::Later {
+            held(&self.due).entry(asked).or_insert_with(|| (counts.to_vec(), interval));
+            return (None, Standing::Computing);
         }
         let computed = self.at_hand(asked, counts, interval);
         held(&self.unkept).extend(computed.clone().map(|pooled| (asked, pooled)));
-        (computed, false)
+        (computed, Standing::Current)
     }
 
     /// Reads what was kept, once.
@@ -134,36 +167,51 @@ impl Pools {
         Ok(drop_answers(db, &unasked).await?)
     }
 
-    /// How many answers of an earlier engine have been computed again, and of how many; none when none are left.
+    /// How many of the answers that were due have been computed, and of how many; none when all are shown.
     pub fn progress(&self) -> Option<[usize; 2]> {
-        let [done, of] = [0, 1].map(|it: usize| self.progress[it].load(Ordering::Relaxed));
-        (done < of).then_some([done, of])
+        let due = held(&self.due).len();
+        let done = self.done.load(Ordering::Relaxed);
+        (done + due > 0).then_some([done, done + due])
     }
 
-    /// Computes again what was shown of an earlier engine; whether there was any.
-    pub async fn compute_again(self: &Arc<Self>, db: &DatabaseConnection) -> Result<bool, AppError> {
-        let all: Vec<_> = std::mem::take(&mut *held(&self.again)).into_iter().collect();
-        self.progress[0].store(0, Ordering::Relaxed);
-        self.progress[1].store(all.len(), Ordering::Relaxed);
-        for part in all.chunks(AT_A_TIME) {
+    /// The answers that were computed are shown.
+    pub fn shown(&self) {
+        self.done.store(0, Ordering::Relaxed);
+    }
+
+    /// Computes up to so many answers that are due, while nobody waits; whether more are left.
+    pub async fn compute_due(self: &Arc<Self>, most: usize, db: &DatabaseConnection) -> Result<bool, AppError> {
+        let part: Vec<_> = held(&self.due).iter().take(most).map(|(asked, of)| (*asked, of.clone())).collect();
+        for part in part.chunks(AT_A_TIME) {
             let (pools, part) = (Arc::clone(self), part.to_vec());
-            let count = part.len();
             blocking(move || {
-                part.par_iter().for_each(|(asked, (counts, interval))| {
-                    let computed = compute(counts, *interval);
-                    pools.answers.insert(*asked, computed.clone());
-                    held(&pools.unkept).extend(computed.map(|pooled| (*asked, pooled)));
-                });
+                let each = || {
+                    part.par_iter().for_each(|(asked, (counts, interval))| {
+                        let computed = compute(counts, *interval);
+                        pools.answers.insert(*asked, computed.clone());
+                        held(&pools.unkept).extend(computed.map(|pooled| (*asked, pooled)));
+                        held(&pools.due).remove(asked);
+                        pools.done.fetch_add(1, Ordering::Relaxed);
+                    });
+                };
+                BACKGROUND.as_ref().map_or_else(each, |threads| threads.install(each));
             })
             .await?;
             // The answers are there; what is not kept is computed anew after the next start.
             if let Err(cause) = self.keep(db).await {
                 warn!(%cause, "pooled answers were not kept");
             }
-            self.progress[0].fetch_add(count, Ordering::Relaxed);
         }
-        *self.earlier.write().unwrap_or_else(PoisonError::into_inner) = HashMap::new();
-        Ok(!all.is_empty())
+        let more = !held(&self.due).is_empty();
+        if !more {
+            *self.earlier.write().unwrap_or_else(PoisonError::into_inner) = HashMap::new();
+        }
+        Ok(more)
+    }
+
+    /// Some answers are due.
+    pub fn any_due(&self) -> bool {
+        !held(&self.due).is_empty()
     }
 }
 
@@ -171,27 +219,37 @@ impl Pools {
 mod tests {
     use std::sync::Arc;
 
-    use super::{Counts, IntervalChoice, Pools, asked, compute};
+    use super::{Counts, IntervalChoice, Pools, Standing, Wait, asked, compute};
 
     #[test]
-    fn an_earlier_answer_is_shown_and_noted_until_there_is_a_newer_one() {
+    fn what_is_not_at_hand_is_noted_until_it_is_computed() {
         let counts = [Counts::full(20.0, 3.0, 5.0, 40.0), Counts::full(31.0, 9.0, 12.0, 40.0)].map(Result::unwrap);
         let turned = [counts[1], counts[0]];
         let key = asked(&counts, IntervalChoice::Auto);
         assert_eq!(key, asked(&turned, IntervalChoice::Auto), "the order of studies asks nothing else");
         assert_ne!(key, asked(&counts, IntervalChoice::Wald));
         let pools = Pools::new();
+        // Of an earlier engine: shown, whoever asks.
         let old = compute(&counts, IntervalChoice::Wald).unwrap();
         pools.earlier.write().unwrap().insert(key, Arc::clone(&old));
-        let (found, earlier) = pools.of_test(&turned, IntervalChoice::Auto);
-        assert!(earlier && Arc::ptr_eq(&found.unwrap(), &old));
-        assert!(pools.again.lock().unwrap().contains_key(&key) && pools.unkept.lock().unwrap().is_empty());
+        for wait in [Wait::Now, Wait::Later] {
+            let (found, standing) = pools.of_test(&turned, IntervalChoice::Auto, wait);
+            assert!(standing == Standing::Earlier && Arc::ptr_eq(&found.unwrap(), &old));
+        }
+        assert!(pools.due.lock().unwrap().contains_key(&key) && pools.unkept.lock().unwrap().is_empty());
+        // Of none: nothing for those who do not wait, and noted once.
+        let profile = |wait| pools.of_test(&counts, IntervalChoice::Profile, wait);
+        assert_eq!(
+            [profile(Wait::Later), profile(Wait::Later)],
+            [(None, Standing::Computing), (None, Standing::Computing)]
+        );
+        assert_eq!(pools.progress(), Some([0, 2]));
         // Whoever puts a pool together is answered by this engine, and so is the test from then on.
         assert_ne!(pools.of(&counts, IntervalChoice::Auto), Some(old));
-        assert!(!pools.of_test(&counts, IntervalChoice::Auto).1);
+        assert_eq!(pools.of_test(&counts, IntervalChoice::Auto, Wait::Later).1, Standing::Current);
         // Computed twice, as two processors may, it is kept once: no database takes one key twice in one statement.
         for _ in 0..2 {
-            pools.of_test(&counts, IntervalChoice::Profile);
+            assert_eq!(profile(Wait::Now).1, Standing::Current);
             pools.answers.invalidate(&asked(&counts, IntervalChoice::Profile));
         }
         assert_eq!(pools.unkept.lock().unwrap().len(), 1);

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use pruvex_core::accuracy::Counts;
+use pruvex_core::accuracy::{Counts, Uninterpretable, UninterpretableAs, corrected_table};
 use pruvex_core::evidence::{Facet, FacetValue, Unit};
 use pruvex_core::pooling::{
     Correction, IntervalChoice, IntervalMethod, LeftOut, ModelChoice, OtherScale, PoolOptions, Pooled, PriorScales,
@@ -66,6 +66,23 @@ pub struct SidesAsPeople {
 /// Correlations of two sides that are tried.
 const SIDES_ALIKE: [f64; 3] = [0.3, 0.5, 0.7];
 
+/// The pool with tests that could not be interpreted counted in one way.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct UninterpretableTaken {
+    taken: UninterpretableAs,
+    pooled: Option<Pooled>,
+}
+
+/// The pool with results corrected for people who were not verified.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct VerificationCorrected {
+    /// How many results are corrected.
+    results: usize,
+    /// How many could not be: of one test result nobody was verified. They stay as they are.
+    not_corrected: usize,
+    pooled: Option<Pooled>,
+}
+
 /// Why small-study effects are not tested.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -93,6 +110,12 @@ pub struct PoolSensitivity {
     without_one_armed: PartPooled,
     /// Empty where no result counts sides.
     sides_as_people: Vec<SidesAsPeople>,
+    /// Tests that could not be interpreted.
+    uninterpretable: Uninterpretable,
+    /// Counted in each way (intention to diagnose); empty where no report tells of any.
+    uninterpretable_taken: Vec<UninterpretableTaken>,
+    /// `null` where no report tells of people who were not verified.
+    corrected_verification: Option<VerificationCorrected>,
     small_studies: Option<SmallStudyTest>,
     small_studies_untested: Option<NotTested>,
 }
@@ -131,18 +154,35 @@ pub async fn try_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolSe
                 pooled: pool_with(&pools, &rest, input.model, gathered.interval).ok(),
             }
         };
+        let pooled_as = |table: &dyn Fn(usize) -> Counts| {
+            let counts: Vec<Counts> = places.iter().map(|index| table(*index)).collect();
+            pool_with(&pools, &counts, input.model, gathered.interval).ok()
+        };
         let armed = |index: usize| gathered.counts[index].has_both_arms();
         let by_side = |index: usize| gathered.members[index].said(Facet::Unit) == Some(&FacetValue::Unit(Unit::Side));
         let sides = places.iter().filter(|index| by_side(**index)).count();
         let as_people = |correlation: f64| {
-            let worth = |index: &usize| match gathered.counts[*index] {
-                counts if by_side(*index) => counts.as_independent(correlation),
+            let pooled = pooled_as(&|index| match gathered.counts[index] {
+                counts if by_side(index) => counts.as_independent(correlation),
                 counts => counts,
-            };
-            let counts: Vec<Counts> = places.iter().map(worth).collect();
-            let pooled = pool_with(&pools, &counts, input.model, gathered.interval).ok();
+            });
             SidesAsPeople { correlation, results: sides, pooled }
         };
+        let uninterpretable =
+            Uninterpretable::among(places.iter().map(|index| (&gathered.counts[*index], &gathered.flows[*index])));
+        let taken = |taken| UninterpretableTaken {
+            taken,
+            pooled: pooled_as(&|index| gathered.flows[index].intention_to_diagnose(&gathered.counts[index], taken)),
+        };
+        let verified =
+            |index: usize| Some(corrected_table(&gathered.flows[index].verification(&gathered.counts[index])?));
+        let told: Vec<Option<Counts>> = places.iter().filter_map(|index| verified(*index)).collect();
+        let corrected = told.iter().flatten().count();
+        let corrected_verification = (!told.is_empty()).then(|| VerificationCorrected {
+            results: corrected,
+            not_corrected: told.len() - corrected,
+            pooled: pooled_as(&|index| verified(index).flatten().unwrap_or(gathered.counts[index])),
+        });
         let small = small_study_effects(&counts, Correction::default());
         Ok(PoolSensitivity {
             without: without
@@ -162,6 +202,13 @@ pub async fn try_pool(app: &App, by: &Reader, input: PoolInput) -> Result<PoolSe
             without_high_risk: part(&|index| !high_risk(&gathered.members[index])),
             without_one_armed: part(&armed),
             sides_as_people: if sides > 0 { SIDES_ALIKE.map(as_people).into() } else { Vec::new() },
+            uninterpretable,
+            uninterpretable_taken: if uninterpretable.tests > 0 {
+                UninterpretableAs::ALL.map(taken).into()
+            } else {
+                Vec::new()
+            },
+            corrected_verification,
             small_studies_untested: small.as_ref().err().map(|error| match error {
                 SmallStudyError::TooFew(_) => NotTested::TooFew,
                 SmallStudyError::NoSpread => NotTested::NoSpread,

@@ -4,6 +4,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::Counts;
 use crate::quantity::centred;
 use crate::{Count, Estimate, Level, Probability};
 
@@ -179,6 +180,26 @@ pub fn correct_for_verification(counts: &VerificationCounts, level: Level) -> Ve
         specificity_range: range(specificity),
         flags,
     }
+}
+
+/// A table that says what the corrected figures say, with as many people as these are worth: `n = 1 / (v p (1 - p))` in each group, `v` the variance of the
+/// logit of the share `p`. So a pool can take the corrected result with no more trust than it deserves; that both shares rest on the same people is lost. Where a
+/// share is 0 or 1 the people verified stand for it. Whole people; no cell that was not empty becomes so.
+///
+/// `None` where a test result has nobody verified.
+#[must_use]
+pub fn corrected_table(counts: &VerificationCounts) -> Option<Counts> {
+    let answer = correct_for_verification(counts, Level::default());
+    let cells = |share: CorrectedShare, right: Count, wrong: Count| {
+        let p = share.estimate.get();
+        let Some(se) = share.logit_se else { return [right, wrong].map(|it| f64::from(it.get())) };
+        let people = (1.0 / (se * se * p * (1.0 - p))).round().clamp(2.0, f64::from(Count::MAX));
+        let right = (people * p).round().clamp(1.0, people - 1.0);
+        [right, people - right]
+    };
+    let [tp, fn_] = cells(answer.sensitivity?, counts.positive_with, counts.negative_with);
+    let [tn, fp] = cells(answer.specificity?, counts.negative_without, counts.positive_without);
+    Counts::full(tp, fp, fn_, tn).ok()
 }
 
 /// The share of the right results with its interval.

@@ -148,7 +148,30 @@ impl Counts {
     /// Cells in the order TP, FP, FN, TN.
     #[must_use]
     pub fn cells(&self) -> [Option<u32>; 4] {
-        [self.tp, self.fp, self.fn_, self.tn].map(|cell| cell.map(Count::get))
+        self.counts().map(|cell| cell.map(Count::get))
+    }
+
+    /// The same cells, as they were checked.
+    #[must_use]
+    pub fn counts(&self) -> [Option<Count>; 4] {
+        [self.tp, self.fp, self.fn_, self.tn]
+    }
+
+    /// With more people in the arms that are reported; a cell holds ten million at most.
+    #[must_use]
+    pub fn with_more(&self, diseased: Arm, others: Arm) -> Self {
+        let more = |cell: Option<Count>, people: u64| {
+            cell.map(|cell| {
+                let all = u64::from(cell.get()).saturating_add(people).min(u64::from(Count::MAX));
+                Count::new(all as f64).unwrap_or(cell)
+            })
+        };
+        Self {
+            tp: more(self.tp, diseased.correct),
+            fn_: more(self.fn_, diseased.n - diseased.correct),
+            tn: more(self.tn, others.correct),
+            fp: more(self.fp, others.n - others.correct),
+        }
     }
 
     /// A study that counted both sides of people, with as many independent people as its sides are worth.

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::field_kind::FieldKind;
 use super::study::Study;
-use crate::accuracy::{Counts, RawCounts};
+use crate::accuracy::{Counts, Flow, RawCounts};
 use crate::field::Checker;
 use crate::{FieldError, FieldErrorCode, TestId};
 
@@ -93,6 +93,21 @@ pub struct AccuracyInput {
     /// True negatives.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub tn: Option<f64>,
+    /// Test positive, reference standard not done.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub positive_unverified: Option<f64>,
+    /// Test negative, reference standard not done.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub negative_unverified: Option<f64>,
+    /// Test not interpretable, with the condition; not in the cells.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub uninterpretable_with: Option<f64>,
+    /// Test not interpretable, without the condition.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub uninterpretable_without: Option<f64>,
+    /// Test not interpretable, and not known who has the condition.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub uninterpretable_unverified: Option<f64>,
 }
 
 /// A checked result.
@@ -123,15 +138,23 @@ pub struct AccuracyResult {
     pub note: String,
     /// The four cells.
     pub counts: Counts,
+    /// Who is in none of them.
+    #[serde(flatten)]
+    pub flow: Flow,
 }
 
 /// What two readers of a report are compared by, in the order of the form. A note is each reader's own, and which result is pooled is no
 /// matter of the report.
-pub(super) const COMPARED: [(&str, FieldKind); 13] = [
+pub(super) const COMPARED: [(&str, FieldKind); 18] = [
     ("result.tp", FieldKind::Number),
     ("result.fp", FieldKind::Number),
     ("result.fn", FieldKind::Number),
     ("result.tn", FieldKind::Number),
+    ("result.positive_unverified", FieldKind::Number),
+    ("result.negative_unverified", FieldKind::Number),
+    ("result.uninterpretable_with", FieldKind::Number),
+    ("result.uninterpretable_without", FieldKind::Number),
+    ("result.uninterpretable_unverified", FieldKind::Number),
     ("result.reference_standard", FieldKind::Words),
     ("result.variant", FieldKind::Choice),
     ("result.criterion", FieldKind::Words),
@@ -166,8 +189,16 @@ impl AccuracyResult {
         let together = input.together.as_ref().and_then(|it| together(&mut c, it));
         let raw = RawCounts { tp: input.tp, fp: input.fp, fn_: input.fn_, tn: input.tn };
         let counts = Counts::check(raw).map_err(|errors| errors.into_iter().for_each(|e| c.push(e))).ok();
+        let flow = [
+            input.positive_unverified,
+            input.negative_unverified,
+            input.uninterpretable_with,
+            input.uninterpretable_without,
+            input.uninterpretable_unverified,
+        ];
+        let flow = Flow::check(flow).map_err(|errors| errors.into_iter().for_each(|e| c.push(e))).ok();
         let (unit, preferred) = (input.unit, input.preferred);
-        c.finish(counts.map(|counts| Self {
+        c.finish(counts.zip(flow).map(|(counts, flow)| Self {
             variant,
             criterion,
             condition,
@@ -180,6 +211,7 @@ impl AccuracyResult {
             page,
             note,
             counts,
+            flow,
         }))
     }
 
@@ -187,6 +219,13 @@ impl AccuracyResult {
     #[must_use]
     pub fn written(&self) -> AccuracyInput {
         let [tp, fp, fn_, tn] = self.counts.cells().map(|cell| cell.map(f64::from));
+        let [
+            positive_unverified,
+            negative_unverified,
+            uninterpretable_with,
+            uninterpretable_without,
+            uninterpretable_unverified,
+        ] = self.flow.counts().map(|count| count.map(|it| f64::from(it.get())));
         let Self { variant, criterion, condition, stage, group, reference_standard, page, note, .. } = self.clone();
         let (unit, together, preferred) = (self.unit, self.together.clone(), self.preferred);
         AccuracyInput {
@@ -205,15 +244,20 @@ impl AccuracyResult {
             fp,
             fn_,
             tn,
+            positive_unverified,
+            negative_unverified,
+            uninterpretable_with,
+            uninterpretable_without,
+            uninterpretable_unverified,
         }
     }
 
-    /// No more people in the cells than the study examined.
+    /// No more people in the cells, and beside them, than the study examined.
     ///
     /// # Errors
     /// One, about `people` in the study's setup.
     pub fn fits(&self, study: &Study) -> Result<(), FieldError> {
-        fits(study, self.unit, self.counts)
+        fits(study, self.unit, self.counts, &self.flow)
     }
 }
 
@@ -221,15 +265,21 @@ impl AccuracyResult {
 ///
 /// # Errors
 /// One, about `people` in the study's setup.
-pub fn fits(study: &Study, unit: Option<Unit>, counts: Counts) -> Result<(), FieldError> {
-    let counted: u64 = counts.cells().into_iter().flatten().map(u64::from).sum();
+pub fn fits(study: &Study, unit: Option<Unit>, counts: Counts, flow: &Flow) -> Result<(), FieldError> {
+    let cells: u64 = counts.cells().into_iter().flatten().map(u64::from).sum();
+    let counted = cells + flow.people();
     let sides = if unit == Some(Unit::Side) { 2.0 } else { 1.0 };
     match study.setup.people {
         Some(people) if counted as f64 > sides * people => Err(FieldError::new(
             "setup.people",
             FieldErrorCode::Invalid,
             people,
-            format!("The cells hold {counted}, more than were examined."),
+            match flow.people() {
+                0 => format!("The cells hold {counted}, more than were examined."),
+                beside => {
+                    format!("The cells hold {cells} and {beside} are told of beside them: more than were examined.")
+                }
+            },
             "Compare the counts and this number with the report, or say that sides were counted.",
         )),
         _ => Ok(()),

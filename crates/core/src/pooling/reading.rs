@@ -6,7 +6,7 @@ use super::answer::{ArmName, MIN_FOR_CORRELATION, Pooled};
 use super::ladder::{both_arms, totals};
 use super::multistart::Boundary;
 use super::prediction::Prediction;
-use crate::accuracy::Counts;
+use crate::accuracy::{Counts, Uninterpretable};
 use crate::agreement::SizeWord;
 use crate::{Estimate, Ratio};
 
@@ -116,6 +116,22 @@ pub enum Limit {
         /// Of how many.
         of: usize,
     },
+    /// Results whose report tells that fewer than half of the people with a negative test got the reference standard: sensitivity looks too high.
+    NegativesUnverified {
+        /// How many.
+        results: usize,
+        /// Of how many.
+        of: usize,
+    },
+    /// Tests that could not be interpreted, as far as reports tell; the figures leave them out.
+    Uninterpretable {
+        /// How many tests.
+        tests: u64,
+        /// Of how many, those in the cells among them.
+        of: u64,
+        /// Results whose reports tell it.
+        results: usize,
+    },
     /// Examiners, or occasions, agree too little to rely on what the test finds.
     LowAgreement {
         /// The lowest pooled coefficient.
@@ -153,6 +169,10 @@ pub struct Provenance {
     pub not_appraised: usize,
     /// Results of studies whose reference standard includes the test itself.
     pub includes_test: usize,
+    /// Results whose report tells that fewer than half of the people with a negative test were verified.
+    pub negatives_unverified: usize,
+    /// Tests that could not be interpreted, of how many, and in how many results that is told.
+    pub uninterpretable: Uninterpretable,
     /// Reference standards that are named.
     pub standards: usize,
     /// The lowest coefficient of agreement that is too low, with a word for its size.
@@ -214,6 +234,13 @@ pub fn read(studies: &[Counts], pooled: &Pooled, ahead: &Prediction, known: Prov
     }
     if known.includes_test > 0 {
         limits.push(Limit::IncludesTest { results: known.includes_test, of });
+    }
+    if known.negatives_unverified > 0 {
+        limits.push(Limit::NegativesUnverified { results: known.negatives_unverified, of });
+    }
+    let Uninterpretable { tests, of, results } = known.uninterpretable;
+    if tests > 0 {
+        limits.push(Limit::Uninterpretable { tests, of, results });
     }
     if let Some((coefficient, size)) = known.low_agreement {
         limits.push(Limit::LowAgreement { coefficient, size });

@@ -13,7 +13,7 @@ pub struct TableField {
 }
 
 /// Columns in their order, each with what stands in it. The names are those of the fields everywhere else.
-pub const RESULT_COLUMNS: [(&str, &str); 38] = [
+pub const RESULT_COLUMNS: [(&str, &str); 43] = [
     ("test", "Name of the sheet"),
     ("region", "Body region of the test"),
     ("study", "Number of the study within this file; results of one study are of the same people"),
@@ -49,6 +49,14 @@ pub const RESULT_COLUMNS: [(&str, &str); 38] = [
     ("fp", "False positives; empty like tn when people without the condition are not reported"),
     ("fn", "False negatives"),
     ("tn", "True negatives"),
+    ("positive_unverified", "Test positive, reference standard not done; empty like negative_unverified when not told"),
+    ("negative_unverified", "Test negative, reference standard not done"),
+    (
+        "uninterpretable_with",
+        "Test not interpretable, with the condition, not in the cells; empty like uninterpretable_without when not told",
+    ),
+    ("uninterpretable_without", "Test not interpretable, without the condition"),
+    ("uninterpretable_unverified", "Test not interpretable, and not known who has the condition"),
     ("preferred", "yes: of several results of the same people this one is chosen for pools"),
     ("note", "Notes of who entered it"),
     ("sample_data", "yes: made up for demonstration; never use it for a patient"),
@@ -77,7 +85,7 @@ pub(super) const OF_STUDY: [&str; 19] = [
     "study_note",
 ];
 /// Fields of a result that are taken as they are.
-pub(super) const OF_RESULT: [&str; 14] = [
+pub(super) const OF_RESULT: [&str; 19] = [
     "variant",
     "criterion",
     "condition",
@@ -92,6 +100,11 @@ pub(super) const OF_RESULT: [&str; 14] = [
     "fp",
     "fn",
     "tn",
+    "positive_unverified",
+    "negative_unverified",
+    "uninterpretable_with",
+    "uninterpretable_without",
+    "uninterpretable_unverified",
 ];
 
 /// Beyond the columns that are written: printed figures, from which the cells are rebuilt or by which they are checked.

@@ -53,7 +53,7 @@ const SETTINGS: &[(&str, &[&str])] = &[
 ];
 
 /// Fields that hold something else than text.
-const KINDS: [(&str, Kind); 28] = [
+const KINDS: [(&str, Kind); 33] = [
     ("region", Kind::Choice(REGIONS)),
     ("design", Kind::Choice(DESIGNS)),
     ("recruitment", Kind::Choice(&[("consecutive", &[]), ("random", &[]), ("convenience", &[])])),
@@ -73,6 +73,11 @@ const KINDS: [(&str, Kind); 28] = [
     ("fp", Kind::Number),
     ("fn", Kind::Number),
     ("tn", Kind::Number),
+    ("positive_unverified", Kind::Number),
+    ("negative_unverified", Kind::Number),
+    ("uninterpretable_with", Kind::Number),
+    ("uninterpretable_without", Kind::Number),
+    ("uninterpretable_unverified", Kind::Number),
     ("with_condition", Kind::Number),
     ("without_condition", Kind::Number),
     ("preferred", Kind::Yes),

@@ -1,7 +1,8 @@
 //! Results of accuracy: their columns, and what these say.
 
 use chrono::Utc;
-use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::FieldError;
+use pruvex_core::accuracy::{Counts, Flow, RawCounts};
 use pruvex_core::evidence::{AccuracyResult, Unit};
 use sea_orm::ActiveValue::Set;
 use sea_orm::entity::prelude::*;
@@ -31,6 +32,11 @@ pub struct Model {
     #[sea_orm(column_name = "fn")]
     pub fn_: Option<i32>,
     pub tn: Option<i32>,
+    pub positive_unverified: Option<i32>,
+    pub negative_unverified: Option<i32>,
+    pub uninterpretable_with: Option<i32>,
+    pub uninterpretable_without: Option<i32>,
+    pub uninterpretable_unverified: Option<i32>,
     pub sample: bool,
     pub version: i32,
     pub created_at: DateTimeUtc,
@@ -49,6 +55,14 @@ impl ActiveModel {
         // Count::MAX is far below i32::MAX.
         let cells = result.counts.cells().map(|cell| Set(cell.and_then(|count| i32::try_from(count).ok())));
         let [tp, fp, fn_, tn] = cells;
+        let flow = result.flow.counts().map(|count| Set(count.and_then(|it| i32::try_from(it.get()).ok())));
+        let [
+            positive_unverified,
+            negative_unverified,
+            uninterpretable_with,
+            uninterpretable_without,
+            uninterpretable_unverified,
+        ] = flow;
         Self {
             condition_id: Set(condition_id),
             variant: Set(result.variant.clone()),
@@ -65,6 +79,11 @@ impl ActiveModel {
             fp,
             fn_,
             tn,
+            positive_unverified,
+            negative_unverified,
+            uninterpretable_with,
+            uninterpretable_without,
+            uninterpretable_unverified,
             updated_at: Set(Utc::now()),
             ..Default::default()
         }
@@ -86,12 +105,27 @@ impl Model {
         stored_counts(self.id, [self.tp, self.fp, self.fn_, self.tn])
     }
 
+    /// Who is in none of them.
+    ///
+    /// # Errors
+    /// Numbers that no result has.
+    pub(crate) fn flow(&self) -> Result<Flow, StoreError> {
+        let numbers = [
+            self.positive_unverified,
+            self.negative_unverified,
+            self.uninterpretable_with,
+            self.uninterpretable_without,
+            self.uninterpretable_unverified,
+        ];
+        stored_flow(self.id, numbers)
+    }
+
     /// What the columns say.
     ///
     /// # Errors
     /// Columns that say what no result says.
     pub(crate) fn result(self, condition: String) -> Result<AccuracyResult, StoreError> {
-        let (counts, unit) = (self.counts()?, self.unit());
+        let (counts, flow, unit) = (self.counts()?, self.flow()?, self.unit());
         let damaged =
             |error: serde_json::Error| StoreError::Damaged { what: "result", id: self.id, why: error.to_string() };
         let together = self.together.map(serde_json::from_value).transpose().map_err(damaged)?;
@@ -108,6 +142,7 @@ impl Model {
             page: self.page,
             note: self.note,
             counts,
+            flow,
         })
     }
 }
@@ -125,8 +160,18 @@ fn unit_code(unit: Unit) -> &'static str {
 /// Cells that no result has.
 pub(crate) fn stored_counts(id: Uuid, cells: [Option<i32>; 4]) -> Result<Counts, StoreError> {
     let [tp, fp, fn_, tn] = cells.map(|cell| cell.map(f64::from));
-    Counts::check(RawCounts { tp, fp, fn_, tn }).map_err(|errors| {
-        let why = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
-        StoreError::Damaged { what: "result", id, why }
-    })
+    Counts::check(RawCounts { tp, fp, fn_, tn }).map_err(|errors| damaged(id, &errors))
+}
+
+/// Who is in none of the cells, as it is stored.
+///
+/// # Errors
+/// Numbers that no result has.
+pub(crate) fn stored_flow(id: Uuid, numbers: [Option<i32>; 5]) -> Result<Flow, StoreError> {
+    Flow::check(numbers.map(|number| number.map(f64::from))).map_err(|errors| damaged(id, &errors))
+}
+
+fn damaged(id: Uuid, errors: &[FieldError]) -> StoreError {
+    let why = errors.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
+    StoreError::Damaged { what: "result", id, why }
 }

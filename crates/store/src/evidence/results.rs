@@ -3,7 +3,7 @@
 use std::collections::{HashMap, HashSet};
 
 use chrono::Utc;
-use pruvex_core::accuracy::Counts;
+use pruvex_core::accuracy::{Counts, Flow};
 use pruvex_core::catalogue::{Condition, Region, name_key};
 use pruvex_core::evidence::{AccuracyResult, Candidate, OfTest, Together};
 use pruvex_core::{FieldError, FieldErrorCode, ResultId, StudyId, TestId};
@@ -20,8 +20,8 @@ use crate::StoreError;
 use crate::among::among;
 use crate::condition::put_condition;
 use crate::constraint::refused;
-use crate::entities::accuracy_result::stored_counts;
 use crate::entities::accuracy_result::{ActiveModel, Column, Entity, Model};
+use crate::entities::accuracy_result::{stored_counts, stored_flow};
 use crate::entities::{condition, test};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
@@ -76,6 +76,8 @@ pub struct ResultCandidate {
     pub sample: bool,
     /// The four cells.
     pub counts: Counts,
+    /// Who is in none of them.
+    pub flow: Flow,
 }
 
 impl ResultCandidate {
@@ -103,6 +105,11 @@ struct CandidateRow {
     #[sea_orm(from_alias = "fn")]
     fn_: Option<i32>,
     tn: Option<i32>,
+    positive_unverified: Option<i32>,
+    negative_unverified: Option<i32>,
+    uninterpretable_with: Option<i32>,
+    uninterpretable_without: Option<i32>,
+    uninterpretable_unverified: Option<i32>,
 }
 
 /// The results of all tests, or of some, in the order of [`list_results`] and without their texts: lists need no more.
@@ -133,6 +140,11 @@ pub async fn list_candidates(
             Column::Fp,
             Column::Fn,
             Column::Tn,
+            Column::PositiveUnverified,
+            Column::NegativeUnverified,
+            Column::UninterpretableWith,
+            Column::UninterpretableWithout,
+            Column::UninterpretableUnverified,
         ])
         .column_as(Column::Together.is_not_null(), "together")
         .filter(Column::DeletedAt.is_null())
@@ -146,6 +158,16 @@ pub async fn list_candidates(
     let candidate = |row: CandidateRow| {
         Ok(ResultCandidate {
             counts: stored_counts(row.id, [row.tp, row.fp, row.fn_, row.tn])?,
+            flow: stored_flow(
+                row.id,
+                [
+                    row.positive_unverified,
+                    row.negative_unverified,
+                    row.uninterpretable_with,
+                    row.uninterpretable_without,
+                    row.uninterpretable_unverified,
+                ],
+            )?,
             test_id: row.test_id.into(),
             study_id: row.study_id.into(),
             condition: row.condition_id.and_then(|id| names.get(&id).cloned()).unwrap_or_default(),

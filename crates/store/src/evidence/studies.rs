@@ -180,7 +180,8 @@ pub async fn update_study(
         .filter(accuracy_result::Column::StudyId.eq(id.0))
         .filter(accuracy_result::Column::DeletedAt.is_null());
     for result in results.all(db).await? {
-        fits(study, result.unit(), result.counts()?).map_err(|error| StoreError::Fields(vec![error]))?;
+        fits(study, result.unit(), result.counts()?, &result.flow()?)
+            .map_err(|error| StoreError::Fields(vec![error]))?;
     }
     let changed = study::ActiveModel { id: Set(id.0), version: Set(version + 1), ..row(study) };
     kept(db, changed.update(db).await?, act).await

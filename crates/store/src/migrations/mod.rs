@@ -21,6 +21,7 @@ mod m20261126_000016_pool_snapshot;
 mod m20261129_000017_name_keys;
 mod m20261129_000018_settings;
 mod m20261129_000019_pooled_answer;
+mod m20261129_000020_flow;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -49,6 +50,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261129_000017_name_keys::Migration),
             Box::new(m20261129_000018_settings::Migration),
             Box::new(m20261129_000019_pooled_answer::Migration),
+            Box::new(m20261129_000020_flow::Migration),
         ]
     }
 }

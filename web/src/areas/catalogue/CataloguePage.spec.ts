@@ -61,6 +61,33 @@ describe('the list', () => {
     expect(lists().at(-1)).not.toContain('limit')
   })
 
+  it('says what is still being computed, test by test, and asks again until it is there', async () => {
+    let said = '1/2'
+    const rows = () =>
+      new Response(
+        JSON.stringify([
+          row('Lift', {
+            studies: 2,
+            standing: said === '0/0' ? 'current' : 'computing',
+            evidence: 'few_studies',
+          }),
+          row('Press', { standing: 'current' }),
+        ]),
+        { headers: { 'Content-Type': 'application/json', 'X-Total-Count': '2', 'X-Computing': said } },
+      )
+    const { wrapper } = await page(rows)
+    expect(wrapper.get('[data-test=computing]').text()).toBe('Figures are being computed: 1 of 2 are done.')
+    const rungs = () =>
+      wrapper.findAll('[data-test=ladder-row]').map((it) => it.text().includes('being computed'))
+    expect(rungs()).toEqual([true, false])
+    said = '2/2'
+    await eventually(() => expect(wrapper.get('[data-test=computing]').text()).toContain('2 of 2'))
+    expect(rungs()).toEqual([true, false])
+    said = '0/0'
+    await eventually(() => expect(wrapper.find('[data-test=computing]').exists()).toBe(false))
+    expect(rungs()).toEqual([false, false])
+  })
+
   it('points out what the checks found to those who can mend it', async () => {
     const author = await page(many)
     expect(

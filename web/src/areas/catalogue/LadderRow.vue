@@ -48,7 +48,9 @@ const weight = computed(() =>
       </p>
     </th>
     <td role="cell" class="rung">
+      <span v-if="row.standing === 'computing'" class="small muted">{{ text.catalogue.beingComputed }}</span>
       <LadderRung
+        v-else
         :axis="axis"
         :width="width"
         :name="row.name"

@@ -256,6 +256,23 @@ describe('entering a result', () => {
     })
   })
 
+  it('takes people outside the table as numbers, 0 as 0 and nothing as not told', async () => {
+    const { find, type, wait, asked } = await dialog(() => null)
+    expect(find<HTMLDetailsElement>('[data-test=flow]').open, 'folded until something is told').toBe(false)
+    await type('[data-test=positive_unverified] input', '0')
+    await type('[data-test=negative_unverified] input', '90')
+    await type('[data-test=uninterpretable_with] input', '4')
+    await type('[data-test=uninterpretable_with] input', '')
+    expect(find<HTMLDetailsElement>('[data-test=flow]').open).toBe(true)
+    find('[data-test=save-result]')
+      .closest('form')
+      ?.dispatchEvent(new Event('submit', { cancelable: true }))
+    await wait()
+    expect(asked.find((one) => one.path === '/tests/a/results')?.body).toMatchObject({
+      result: { positive_unverified: 0, negative_unverified: 90, uninterpretable_with: null },
+    })
+  })
+
   it('keeps other tests that may not be seen here', async () => {
     const together = { tests: ['hidden', 'b'], rule: 'any' as const }
     const others = [{ id: 'b', name: 'Thumb press' }]

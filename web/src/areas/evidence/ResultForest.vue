@@ -8,7 +8,17 @@ import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import AppraisalButton from './AppraisalButton.vue'
 import ResultTrace from './ResultTrace.vue'
-import { about, arms, label, resultWords, rowId, share, togetherWords } from './resultWords'
+import {
+  about,
+  arms,
+  correctedShare,
+  flowWords,
+  label,
+  resultWords,
+  rowId,
+  share,
+  togetherWords,
+} from './resultWords'
 
 /** The results of a test as a paired forest: sensitivity and specificity of each beside each other, summary below. */
 defineProps<{ results: ResultView[]; pooled: Pooled | null; editable: boolean }>()
@@ -99,6 +109,9 @@ const MARKS = [0, 25, 50, 75, 100]
               <SampleMark v-if="result.sample" />
               {{ about(result).join(' · ') }}
             </span>
+            <span v-for="line in flowWords(result)" :key="line" class="about flow" data-test="flow-said">
+              {{ line }}
+            </span>
             <ResultTrace class="about" :result="result" />
             <span v-if="!result.learners_see" class="about why" data-test="hidden-from-learners">
               {{ text.settings.hidden }}
@@ -123,6 +136,14 @@ const MARKS = [0, 25, 50, 75, 100]
                   part.n ? share(result.accuracy[key === 'se' ? 'sensitivity' : 'specificity']) : text.unknown
                 }}</b>
                 <small>{{ text.study.people(part.correct, part.n) }}</small>
+                <small
+                  v-if="result.verified"
+                  class="corrected"
+                  :title="text.flow.correctedHint"
+                  data-test="corrected"
+                >
+                  {{ correctedShare(result, key === 'se' ? 'sensitivity' : 'specificity') }}
+                </small>
               </template>
               <span v-else class="muted">{{ text.study.oneArmed }}</span>
             </td>
@@ -221,6 +242,9 @@ small,
   font-size: 0.75rem;
   font-weight: 400;
 }
+.corrected {
+  white-space: normal;
+}
 .about {
   overflow: hidden;
   text-overflow: ellipsis;
@@ -229,6 +253,7 @@ small,
 .about.trace {
   white-space: normal;
 }
+.flow,
 .differs {
   white-space: normal;
   color: inherit;
@@ -278,7 +303,7 @@ small,
   .numbers {
     white-space: normal;
   }
-  .about:not(.trace, .why) {
+  .about:not(.trace, .why, .flow) {
     display: -webkit-box;
     white-space: normal;
     -webkit-box-orient: vertical;

@@ -7,6 +7,7 @@ import type { AccuracyInput, FieldError, RawCounts, ReportedTest } from '@/share
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import CountTable from './CountTable.vue'
+import FlowFields from './FlowFields.vue'
 import RebuildPanel from './RebuildPanel.vue'
 import ResultDetails from './ResultDetails.vue'
 import type { StudyDraft } from './studyDraft'
@@ -50,6 +51,7 @@ function rebuilt(counts: RawCounts, figures: string) {
       <h3>{{ text.study.counts }}</h3>
       <CountTable v-model="cells" :errors="cellErrors" />
       <RebuildPanel @use="rebuilt" />
+      <FlowFields v-model="words" :of="of" />
     </div>
     <div>
       <v-text-field

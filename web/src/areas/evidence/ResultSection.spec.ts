@@ -57,6 +57,31 @@ describe('the results of a sheet', () => {
     expect(wrapper.findAll('[data-test=prefer-result], [data-test=edit-result]')).toHaveLength(0)
   })
 
+  it('tell of people outside the table, and what the figures are with them', async () => {
+    const told: ResultView = {
+      ...strict,
+      positive_unverified: 2,
+      negative_unverified: 118,
+      uninterpretable_with: 3,
+      uninterpretable_without: 0,
+      uninterpretable_unverified: null,
+      verified: {
+        sensitivity: { estimate: 0.2, logit_se: 0.3, interval: { estimate: 0.2, lower: 0.12, upper: 0.31 } },
+        specificity: { estimate: 1, logit_se: null, interval: null },
+        sensitivity_range: [0.09, 0.4],
+        specificity_range: [0.917, 1],
+      } as unknown as ResultView['verified'],
+    }
+    const none = { ...several, uninterpretable_with: 0, uninterpretable_without: 0 }
+    const { rows } = await section(['read'], { 'GET /tests/a/results': [result, told, none] })
+    expect(rows[0]).not.toContain('corrected')
+    expect(rows[1]).toMatch(/corrected 20\s%.*corrected 100\s%/s)
+    expect(rows[1]).toContain('Reference standard not done: 2 with a positive test, 118 with a negative one.')
+    expect(rows[1]).toMatch(/Whatever those had: sensitivity 9–40\s%, specificity 91\.7–100\s%/)
+    expect(rows[1]).toMatch(/3 of \d+ tests could not be interpreted and are not counted/)
+    expect(rows[2]).toContain('Every test could be interpreted.')
+  })
+
   it('are chosen for the pool in the place of others, and back', async () => {
     const { asked, wrapper } = await section(['read', 'write_studies'], {
       'PUT /results/q': { ...strict, version: 8 },

@@ -8,16 +8,29 @@ export interface ResultField {
   name: Exclude<keyof AccuracyInput, Cell>
   label: string
   hint?: string
-  /** Words of one's own, one of several choices, other tests, or yes and no. */
-  kind: 'words' | 'choice' | 'tests' | 'flag'
+  /** Words of one's own, one of several choices, other tests, yes and no, or a number of people. */
+  kind: 'words' | 'choice' | 'tests' | 'flag' | 'number'
   choices?: Record<string, string>
   /** Said only where it differs from what the sheet teaches, in these words; folded away in the form. */
   differs?: (value: string) => string
+  /** People beside the four cells, and why; under that heading a shorter label is enough. */
+  beside?: 'unverified' | 'uninterpretable'
+  short?: string
   /** Of who entered it, not of the report. */
   ours?: boolean
 }
 
 const { units } = text.result
+
+function beside(
+  part: 'unverified' | 'uninterpretable',
+  names: (keyof typeof text.flow.fields)[],
+): ResultField[] {
+  return names.map((name) => {
+    const short = text.flow.fields[name]
+    return { name, label: `${text.flow.parts[part]}: ${short}`, kind: 'number', beside: part, short }
+  })
+}
 
 /** In the order of the form, which the list, the history, settling and tables are made of too. */
 export const RESULT_FIELDS: ResultField[] = [
@@ -51,12 +64,18 @@ export const RESULT_FIELDS: ResultField[] = [
     differs: (unit) => units[unit] ?? '',
   },
   { name: 'together', label: 'Read together with', kind: 'tests' },
+  ...beside('unverified', ['positive_unverified', 'negative_unverified']),
+  ...beside('uninterpretable', [
+    'uninterpretable_with',
+    'uninterpretable_without',
+    'uninterpretable_unverified',
+  ]),
   { name: 'page', label: text.study.page, kind: 'words' },
   { name: 'preferred', label: text.result.pooled, kind: 'flag', ours: true },
   { name: 'note', label: text.study.note, kind: 'words', ours: true },
 ]
 
-const EMPTY = { words: '', choice: null, tests: null, flag: false }
+const EMPTY = { words: '', choice: null, tests: null, flag: false, number: null }
 
 /** A result of which nothing is said yet. */
 export function newResult(): AccuracyInput {

@@ -44,6 +44,40 @@ export const lr = (value?: RatioEstimate | null, none = text.unknown) =>
 export const cells = ({ tp, fp, fn, tn }: Counts | RawCounts) =>
   [tp, fp, fn, tn].map((cell) => cell ?? '–').join(' / ')
 
+/** What a report tells of people outside the four cells, and what the figures are with them. */
+export function flowWords({ counts, verified, ...result }: ResultView): string[] {
+  const words = text.flow
+  const said: string[] = []
+  if (verified) {
+    const { positive_unverified: positive, negative_unverified: negative } = result
+    const range = (name: 'sensitivity' | 'specificity') => {
+      const ends = verified[`${name}_range`]
+      return ends ? percentInterval({ lower: ends[0]!, upper: ends[1]!, estimate: ends[0]! }) : text.unknown
+    }
+    said.push(words.notVerified(positive ?? 0, negative ?? 0))
+    said.push(words.whatever(range('sensitivity'), range('specificity')))
+  }
+  const told = [
+    result.uninterpretable_with,
+    result.uninterpretable_without,
+    result.uninterpretable_unverified,
+  ].filter((n) => n != null)
+  const left = told.reduce((sum, n) => sum + n, 0)
+  if (told.length) {
+    const inCells = [counts.tp, counts.fp, counts.fn, counts.tn].reduce<number>((sum, n) => sum + (n ?? 0), 0)
+    const beside = (result.positive_unverified ?? 0) + (result.negative_unverified ?? 0)
+    said.push(words.uninterpretable(left, inCells + beside + left))
+  }
+  return said
+}
+
+/** A share corrected for people who were not verified. */
+export function correctedShare({ verified }: ResultView, name: 'sensitivity' | 'specificity'): string {
+  if (!verified) return ''
+  const of = verified[name]
+  return text.flow.corrected(of ? (of.interval ? share(of.interval) : percent(of.estimate)) : text.unknown)
+}
+
 /** Where a result stands on its sheet: figures lead to it from anywhere. */
 export const rowId = (result: string) => `result-${result}`
 

@@ -47,7 +47,8 @@ describe('what a result means, on a sheet', () => {
       evidence: 'not_studied',
       sample: false,
       figures: '',
-      earlier: false,
+      uninterpretable: { tests: 0, of: 0, results: 0 },
+      standing: 'current',
       pooled: null,
     })
     await eventually(() => expect(none.text()).toContain('Without a study a result cannot be turned'))

@@ -36,6 +36,9 @@ const sensitivity = {
   without_high_risk: { left_out: 2, pooled: null },
   without_one_armed: { left_out: 0, pooled },
   sides_as_people: [{ correlation: 0.5, results: 2, pooled }],
+  uninterpretable: { tests: 5, of: 199, results: 1 },
+  uninterpretable_taken: ['left_out', 'positive', 'negative'].map((taken) => ({ taken, pooled })),
+  corrected_verification: { results: 2, not_corrected: 1, pooled },
   small_studies: null,
   small_studies_untested: 'too_few',
 }
@@ -113,6 +116,8 @@ describe('the pooling page', () => {
     expect(depends).toMatch(/Without 2 at high risk of bias\s*nothing is left/)
     expect(depends).toContain('came down to: Random effects for each group by itself')
     expect(depends).toMatch(/2 results count sides.*If the sides of a person correlate by 0\.5/s)
+    expect(depends).toMatch(/5 of 199 tests .* left out.*Counted as positive.*Counted as negative/s)
+    expect(depends).toMatch(/2 results corrected for verification\s*1 cannot be.*It stays as reported/s)
     expect(depends).toContain('fewer than ten studies')
   })
 

@@ -12,7 +12,7 @@ import { ratioPoint } from '@/shared/format'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
-import { pValue } from './words'
+import { pValue, uninterpretableWords } from './words'
 
 /** What the answer depends on: the model, part of the results, single results. */
 const props = defineProps<{ input: PoolInput; answer: PoolAnswer; results: ResultView[] }>()
@@ -47,6 +47,17 @@ const blocks = computed(() => {
       pooled: { k, ...summary },
     }))
   const sides = found.sides_as_people.map(({ correlation, pooled }) => line(words.alike(correlation), pooled))
+  const taken = found.uninterpretable_taken.map(({ taken, pooled }) => line(words.taken[taken], pooled))
+  const verified = found.corrected_verification
+  const corrected = verified
+    ? [
+        line(
+          words.corrected(verified.results),
+          verified.pooled,
+          verified.not_corrected ? words.notCorrected(verified.not_corrected) : '',
+        ),
+      ]
+    : []
   const [safer, whole] = [found.without_high_risk, found.without_one_armed]
   const parts = [
     ...(safer.left_out ? [line(words.withoutHighRisk(safer.left_out), safer.pooled)] : []),
@@ -57,6 +68,8 @@ const blocks = computed(() => {
     ...(intervals.length ? [{ title: words.intervals, lines: intervals }] : []),
     { title: words.models, lines: models },
     ...(parts.length ? [{ title: words.parts, lines: parts }] : []),
+    ...(taken.length ? [{ title: uninterpretableWords(found.uninterpretable), lines: taken }] : []),
+    ...(corrected.length ? [{ title: words.verification, lines: corrected }] : []),
     ...(sides.length ? [{ title: words.sides(found.sides_as_people[0]?.results ?? 0), lines: sides }] : []),
   ]
 })

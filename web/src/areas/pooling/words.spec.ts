@@ -94,6 +94,8 @@ describe('a reading', () => {
         { code: 'high_risk', results: 2, of: 5 },
         { code: 'not_appraised', results: 1, of: 5 },
         { code: 'several_standards', standards: 3 },
+        { code: 'negatives_unverified', results: 1, of: 5 },
+        { code: 'uninterpretable', tests: 6, of: 120, results: 1 },
       ],
     })
     expect(limits).toEqual([
@@ -105,6 +107,8 @@ describe('a reading', () => {
       '2 of 5 results are at high risk of bias.',
       '1 of 5 results are not appraised, or not in every domain.',
       'They were read against 3 different reference standards.',
+      'In 1 of 5 results fewer than half of the people with a negative test got the reference standard: missed cases stay unseen, and sensitivity looks too high.',
+      '6 of 120 tests (5.0 %) could not be interpreted and are left out; one report tells of it.',
     ])
   })
 

@@ -1,4 +1,4 @@
-import type { Limit, Note, PoolReading, Warning, Workings } from '@/shared/api/types'
+import type { Limit, Note, PoolReading, Uninterpretable, Warning, Workings } from '@/shared/api/types'
 import { coefficient, percent, whole } from '@/shared/format'
 import { text } from '@/shared/text'
 
@@ -71,6 +71,11 @@ export function noteWords(note: Note): string {
   }
 }
 
+/** How many tests could not be interpreted; empty while none is told of. */
+export function uninterpretableWords({ tests, of, results }: Uninterpretable): string {
+  return tests ? text.flow.share(whole(tests), whole(of), percent(tests / of), results) : ''
+}
+
 /** What limits an answer, as a sentence. */
 export function limitSentence(limit: Limit): string {
   const said = text.pool.reading.limits
@@ -91,6 +96,10 @@ export function limitSentence(limit: Limit): string {
       return said.notAppraised(limit.results, limit.of)
     case 'includes_test':
       return said.includesTest(limit.results, limit.of)
+    case 'negatives_unverified':
+      return said.negativesUnverified(limit.results, limit.of)
+    case 'uninterpretable':
+      return uninterpretableWords(limit)
     case 'low_agreement':
       return said.lowAgreement(coefficient(limit.coefficient), text.agreement.sizes[limit.size])
     case 'several_standards':

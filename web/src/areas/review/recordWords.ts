@@ -113,7 +113,7 @@ function resultField(result: AccuracyResult, { name, kind, choices }: ResultFiel
   }
   const value = result[name]
   if (kind === 'flag') return value ? text.result.chosen : ''
-  return value ? (choices?.[String(value)] ?? String(value)) : ''
+  return value == null || value === '' ? '' : (choices?.[String(value)] ?? String(value))
 }
 
 function togetherRule(others: number, rule: Rule): string {

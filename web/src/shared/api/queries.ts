@@ -66,11 +66,11 @@ export function useTests(filter: MaybeRefOrGetter<ListFilter>) {
         rows,
         total,
         behind: headers.get('X-Behind') === 'true',
-        computing: of > done ? { done, of } : null,
+        computing: of > 0 ? { done, of } : null,
       }
     },
     placeholderData: keepPreviousData,
-    // A change of many tests is being read, or figures are computed again: the list is asked for again until they are in there.
+    // A change of many tests is being read, or figures are being computed: the list is asked for again until they are in there.
     refetchInterval: (query) => (query.state.data?.behind || query.state.data?.computing ? 1000 : false),
   })
 }

@@ -1522,6 +1522,36 @@ export interface components {
        * @default null
        */
       tn: number | null
+      /**
+       * Format: double
+       * @description Test positive, reference standard not done.
+       * @default null
+       */
+      positive_unverified: number | null
+      /**
+       * Format: double
+       * @description Test negative, reference standard not done.
+       * @default null
+       */
+      negative_unverified: number | null
+      /**
+       * Format: double
+       * @description Test not interpretable, with the condition; not in the cells.
+       * @default null
+       */
+      uninterpretable_with: number | null
+      /**
+       * Format: double
+       * @description Test not interpretable, without the condition.
+       * @default null
+       */
+      uninterpretable_without: number | null
+      /**
+       * Format: double
+       * @description Test not interpretable, and not known who has the condition.
+       * @default null
+       */
+      uninterpretable_unverified: number | null
     }
     /** @description A study of accuracy that somebody plans. */
     AccuracyPlan: {
@@ -1540,7 +1570,7 @@ export interface components {
       width: number
     }
     /** @description A checked result. */
-    AccuracyResult: {
+    AccuracyResult: components['schemas']['Flow'] & {
       /** @description Which variant of the test was done; empty for the one that is taught. */
       variant: string
       /** @description What counted as positive, when it is not what the sheet teaches. */
@@ -2279,7 +2309,18 @@ export interface components {
       /** @description Why it is not to be believed; nothing when it may be. */
       flags: components['schemas']['ReferenceFlag'][]
     }
-    /** @description A pool's summary corrected: a sensitivity analysis, no answer. */
+    /** @description A share with its interval, where it has one. */
+    CorrectedShare: {
+      /** @description The share. */
+      estimate: components['schemas']['Probability']
+      /**
+       * Format: double
+       * @description Standard error of its logit; `null` at 0 or 1.
+       */
+      logit_se?: number | null
+      interval?: components['schemas']['Estimate_Probability'] | null
+    }
+    /** @description A pool's summary, or a result, corrected: a sensitivity analysis, no answer. */
     CorrectionAnswer: {
       /**
        * Format: double
@@ -2292,6 +2333,7 @@ export interface components {
     /** @description A pool, and how its reference standard errs. */
     CorrectionInput: {
       pool: components['schemas']['PoolInput']
+      result?: components['schemas']['ResultId'] | null
       reference: components['schemas']['ReferenceRange']
     }
     /**
@@ -2759,8 +2801,23 @@ export interface components {
       test: components['schemas']['TestId']
       positive: boolean
     }
+    /** @description Who was not verified, and whose test could not be interpreted, as far as a report tells. */
+    Flow: {
+      positive_unverified?: components['schemas']['Count'] | null
+      negative_unverified?: components['schemas']['Count'] | null
+      uninterpretable_with?: components['schemas']['Count'] | null
+      uninterpretable_without?: components['schemas']['Count'] | null
+      uninterpretable_unverified?: components['schemas']['Count'] | null
+    }
     /** @description What was measured or found. */
     Found: number | string
+    /** @description A correction frozen beside a pool: a sensitivity analysis, no answer. */
+    FrozenCorrection: {
+      /** @description How the reference standard errs, as stated. */
+      errors: components['schemas']['ReferenceRange']
+      /** @description What the summary would be. */
+      corrected: components['schemas']['CorrectedOverRange']
+    }
     /** @description One hand of the examiner. */
     Hand: {
       /**
@@ -3251,6 +3308,30 @@ export interface components {
           of: number
           /** @enum {string} */
           code: 'includes_test'
+        }
+      | {
+          /** @description How many. */
+          results: number
+          /** @description Of how many. */
+          of: number
+          /** @enum {string} */
+          code: 'negatives_unverified'
+        }
+      | {
+          /**
+           * Format: int64
+           * @description How many tests.
+           */
+          tests: number
+          /**
+           * Format: int64
+           * @description Of how many, those in the cells among them.
+           */
+          of: number
+          /** @description Results whose reports tell it. */
+          results: number
+          /** @enum {string} */
+          code: 'uninterpretable'
         }
       | {
           /**
@@ -3827,6 +3908,11 @@ export interface components {
       without_one_armed: components['schemas']['PartPooled']
       /** @description Empty where no result counts sides. */
       sides_as_people: components['schemas']['SidesAsPeople'][]
+      /** @description Tests that could not be interpreted. */
+      uninterpretable: components['schemas']['Uninterpretable']
+      /** @description Counted in each way (intention to diagnose); empty where no report tells of any. */
+      uninterpretable_taken: components['schemas']['UninterpretableTaken'][]
+      corrected_verification?: components['schemas']['VerificationCorrected'] | null
       small_studies?: components['schemas']['SmallStudyTest'] | null
       small_studies_untested?: components['schemas']['NotTested'] | null
     }
@@ -3930,8 +4016,10 @@ export interface components {
       /** @description At least one made-up study is in it. */
       sample: boolean
       pooled?: components['schemas']['Pooled'] | null
-      /** @description It is from an earlier version of the program and is being computed again. */
-      earlier: boolean
+      /** @description Tests that could not be interpreted, as far as reports tell; the figures leave them out. */
+      uninterpretable: components['schemas']['Uninterpretable']
+      /** @description How it stands. */
+      standing: components['schemas']['Standing']
       /** @description Version of these figures: another one as soon as they are others. */
       figures: string
     }
@@ -4618,6 +4706,7 @@ export interface components {
       left_out?: components['schemas']['WhyOut'] | null
       study: components['schemas']['StudyView']
       accuracy: components['schemas']['StudyAccuracy']
+      verified?: components['schemas']['VerifiedAccuracy'] | null
       /** @description Learners see it, if they see the sheet. */
       learners_see: boolean
       trace?: components['schemas']['ResultTrace'] | null
@@ -5155,6 +5244,7 @@ export interface components {
       results: components['schemas']['SnapshotResult'][]
       /** @description What came out. */
       answer: components['schemas']['Pooled']
+      reference?: components['schemas']['FrozenCorrection'] | null
     }
     /** @description How a frozen pool differs from the same selection now. */
     SnapshotDifference: {
@@ -5180,6 +5270,7 @@ export interface components {
       /** @description What it is for. */
       note?: string
       pool: components['schemas']['PoolInput']
+      reference?: components['schemas']['ReferenceRange'] | null
     }
     /** @description A result of a frozen pool's tests. */
     SnapshotResult: {
@@ -5286,6 +5377,11 @@ export interface components {
        */
       harm: number
     }
+    /**
+     * @description How an answer stands.
+     * @enum {string}
+     */
+    Standing: 'current' | 'earlier' | 'computing'
     /** @description One figure as it is printed. */
     Statement: {
       /**
@@ -5662,8 +5758,8 @@ export interface components {
       summary?: components['schemas']['Summary'] | null
       /** @description Version of these figures: another one as soon as they are others. */
       figures: string
-      /** @description They are from an earlier version of the program and are being computed again. */
-      earlier: boolean
+      /** @description How these figures stand. */
+      standing: components['schemas']['Standing']
       ahead_positive?: components['schemas']['Estimate_Ratio'] | null
       ahead_negative?: components['schemas']['Estimate_Ratio'] | null
       /** @description What must be said beside the figures. */
@@ -5768,6 +5864,31 @@ export interface components {
       ac1?: components['schemas']['Coefficient'] | null
       /** @description What must be said beside the figures. */
       notes: components['schemas']['AgreementNote'][]
+    }
+    /** @description Tests that could not be interpreted, over several results. */
+    Uninterpretable: {
+      /**
+       * Format: int64
+       * @description How many tests.
+       */
+      tests: number
+      /**
+       * Format: int64
+       * @description Of how many: those in the cells, and those not verified, among them.
+       */
+      of: number
+      /** @description How many results tell it; the others say nothing of it. */
+      results: number
+    }
+    /**
+     * @description What is made of tests that could not be interpreted.
+     * @enum {string}
+     */
+    UninterpretableAs: 'left_out' | 'positive' | 'negative'
+    /** @description The pool with tests that could not be interpreted counted in one way. */
+    UninterpretableTaken: {
+      taken: components['schemas']['UninterpretableAs']
+      pooled?: components['schemas']['Pooled'] | null
     }
     /**
      * @description What was counted.
@@ -5901,6 +6022,44 @@ export interface components {
        * @default []
        */
       criteria: components['schemas']['Criterion'][]
+    }
+    /** @description The pool with results corrected for people who were not verified. */
+    VerificationCorrected: {
+      /** @description How many results are corrected. */
+      results: number
+      /** @description How many could not be: of one test result nobody was verified. They stay as they are. */
+      not_corrected: number
+      pooled?: components['schemas']['Pooled'] | null
+    }
+    /**
+     * @description Why there is no corrected figure, or no interval of it.
+     * @enum {string}
+     */
+    VerificationFlag:
+      | 'no_positive_verified'
+      | 'no_negative_verified'
+      | 'no_positive'
+      | 'no_negative'
+      | 'sens_at_boundary'
+      | 'spec_at_boundary'
+    /** @description Sensitivity and specificity of a study in which not everybody was verified. */
+    VerifiedAccuracy: {
+      naive_sensitivity?: components['schemas']['Probability'] | null
+      naive_specificity?: components['schemas']['Probability'] | null
+      positives_verified?: components['schemas']['Probability'] | null
+      negatives_verified?: components['schemas']['Probability'] | null
+      sensitivity?: components['schemas']['CorrectedShare'] | null
+      specificity?: components['schemas']['CorrectedShare'] | null
+      sensitivity_half_added?: components['schemas']['CorrectedShare'] | null
+      specificity_half_added?: components['schemas']['CorrectedShare'] | null
+      /** @description One of the four verified cells is empty. */
+      empty_cell: boolean
+      /** @description Whatever the others had. */
+      sensitivity_range?: components['schemas']['Probability'][] | null
+      /** @description The same. */
+      specificity_range?: components['schemas']['Probability'][] | null
+      /** @description What is missing, and why. */
+      flags: components['schemas']['VerificationFlag'][]
     }
     /**
      * @description Whether they could guard.
@@ -6340,7 +6499,7 @@ export interface operations {
         headers: {
           /** @description it is as it was before a change of many tests, which is being read */
           'X-Behind'?: boolean
-          /** @description pooled answers of an earlier version of the program: how many have been computed again, of how many; 0/0 when none are left */
+          /** @description pooled answers that are computed while nobody waits, as after an import or by a new version of the program: how many are done, of how many; 0/0 when none are left */
           'X-Computing'?: string
           /** @description how many there are without the limit */
           'X-Total-Count'?: number

@@ -102,8 +102,8 @@ pub(crate) struct Rows {
     responses((status = 200, body = Vec<TestRow>,
         headers(("X-Total-Count" = u64, description = "how many there are without the limit"),
             ("X-Behind" = bool, description = "it is as it was before a change of many tests, which is being read"),
-            ("X-Computing" = String, description = "pooled answers of an earlier version of the program: how many have been \
-                computed again, of how many; 0/0 when none are left")))))]
+            ("X-Computing" = String, description = "pooled answers that are computed while nobody waits, as after an import or by a new version of the \
+                program: how many are done, of how many; 0/0 when none are left")))))]
 #[get("/tests?<limit>&<query..>")]
 pub(crate) async fn list_tests(
     by: By<Reader>,
