@@ -184,7 +184,7 @@ impl AppError {
             ),
             Self::InvitationGone => (
                 "This invitation is no longer open",
-                "It was used, taken back, or is older than seven days. Ask an administrator for a new one.".to_owned(),
+                "It was used, cancelled, or is older than seven days. Ask an administrator for a new one.".to_owned(),
             ),
             Self::NoDemonstration => ("Not found", "There is no demonstration to enter here.".to_owned()),
             Self::Superseded => {
@@ -196,7 +196,8 @@ impl AppError {
             ),
             Self::NoRegistry => (
                 "No registry is set up",
-                "Works cannot be looked up here. Type the reference in, or ask whoever runs the server.".to_owned(),
+                "Looking up works is switched off here. Type the reference, or ask the administrator of the server."
+                    .to_owned(),
             ),
             Self::RegistryFailed => (
                 "The registry does not answer",

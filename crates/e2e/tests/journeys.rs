@@ -72,7 +72,7 @@ async fn write_a_test(journey: &Journey) {
     journey.click("[data-test=save-sheet]").await;
     journey.until_says("h1", "Thumb lift against resistance").await;
     journey.until_address("pretest=60").await;
-    journey.until_says(".results", "Unknown is not the same as useless").await;
+    journey.until_says(".results", "Unknown accuracy does not mean poor accuracy").await;
 }
 
 async fn choose_purpose(journey: &Journey) {
@@ -100,7 +100,7 @@ async fn enter_studies(journey: &Journey) {
     journey.until_says("[data-test=result-dialog]", "This field is empty").await;
     journey.fill("[data-test=reference] textarea", "First report").await;
     journey.click("[data-test=save-result]").await;
-    journey.until_says("[data-test=pooled]", "The one study").await;
+    journey.until_says("[data-test=pooled]", "The only study").await;
 
     journey.click("[data-test=add-result]").await;
     journey.fill("[data-test=reference] textarea", "Second report").await;
@@ -264,7 +264,7 @@ async fn a_study_is_entered_by_keyboard_in_a_minute() {
     journey.browser.refresh().await.unwrap();
     journey.until("[data-test=result-row]", |rows| rows.len() == before).await;
     press("a").await;
-    journey.until_says("[data-test=result-resumed]", "here it is as you left it").await;
+    journey.until_says("[data-test=result-resumed]", "was restored").await;
     journey.until_says("[data-test=live] [data-test=measure-sensitivity]", "85\u{202f}%").await;
     // From the list of references to the population, where Enter saves.
     journey.until("[data-test=pick-reference] .v-field--focused", |found| found.len() == 1).await;
@@ -339,7 +339,7 @@ async fn long_and_odd_texts_stay_on_the_page() {
     }
     journey.open(&format!("/tests/{id}")).await;
     journey.until_says(".sheet", "<b>bold</b>").await;
-    journey.until_says(".sheet", "No caution is written yet. That does not mean that there is none.").await;
+    journey.until_says(".sheet", "No caution has been entered yet. That does not mean that there is none.").await;
     assert_eq!(
         journey
             .browser
@@ -379,7 +379,7 @@ async fn a_study_changed_meanwhile_is_not_overwritten_unseen() {
     journey.api("PUT", &path, json!({ "If-Match": "\"1\"" }), theirs).await;
 
     journey.click("[data-test=save-result]").await;
-    journey.until_says("[data-test=result-dialog]", "Somebody else changed this result or its study meanwhile").await;
+    journey.until_says("[data-test=result-dialog]", "Somebody else has changed this result or its study").await;
     journey.until_says("[data-test=result-dialog]", "Changed by the other · TP 11, FP 1").await;
     let kept = journey.browser.execute("return document.querySelector('[data-test=cell-tp]').value", vec![]).await;
     assert_eq!(kept.unwrap(), "13");
@@ -476,7 +476,7 @@ async fn a_sheet_goes_from_nothing_to_published_by_two_roles() {
     journey.click("[data-test=save-sheet]").await;
     journey.until("[data-test=part-form]", <[String]>::is_empty).await;
     journey.until_says(".sheet", "Weaker, or not possible at all").await;
-    journey.until_says("[data-test=review]", "Learners still see the text that was signed off").await;
+    journey.until_says("[data-test=review]", "Learners still see the version that was signed off").await;
     enter_as(&journey, "learner").await;
     journey.open(&sheet).await;
     journey.until_says("main", "Weaker than the other side").await;
@@ -513,9 +513,9 @@ async fn enter_as(journey: &Journey, role: &str) {
 async fn a_gap_in_an_interpretation_table_is_found_and_mended() {
     let journey = Journey::start().await;
     journey.open("/catalogue?region=neck&findings=true&search=turned").await;
-    journey.until_says(ROW, "2 things to look at").await;
+    journey.until_says(ROW, "2 warnings").await;
     journey.click(NAME).await;
-    journey.until_says("[data-test=sheet-findings]", "The checks found 2 things").await;
+    journey.until_says("[data-test=sheet-findings]", "2 warnings from the checks").await;
     journey.click("[data-test=edit-sheet]").await;
     journey.until_says("[data-test=table-verdict]", "No row answers this: Turn to the painful side: 60 deg").await;
     journey.fill("[data-test='try-Turn to the painful side'] input", "60").await;
@@ -525,26 +525,26 @@ async fn a_gap_in_an_interpretation_table_is_found_and_mended() {
 
     journey.click("[data-test=comparison-1] .v-field").await;
     journey.click(".v-overlay--active [aria-posinset='1']").await;
-    journey.until_says("[data-test=table-verdict]", "Every combination has exactly one reading").await;
+    journey.until_says("[data-test=table-verdict]", "Every combination has exactly one interpretation").await;
     journey.until_says("[data-test=try-answer]", "Turning is kept.").await;
     journey.until_says("[data-test=kept]", "Kept as typed").await;
     journey.click("[data-test=undo-typing]").await;
     journey.until_says("[data-test=table-verdict]", "No row answers this").await;
     journey.press("\u{e009}\u{e008}z\u{e000}").await;
-    journey.until_says("[data-test=table-verdict]", "Every combination has exactly one reading").await;
+    journey.until_says("[data-test=table-verdict]", "Every combination has exactly one interpretation").await;
 
     // Somewhere else and back: it stands as it was left.
     journey.until_says("[data-test=kept]", "Kept as typed").await;
     let edit = journey.browser.current_url().await.unwrap().path().to_owned();
     journey.open("/catalogue").await;
     journey.open(&edit).await;
-    journey.until_says("[data-test=resumed]", "here it is as you left it").await;
-    journey.until_says("[data-test=table-verdict]", "Every combination has exactly one reading").await;
+    journey.until_says("[data-test=resumed]", "was restored").await;
+    journey.until_says("[data-test=table-verdict]", "Every combination has exactly one interpretation").await;
     journey.until_says("[data-test=findings]", "Hand laid on the head").await;
     journey.click("[data-test=save-sheet]").await;
-    journey.until_says("[data-test=sheet-findings]", "The checks found one thing").await;
+    journey.until_says("[data-test=sheet-findings]", "1 warning from the checks").await;
     journey.open(&edit).await;
-    journey.until_says("[data-test=table-verdict]", "Every combination has exactly one reading").await;
+    journey.until_says("[data-test=table-verdict]", "Every combination has exactly one interpretation").await;
     journey.until("[data-test=resumed]", <[String]>::is_empty).await;
     journey.end().await;
 }
@@ -567,7 +567,7 @@ async fn a_misspelt_alias_is_found_with_the_keyboard_alone() {
     journey.open("/structures?region=hand_wrist").await;
     journey.until("[data-test=structure-row]", |rows| rows.len() > 15).await;
     journey.click("[data-test=structure-row] td:nth-of-type(3) button:not([disabled])").await;
-    journey.until_says("[data-test=loading-tests]", "Tethered-nerve stretch").await;
+    journey.until_says("[data-test=loading-tests]", "Thumb held up against a push").await;
     journey.end().await;
 }
 
@@ -592,7 +592,7 @@ async fn a_bundle_with_errors_is_refused_whole_and_then_comes_in() {
     journey.open("/exchange").await;
     journey.until("[data-test=bundle-file]", |inputs| inputs.len() == 1).await;
     choose(&bundle).await;
-    journey.until_says("[data-test=bundle-failure]", "3 faults in the file").await;
+    journey.until_says("[data-test=bundle-failure]", "3 errors in the file").await;
     for place in ["tests[0].sheet.purpose", "tests[1].sheet.variants[0].joints[0].to", "tests[2].results[1].result.tp"]
     {
         journey.until_says("[data-test=bundle-faults]", place).await;
@@ -604,7 +604,7 @@ async fn a_bundle_with_errors_is_refused_whole_and_then_comes_in() {
     let pelvis = journey.api("GET", "/api/v1/tests?region=pelvis", json!({}), Value::Null).await;
     assert_eq!(pelvis, json!([]), "a preview brings nothing in");
     journey.click("[data-test=bring-in]").await;
-    journey.until_says(".v-snackbar", "Brought in").await;
+    journey.until_says(".v-snackbar", "Imported").await;
     journey.open("/catalogue?region=pelvis").await;
     journey.until(ROW, |rows| rows.len() == 6 && rows.iter().all(|row| row.contains("Draft"))).await;
     std::fs::remove_dir_all(&folder).unwrap();
@@ -669,7 +669,7 @@ async fn a_workbook_with_ten_errors_is_refused_whole_and_then_comes_in() {
     journey.until_says("[data-test=left-out]", "Hits, Checked by").await;
     journey.click("[data-test=column-F] option[value=tp]").await;
     journey.click("[data-test=check-table]").await;
-    journey.until_says("[data-test=table-refused]", "10 faults in the file").await;
+    journey.until_says("[data-test=table-refused]", "10 errors in the file").await;
     let places = journey.texts("[data-test=table-faults] code").await;
     let cells = ["A5", "B6", "C7", "D8", "E9", "F10", "G11", "H12", "J13", "K14"];
     assert!(
@@ -688,7 +688,7 @@ async fn a_workbook_with_ten_errors_is_refused_whole_and_then_comes_in() {
     journey.click("[data-test=check-table]").await;
     journey.until_says("[data-test=table-summary]", "11 new results of 11 new studies, at 1 test").await;
     journey.click("[data-test=bring-table]").await;
-    journey.until_says("[data-test=table-done]", "Brought in: 11 results.").await;
+    journey.until_says("[data-test=table-done]", "Imported: 11 results.").await;
     let tests = journey.api("GET", "/api/v1/tests?search=flexion", json!({}), Value::Null).await;
     let test = tests.as_array().unwrap().iter().find(|it| it["name"] == "Wrist flexion, held").unwrap();
     journey.open(&format!("/tests/{}", test["id"].as_str().unwrap())).await;
@@ -699,8 +699,8 @@ async fn a_workbook_with_ten_errors_is_refused_whole_and_then_comes_in() {
     journey.open("/exchange/table").await;
     journey.until("[data-test=table-file]", |inputs| inputs.len() == 1).await;
     choose(&[None; 11]).await;
-    journey.until_says("[data-test=table-columns]", "as you chose before").await;
-    journey.until_says("[data-test=table-summary]", "All of it is here already").await;
+    journey.until_says("[data-test=table-columns]", "as last time").await;
+    journey.until_says("[data-test=table-summary]", "Everything in this file is already in the catalogue").await;
     std::fs::remove_dir_all(&folder).unwrap();
     journey.assert_calm_console().await;
     journey.end().await;
@@ -752,10 +752,10 @@ async fn a_work_is_looked_up_entered_once_and_more_come_from_a_file() {
     journey.click("[data-test=bring-in]").await;
     journey.until("[data-test=reference-file]", |inputs| inputs.len() == 1).await;
     choose(&format!("{new}{}", entry("", "DO  - 12\n"))).await;
-    journey.until_says("[data-test=import-failure]", "2 faults in the file").await;
+    journey.until_says("[data-test=import-failure]", "2 errors in the file").await;
     journey.until_says("[data-test=import-faults]", "entries[1].doi").await;
     choose(&format!("{new}{similar}{known}")).await;
-    journey.until_says("[data-test=import-summary]", "1 new, 1 already here, 1 that may be here").await;
+    journey.until_says("[data-test=import-summary]", "1 new, 1 already in the catalogue, 1 possible duplicates").await;
     journey.click("[data-test=bring-references]").await;
     journey.until_says("[data-test=reference-count]", "41 references").await;
     journey.fill("[data-test=search-references] input", "noakham notes").await;
@@ -804,13 +804,13 @@ async fn the_same_people_count_once_and_their_study_is_appraised() {
     journey.click(".v-overlay-container .v-list-item").await;
     journey.until_says("[data-test=known-studies]", "Hands raised overhead").await;
     journey.click("[data-test=same-people]").await;
-    journey.until_says("[data-test=of-study]", "One other result is of the same people").await;
+    journey.until_says("[data-test=of-study]", "One other result is of the same patients").await;
     type_cells(&journey, [("tp", "20"), ("fp", "1"), ("fn", "24"), ("tn", "32")]).await;
     journey.click("[data-test=result-details] summary").await;
     journey.fill("[data-test=criterion] input", "Tingling within one minute").await;
     journey.click("[data-test=save-result]").await;
     journey.until(ROWS, |rows| rows.len() == 4).await;
-    journey.until_says(LAST, "Not pooled: another result of the same people is").await;
+    journey.until_says(LAST, "Not pooled: another result of the same patients is").await;
     journey.until_says(".results .count", "3 studies, 257 people").await;
     let before = until_answer_is_the_api_s(&journey).await;
     journey.click("[data-test=prefer-result]").await;
@@ -830,7 +830,7 @@ async fn the_same_people_count_once_and_their_study_is_appraised() {
     // The study has one appraisal: it shows at both of its results.
     for row in [LAST, THIRD] {
         journey
-            .until(&format!("{row} [data-test=appraise]:has([aria-label*='The test: high risk'])"), |marks| {
+            .until(&format!("{row} [data-test=appraise]:has([aria-label*='Index test: high risk'])"), |marks| {
                 marks.len() == 1
             })
             .await;
@@ -850,7 +850,7 @@ async fn two_people_read_a_report_and_settle_what_they_read() {
     journey.open("/catalogue?region=hand_wrist").await;
     journey.click("[data-test=step-references]").await;
     journey.click("[data-test=part-extractions]").await;
-    journey.until_says("[data-test=progress-twice]", "2 read twice").await;
+    journey.until_says("[data-test=progress-twice]", "2 extracted twice").await;
     journey.click("[data-test=ask-extraction]").await;
     journey.click("[data-test=put-on-list]").await;
     journey.until_says("[data-test=ask-dialog]", "Choose a report").await;
@@ -871,7 +871,7 @@ async fn two_people_read_a_report_and_settle_what_they_read() {
     journey.click("[data-test=put-on-list]").await;
     journey.until("[data-test=ask-dialog]", <[String]>::is_empty).await;
     journey.fill("[data-test=search-extractions] input", "square").await;
-    journey.until("[data-test=extraction-row]", |rows| rows.len() == 1 && rows[0].contains("unread")).await;
+    journey.until("[data-test=extraction-row]", |rows| rows.len() == 1 && rows[0].contains("not extracted")).await;
 
     // The first reader: what is rounded in the report is made into its table.
     journey.click(NEXT).await;
@@ -879,31 +879,31 @@ async fn two_people_read_a_report_and_settle_what_they_read() {
     for (figure, value) in [("n", "49"), ("diseased", "25"), ("sens", "80%"), ("spec", "100%")] {
         journey.fill(&format!("[data-test=printed-{figure}] input"), value).await;
     }
-    journey.until_says("[data-test=rebuilt]", "One table gives all these figures").await;
+    journey.until_says("[data-test=rebuilt]", "One 2x2 table matches all these figures").await;
     journey.click("[data-test=use-table]").await;
     journey.until_says("[data-test=live]", "14\u{202f}% false positives are still compatible").await;
-    journey.until_says("[data-test=kept]", "Kept").await;
+    journey.until_says("[data-test=kept]", "Draft kept").await;
     // Left and come back to: what was typed is here.
     journey.open("/extractions?region=hand_wrist&search=square").await;
     journey.click(NEXT).await;
     journey.until_says("[data-test=live] [data-test=measure-sensitivity]", "80\u{202f}%").await;
     journey.fill("[data-test=page] input", "Abstract").await;
     journey.click("[data-test=hand-in]").await;
-    journey.until("[data-test=extraction-row]", |rows| rows.len() == 1 && rows[0].contains("read once")).await;
+    journey.until("[data-test=extraction-row]", |rows| rows.len() == 1 && rows[0].contains("extracted once")).await;
 
     // The second reads otherwise, and sees nothing of the first.
     enter_as(&journey, "second_reader").await;
     journey.open("/extractions?region=hand_wrist&search=square&next=true").await;
-    journey.until_says(NEXT, "Read it").await;
+    journey.until_says(NEXT, "Extract").await;
     journey.click(NEXT).await;
-    journey.until_says("form", "What another reader reads shows after both").await;
+    journey.until_says("form", "You see the other extraction only after both").await;
     let empty = "return document.querySelector('[data-test=cell-tp]').value";
     assert_eq!(journey.browser.execute(empty, vec![]).await.unwrap(), json!(""));
     type_cells(&journey, [("tp", "20"), ("fp", "1"), ("fn", "5"), ("tn", "23")]).await;
     journey.click("[data-test=hand-in]").await;
-    journey.until_says(NEXT, "Settle").await;
+    journey.until_says(NEXT, "Adjudicate").await;
     journey.click(NEXT).await;
-    journey.until_says("[data-test=same-of]", "The same in 2 of 5 fields").await;
+    journey.until_says("[data-test=same-of]", "Identical in 2 of 5 fields").await;
     journey.click("[data-test=settle]").await;
     journey.until_says("[data-test=open-differences]", "2 differences are open").await;
     for field in ["fp", "tn"] {
@@ -914,13 +914,13 @@ async fn two_people_read_a_report_and_settle_what_they_read() {
     journey.until_says("[data-test='settle-result.tn']", "Say in a few words why this stands").await;
     journey.fill("[data-test='settle-result.tn'] [data-test=reason] input", "As for the false positives").await;
     journey.click("[data-test=settle]").await;
-    journey.until_says("[data-test=decisions]", "Settled by Sample second reader").await;
+    journey.until_says("[data-test=decisions]", "Adjudicated by Sample second reader").await;
     journey.until_says("[data-test=decisions]", "Table 2 counts one").await;
 
     // Traced from the sheet; a correction says beforehand what it changes there.
     journey.click("[data-test=to-sheet]").await;
     journey.until_says("[data-test=result-row]", "23 of 24").await;
-    journey.until_says("[data-test=trace]", "Abstract · two readers, settled by Sample second reader").await;
+    journey.until_says("[data-test=trace]", "Abstract · two extractors, adjudicated by Sample second reader").await;
     journey.click("[data-test=edit-result]").await;
     journey.fill("[data-test=cell-tp]", "10").await;
     journey.until_says("[data-test=effect]", "LR+ 19 → 16").await;
@@ -934,7 +934,7 @@ async fn ratings_are_pasted_mended_saved_and_brought_back() {
     let journey = Journey::start().await;
     journey.open("/catalogue?region=neck&search=lifted").await;
     journey.click(NAME).await;
-    journey.until_says("[data-test=agreement]", "Nobody has entered how far examiners agree").await;
+    journey.until_says("[data-test=agreement]", "No agreement result has been entered").await;
     journey.background().await;
     journey.press("r").await;
     journey.fill("[data-test=reference] textarea", "Quellan A. Sample notes on agreement. 2021.").await;
@@ -972,7 +972,7 @@ async fn a_pool_is_narrowed_compared_frozen_and_outlived_by_evidence() {
     journey.open("/pooling?region=hand_wrist").await;
     journey.until("[data-test=pool-offer]", |offers| offers.len() > 3).await;
     journey.click("[data-test=pool-offer]").await;
-    journey.until_says(COUNT, "8 of 8 results in the pool").await;
+    journey.until_says(COUNT, "8 of 8 results pooled").await;
     let rows = journey.api("GET", "/api/v1/tests?region=hand_wrist&sort=evidence", json!({}), Value::Null).await;
     let test = rows[0]["id"].as_str().unwrap().to_owned();
     let pool = json!({ "tests": [test] });
@@ -1002,7 +1002,7 @@ async fn a_pool_is_narrowed_compared_frozen_and_outlived_by_evidence() {
     // One study is dropped with the keyboard's key; everything answers anew, and the address says so.
     journey.browser.execute("document.querySelectorAll('[data-test=pool-switch]')[3].focus()", vec![]).await.unwrap();
     journey.press(" ").await;
-    journey.until_says(COUNT, "7 of 8 results in the pool").await;
+    journey.until_says(COUNT, "7 of 8 results pooled").await;
     journey.until_address("&off=").await;
     let off = json!({ "selection": { "off": [all["rows"][3]["result"]] } });
     let fewer = answer(off).await;
@@ -1027,11 +1027,11 @@ async fn a_pool_is_narrowed_compared_frozen_and_outlived_by_evidence() {
     journey.until(ITEM, |items| items.iter().any(|item| item == "Setting")).await;
     let choose = "[...document.querySelectorAll(arguments[0])].find((it) => it.innerText.trim() === 'Setting').click()";
     journey.browser.execute(choose, vec![json!(ITEM)]).await.unwrap();
-    journey.until_says("[data-test=compare]", "Compared by setting").await;
+    journey.until_says("[data-test=compare]", "Comparison by setting").await;
     journey.until_says("[data-test=compare]", "If the values did not differ").await;
     journey.until("[data-test=pool-forest] .summary", |rows| !rows.is_empty()).await;
     journey.browser.refresh().await.unwrap();
-    journey.until_says("[data-test=compare]", "Compared by setting").await;
+    journey.until_says("[data-test=compare]", "Comparison by setting").await;
     journey.until_says(COUNT, "7 of 8").await;
 
     journey.click("[data-test=freeze]").await;
@@ -1050,7 +1050,7 @@ async fn a_pool_is_narrowed_compared_frozen_and_outlived_by_evidence() {
     journey.until_says("[data-test=changes]", "A later report entered: 20 / 30 / 20 / 10").await;
     journey.until_says("[data-test=difference]", &shown(&fewer["pooled"]["sensitivity"])).await;
     journey.click("[data-test=pool-now]").await;
-    journey.until_says(COUNT, "8 of 9 results in the pool").await;
+    journey.until_says(COUNT, "8 of 9 results pooled").await;
     journey.until("[data-test=snapshots] [data-test=stale-mark]", |marks| marks.len() == 1).await;
     journey.end().await;
 }
@@ -1066,13 +1066,13 @@ async fn a_patient_is_led_from_before_testing_to_what_is_done() {
     journey.click("[data-test=ladder-ahead] input").await;
     journey.until("[data-test=ratio-row]", |rows| rows.iter().any(|row| row.contains('⟨'))).await;
     journey.click("[data-test=pin]").await;
-    journey.until_says("[data-test=pinned]", "LR+ of the next study").await;
+    journey.until_says("[data-test=pinned]", "LR+, prediction interval").await;
     journey.browser.refresh().await.unwrap();
-    journey.until_says("[data-test=pinned]", "LR+ of the next study").await;
+    journey.until_says("[data-test=pinned]", "LR+, prediction interval").await;
 
     journey.click("[data-test=part-patient]").await;
     journey.until("[data-test=patient-test]", |tests| tests.len() == 8).await;
-    journey.until_says("[data-test=thresholds]", "Without thresholds nothing can be said").await;
+    journey.until_says("[data-test=thresholds]", "Without thresholds the page cannot say").await;
     journey.fill("[data-test=threshold-reassure]", "8").await;
     journey.fill("[data-test=threshold-act]", "75").await;
     journey.until_says("[data-test=lead]", "between the thresholds").await;
@@ -1095,21 +1095,21 @@ async fn a_patient_is_led_from_before_testing_to_what_is_done() {
     let after = 100.0 * 0.3 * lr / (0.3 * lr + 0.7);
     journey.until(STEP, |steps| steps.len() == 1 && steps[0].contains(&format!("{after:.0}\u{202f}%"))).await;
     press("Wrist flexion", "positive").await;
-    journey.until(STEP, |steps| steps.len() == 2 && steps[1].contains("act")).await;
-    journey.until_says("[data-test=lead]", "lead to “act”").await;
+    journey.until(STEP, |steps| steps.len() == 2 && steps[1].contains("treat or refer")).await;
+    journey.until_says("[data-test=lead]", "lead to “treat or refer”").await;
     journey.until_says("[data-test=dependence]", "both load: Median nerve").await;
-    journey.until_says("[data-test=walk-dependent]", "If they depend on each other moderately").await;
+    journey.until_says("[data-test=walk-dependent]", "With moderate conditional dependence").await;
     journey.until_says("[data-test=guards]", "high risk of bias").await;
     journey.until("[data-test=spectrum] tbody tr", |lines| lines.len() > 2).await;
     // In a screening the same results are worth less, and the page says that these are other people.
     journey.fill("[data-test=pretest]", "2").await;
-    journey.until_says("[data-test=guards]", "in the people studied it was").await;
+    journey.until_says("[data-test=guards]", "the prevalence in the studies was").await;
     journey.until_says("[data-test=spectrum]", "Usual for the condition").await;
     press("Carpal compression", "positive").await;
     journey.until(STEP, |steps| steps.len() == 1).await;
     journey.click("[data-test=clear-found]").await;
     journey.until("[data-test=walk-thought]", |thought| thought.len() == 2).await;
-    journey.until_says("[data-test=useful]", "Only if the probability before it is").await;
+    journey.until_says("[data-test=useful]", "Only if the pre-test probability is").await;
 
     // The sheet leads here, too, to the test that it is about.
     let sheet = rows[0]["id"].as_str().unwrap();

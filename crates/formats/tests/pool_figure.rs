@@ -57,7 +57,7 @@ fn the_table_behind_a_figure_holds_its_numbers() {
     assert!(at(0, "report").starts_with('\''), "a cell that begins with = is no formula");
     let summary = of.pooled.as_ref().unwrap().summary.specificity.unwrap();
     assert_eq!(at(4, "specificity_lower").parse::<f64>().unwrap(), summary.lower.get());
-    assert_eq!((at(5, "row").as_str(), at(5, "sample").as_str()), ("next study", "sample data"));
+    assert_eq!((at(5, "row").as_str(), at(5, "sample").as_str()), ("prediction", "sample data"));
 }
 
 #[test]

@@ -115,7 +115,7 @@ fn every_fault_of_a_workbook_is_told_at_once_with_its_cell() {
     row(&[]);
     row(&[(0, ""), (2, "B")]);
     row(&[(2, "")]);
-    row(&[(2, "C"), (3, "cohort")]);
+    row(&[(2, "C"), (3, "diary")]);
     row(&[(2, "D"), (4, "99")]);
     row(&[(2, "E"), (5, "160")]);
     row(&[(2, "F"), (6, "thirty")]);
@@ -160,7 +160,7 @@ fn every_fault_of_a_workbook_is_told_at_once_with_its_cell() {
     assert_eq!((fault("E8 (people)").value.as_str(), fault("G10 (tp)").value.as_str()), ("99", "thirty"));
     assert_eq!(fault("K13 (sensitivity)").message, "The cells give 30 of 40.");
     assert_eq!(fault("C16 (reference)").message, "Row 15 of the same study says K.");
-    assert_eq!(fault("A17 (test)").message, "Row 4 says the very same.");
+    assert_eq!(fault("A17 (test)").message, "Row 4 is identical.");
     assert_eq!(fault("G23 (tp)").message, "A formula ended in an error here.");
 }
 
@@ -174,7 +174,7 @@ fn printed_figures_that_leave_cells_open_or_cannot_be_are_refused() {
     };
     assert_eq!(one("A,B,0.8,40,,,1,2"), "C2 (sensitivity): 30 to 34 of 40 people are printed like this.");
     assert_eq!(one("A,B,0.77,10,,,1,2"), "C2 (sensitivity): No whole number of 10 people is printed like this.");
-    assert_eq!(one("A,B,0.77,,,,1,2"), "C2 (sensitivity): It is not told of how many people.");
+    assert_eq!(one("A,B,0.77,,,,1,2"), "C2 (sensitivity): The number of people is missing.");
     assert_eq!(one("A,B,0.5,10,0.9,50,25,25"), "E2 (specificity): The cells give 25 of 50.");
     assert_eq!(one("A,B,0.5,10,,60,25,25"), "F2 (without_condition): The cells hold 50 of these people.");
 }

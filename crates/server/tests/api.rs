@@ -631,11 +631,17 @@ async fn the_vocabulary_grows_by_hand_and_says_which_tests_load_what() {
     let server = Server::start().await;
     server.post("/api/v1/tests", &sheet("Thumb lift")).await;
     let (_, structures) = server.get("/api/v1/structures?region=hand_wrist").await;
-    let abductor = structures.as_array().unwrap().iter().find(|it| it["name"] == "Short thumb abductor").unwrap();
-    assert_eq!(abductor["tests"], 1);
+    let abductor = structures.as_array().unwrap().iter().find(|it| it["name"] == "Abductor pollicis brevis").unwrap();
+    assert_eq!(abductor["tests"], 1, "its sheet calls it by a plain name");
     let path = format!("/api/v1/structures/{}", abductor["id"].as_str().unwrap());
     let (_, tests) = server.get(&format!("{path}/tests")).await;
     assert_eq!((&tests[0]["name"], &tests[0]["role"]), (&json!("Thumb lift"), &json!("contracted")));
+    // Whoever searches for an abbreviation finds the tests that load what it stands for.
+    for search in ["APB", "apb", "abductor pollicis brevis"] {
+        let (_, found) = server.get(&format!("/api/v1/tests?search={}", search.replace(' ', "%20"))).await;
+        assert_eq!((found.as_array().unwrap().len(), &found[0]["name"]), (1, &json!("Thumb lift")), "{search}");
+    }
+    assert_eq!(server.get("/api/v1/tests?search=TFCC").await.1, json!([]));
 
     let mut changed = json!({ "region": "hand_wrist", "name": "Lifter of the thumb", "tissue": "muscle", "other_names": ["Short thumb abductor"],
         "actions": [{ "joint": "thumb_base", "motion": "abduction" }], "retired": false });
@@ -644,7 +650,7 @@ async fn the_vocabulary_grows_by_hand_and_says_which_tests_load_what() {
     let (_, changes) = server.get("/api/v1/vocabulary/history").await;
     // The starting set came with nobody's name and is no change; the condition came with the sheet.
     assert_eq!((changes.as_array().unwrap().len(), &changes[0]["kind"]), (2, &json!("structure")));
-    assert_eq!(changes[0]["before"]["name"], "Short thumb abductor");
+    assert_eq!(changes[0]["before"]["name"], "Abductor pollicis brevis");
     assert_eq!(server.put(&path, "\"1\"", &changed).await.0, Status::PreconditionFailed);
     let (_, tests) = server.get(&format!("{path}/tests")).await;
     assert_eq!(tests.as_array().unwrap().len(), 1, "found under another of its names");

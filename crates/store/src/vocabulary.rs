@@ -33,8 +33,15 @@ const STARTING_SET: &str = include_str!("../data/vocabulary.json");
 
 #[derive(Deserialize)]
 struct StartingSet {
-    structures: Vec<StructureInput>,
-    conditions: Vec<ConditionInput>,
+    structures: Vec<Entry<StructureInput>>,
+    conditions: Vec<Entry<ConditionInput>>,
+}
+
+/// An entry; which name it had before is for the migration that renames it.
+#[derive(Deserialize)]
+struct Entry<T> {
+    #[serde(flatten)]
+    input: T,
 }
 
 /// Structures head to foot, by name; of one region when one is given.
@@ -137,10 +144,10 @@ pub(crate) async fn fill(db: &impl ConnectionTrait) -> Result<(), StoreError> {
     let faults = |errors: Vec<FieldError>| broken(errors.iter().map(ToString::to_string).collect());
     let set: StartingSet = serde_json::from_str(STARTING_SET).map_err(|error| broken(error.to_string()))?;
     let act = Act::of("imported", None);
-    for input in &set.structures {
+    for Entry { input } in &set.structures {
         create_structure(db, &Structure::check(input).map_err(faults)?, act).await?;
     }
-    for input in &set.conditions {
+    for Entry { input } in &set.conditions {
         put_condition(db, &Condition::check(input).map_err(faults)?, act).await?;
     }
     Ok(())

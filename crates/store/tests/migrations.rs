@@ -1,6 +1,7 @@
 //! Migrations with data in them, and from two servers at once.
 
 use crate::support::{ACT, database, sheet};
+use pruvex_core::catalogue::Region;
 use pruvex_core::evidence::{Between, Unit};
 use pruvex_core::{StudyId, TestId};
 use pruvex_store::history::{Kind, list_revisions};
@@ -109,6 +110,54 @@ async fn results_that_carried_their_study_get_it_beside_them_and_back() {
     let rows = db.query_all_raw(Statement::from_string(DbBackend::Postgres, back)).await.unwrap();
     let rows: Vec<String> = rows.iter().map(|row| row.try_get_by_index(0).unwrap()).collect();
     assert_eq!(rows, ["Hands", "Sample reportAdultsside40"]);
+    database.drop().await.unwrap();
+}
+
+#[tokio::test]
+async fn structures_get_standard_names_and_what_was_edited_stays() {
+    let database = TestDatabase::create().await.unwrap();
+    let db = connect(&database.url, Connections::Reading).await.unwrap();
+    Migrator::up(&db, Some(20)).await.unwrap();
+    let id = |n: u32| format!("01900000-0000-7000-8000-00000000000{n}");
+    let structure = |n: u32, region: &str, version: i32, names: &[&str]| {
+        let mut sql = format!(
+            "INSERT INTO structure VALUES ('{}', '{region}', 'muscle', '[]', false, {version}, now(), now());",
+            id(n)
+        );
+        for (position, name) in names.iter().enumerate() {
+            let key = name.to_lowercase();
+            sql +=
+                &format!("INSERT INTO structure_name VALUES ('{region}', '{key}', '{}', {position}, '{name}');", id(n));
+        }
+        sql
+    };
+    let sql = structure(1, "hand_wrist", 1, &["Short thumb abductor", "Abductor pollicis brevis"])
+        + &structure(2, "hand_wrist", 2, &["Opponens of the thumb", "Mine"])
+        + &structure(3, "knee", 1, &["MCL", "My own ligament"])
+        + "INSERT INTO condition VALUES ('01900000-0000-7000-8000-000000000004', 'hip', 'Hip arthritis', 'hip arthritis', '', null);
+           INSERT INTO condition VALUES ('01900000-0000-7000-8000-000000000005', 'knee', 'Meniscus tear', 'meniscus tear', 'Clinic', 0.4, 2);";
+    db.execute_unprepared(&sql).await.unwrap();
+    migrate(&database.url).await.unwrap();
+    let all = vocabulary::list_structures(&db, None).await.unwrap();
+    let of = |n: u32| all.iter().find(|it| it.id.to_string() == id(n)).unwrap();
+    let names = |n: u32| of(n).structure.names().map(str::to_owned).collect::<Vec<_>>();
+    assert_eq!(names(1), ["Abductor pollicis brevis", "short thumb abductor", "APB"]);
+    assert_eq!((of(1).version, of(1).structure.actions.len()), (2, 1));
+    let kept = list_revisions(&db, Kind::Structure, of(1).id).await.unwrap();
+    assert_eq!((kept[0].version, &kept[0].content["name"]), (2, &serde_json::json!("Abductor pollicis brevis")));
+    assert_eq!((names(2), of(2).version), (vec!["Opponens of the thumb".to_owned(), "Mine".to_owned()], 2), "edited");
+    assert_eq!(names(3), ["MCL", "My own ligament"]);
+    let find = |region: Region, name: &str| {
+        all.iter().filter(|it| it.structure.region == region && it.structure.name == name).count()
+    };
+    assert_eq!(find(Region::Knee, "Medial collateral ligament of the knee"), 1);
+    let ligament = all.iter().find(|it| it.structure.name == "Medial collateral ligament of the knee").unwrap();
+    assert!(!ligament.structure.names().any(|name| name == "MCL"), "an abbreviation that somebody uses stays theirs");
+    assert!(all.len() > 350 && find(Region::HandWrist, "Opponens pollicis") == 1, "{}", all.len());
+    let conditions = "SELECT name FROM condition WHERE id::text LIKE '01900000%' ORDER BY id";
+    let rows = db.query_all_raw(Statement::from_string(DbBackend::Postgres, conditions)).await.unwrap();
+    let rows: Vec<String> = rows.iter().map(|row| row.try_get_by_index(0).unwrap()).collect();
+    assert_eq!(rows, ["Hip osteoarthritis", "Meniscus tear"]);
     database.drop().await.unwrap();
 }
 

@@ -45,8 +45,11 @@ describe('a row of the walk over probabilities', () => {
       mount(ProbabilityAxis, { props: { scale, thresholds: { reassure, act } } })
         .findAll('.zone')
         .map((label) => label.text())
-    expect(words(0.08, 0.75)).toEqual(['reassure', 'go on', 'act'])
-    expect(words(0.3, 0.31), 'none between thresholds that nearly touch').toEqual(['reassure', 'act'])
+    expect(words(0.08, 0.75)).toEqual(['reassure', 'test further', 'treat or refer'])
+    expect(words(0.3, 0.31), 'none between thresholds that nearly touch').toEqual([
+      'reassure',
+      'treat or refer',
+    ])
   })
 
   it('is moved by the hand as far as the axis goes', async () => {

@@ -359,6 +359,16 @@ impl Catalogue {
         if role.may(Right::ReadDrafts) { &self.drafts } else { &self.published }
     }
 
+    /// Tests that load the structure of this name, by whichever of its names their sheets call it: an abbreviation finds them too.
+    pub fn loading(&self, name: &str, role: Role) -> Vec<TestId> {
+        let wanted = name_key(name);
+        let named = |record: &&StructureRecord| record.structure.names().any(|name| name_key(name) == wanted);
+        let keys: HashSet<String> =
+            self.structures.iter().filter(named).flat_map(|record| record.structure.names()).map(name_key).collect();
+        let loads = |row: &&Arc<TestRow>| row.targets.iter().any(|target| keys.contains(&target.key));
+        if keys.is_empty() { Vec::new() } else { self.rows(role).iter().filter(loads).map(|row| row.id).collect() }
+    }
+
     /// What a sheet forgot or contradicts; `own` is the test it belongs to, if it is stored. A large interpretation table takes
     /// a moment.
     pub async fn audit(self: Arc<Self>, sheet: Sheet, own: Option<TestId>) -> Result<Vec<Finding>, AppError> {

@@ -139,7 +139,12 @@ pub(crate) async fn rows_of<'a>(
     let found: Option<HashMap<TestId, usize>> = match search {
         Some(text) => {
             let ids = find_tests(&app.db, &text, filter.region, role.may(Right::ReadDrafts)).await?;
-            Some(ids.into_iter().enumerate().map(|(rank, id)| (id, rank)).collect())
+            let mut found: HashMap<TestId, usize> = ids.into_iter().enumerate().map(|(rank, id)| (id, rank)).collect();
+            for id in catalogue.loading(&text, role) {
+                let rank = found.len();
+                found.entry(id).or_insert(rank);
+            }
+            Some(found)
         }
         None => None,
     };

@@ -101,7 +101,9 @@ pub(crate) fn of_study(
     let Some(study) = study else {
         return match id {
             None => Ok(None),
-            Some(_) => missing("study", "What the study says is missing.", "Send its words as they were read."),
+            Some(_) => {
+                missing("study", "The description of the study is missing.", "Send its words as they were read.")
+            }
         };
     };
     let study = Study::check(study)

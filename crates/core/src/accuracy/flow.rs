@@ -102,7 +102,7 @@ impl Flow {
             if one != other {
                 let missing = FIELDS[pair[usize::from(one)]];
                 let message = "This number is empty while the one beside it is filled.";
-                let remedy = "Fill it in (0 counts), or clear both when the report does not tell them.";
+                let remedy = "Fill it in (0 counts), or clear both when the report does not give them.";
                 checker.push(FieldError::new(missing, FieldErrorCode::Missing, "", message, remedy));
             }
         }

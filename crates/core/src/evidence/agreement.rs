@@ -373,7 +373,8 @@ fn figures(c: &mut Checker, input: &FiguresInput) -> Option<(FiguresInput, Figur
                 (None, Some(lower), Some(upper)) => Precision::Interval { lower, upper, level: Level::default() },
                 (None, lower, _) => {
                     let field = if lower.is_none() { "figures.lower" } else { "figures.upper" };
-                    let remedy = "Give both bounds of the 95 % interval, or the standard error; without either it says too little.";
+                    let remedy =
+                        "Give both bounds of the 95 % interval, or the standard error; one of the two is needed.";
                     let message = "A coefficient without its precision cannot be weighed.";
                     c.push(FieldError::new(field, FieldErrorCode::Missing, "", message, remedy));
                     return None;

@@ -277,7 +277,7 @@ pub fn fits(study: &Study, unit: Option<Unit>, counts: Counts, flow: &Flow) -> R
             match flow.people() {
                 0 => format!("The cells hold {counted}, more than were examined."),
                 beside => {
-                    format!("The cells hold {cells} and {beside} are told of beside them: more than were examined.")
+                    format!("The cells hold {cells} and {beside} are outside them: more than were examined.")
                 }
             },
             "Compare the counts and this number with the report, or say that sides were counted.",

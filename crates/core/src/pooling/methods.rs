@@ -55,7 +55,7 @@ pub fn methods_paragraph(pooled: &Pooled) -> String {
     for warning in &pooled.warnings {
         if let Warning::OneArmedStudies { count } = warning {
             let studies = if *count == 1 { "study reports" } else { "studies report" };
-            let _ = write!(said, " {count} {studies} one of the two groups only and took part with that group.");
+            let _ = write!(said, " {count} {studies} one of the two groups only and contributed to that group.");
         }
     }
     let _ = write!(said, " {ENGINE}");

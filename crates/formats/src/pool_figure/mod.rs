@@ -171,7 +171,7 @@ pub fn pool_csv(of: &PoolFigure) -> Result<String, csv::Error> {
         let shares = [pooled.summary.sensitivity, pooled.summary.specificity];
         line("summary", Default::default(), [None; 4], shares, Weight::default(), of.sample);
         let ahead = [of.prediction.sensitivity, of.prediction.specificity];
-        line("next study", Default::default(), [None; 4], ahead, Weight::default(), of.sample);
+        line("prediction", Default::default(), [None; 4], ahead, Weight::default(), of.sample);
     }
     write_csv(&lines)
 }

@@ -49,11 +49,14 @@ pub const RESULT_COLUMNS: [(&str, &str); 43] = [
     ("fp", "False positives; empty like tn when people without the condition are not reported"),
     ("fn", "False negatives"),
     ("tn", "True negatives"),
-    ("positive_unverified", "Test positive, reference standard not done; empty like negative_unverified when not told"),
+    (
+        "positive_unverified",
+        "Test positive, reference standard not done; empty like negative_unverified when not reported",
+    ),
     ("negative_unverified", "Test negative, reference standard not done"),
     (
         "uninterpretable_with",
-        "Test not interpretable, with the condition, not in the cells; empty like uninterpretable_without when not told",
+        "Test not interpretable, with the condition, not in the cells; empty like uninterpretable_without when not reported",
     ),
     ("uninterpretable_without", "Test not interpretable, without the condition"),
     ("uninterpretable_unverified", "Test not interpretable, and not known who has the condition"),

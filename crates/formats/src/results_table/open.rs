@@ -88,7 +88,7 @@ fn open_csv(bytes: &[u8]) -> Result<TableFile, Vec<FieldError>> {
 
 /// What stands in columns that are not looked at.
 fn too_wide(cells: &[String]) -> Option<Remark> {
-    let message = format!("Only the first {MAX_COLUMNS} columns are looked at; something stands beyond them.");
+    let message = format!("Only the first {MAX_COLUMNS} columns are read; there is content beyond them.");
     (!cells.is_empty()).then(|| Remark::new(message, cells))
 }
 
@@ -119,7 +119,10 @@ fn decoded(bytes: &[u8], remarks: &mut Vec<Remark>) -> Result<String, Vec<FieldE
     let (text, _, broken) = encoding.decode(bytes);
     if broken {
         let name = encoding.name();
-        return Err(fault(format!("The file says that it is {name}, but holds signs that are none."), remedy));
+        return Err(fault(
+            format!("The file says that it is {name}, but it contains characters that are not."),
+            remedy,
+        ));
     }
     if text.contains('\0') {
         return Err(fault("The file holds signs that no text has.", remedy));
@@ -225,10 +228,7 @@ fn open_workbook(bytes: &[u8], sheet: Option<usize>) -> Result<TableFile, Vec<Fi
         .filter(|(_, found)| !found.rows.is_empty())
         .ok_or_else(|| fault("The sheet is empty.", "Choose a table with a line of column names and rows below it."))?;
     if parts.macros {
-        found.remarks.push(Remark::new(
-            "The workbook brings programs (macros) along. They are not looked at, and never run.",
-            &[],
-        ));
+        found.remarks.push(Remark::new("The workbook contains macros. They are ignored and never run.", &[]));
     }
     Ok(found)
 }

@@ -201,7 +201,7 @@ impl Reading<'_> {
             let key = json!([name_key(&test), place, result.written(), together]).to_string();
             if let Some(before) = self.seen.insert(key, row.number) {
                 let words = (
-                    format!("Row {before} says the very same."),
+                    format!("Row {before} is identical."),
                     "Remove one of them; results of one study differ in something.",
                 );
                 own.push(cell_fault(self.mapping, row.number, "test", FieldErrorCode::Duplicate, &test, words));
@@ -263,7 +263,7 @@ fn merged_cells(file: &TableFile, header_row: u32, mapping: &Mapping) -> Vec<Fie
                 (address(it.start.1 as usize, it.start.0 + 1), address(it.end.1 as usize, it.end.0 + 1));
             let row = file.rows.iter().find(|row| row.number == it.start.0 + 1);
             let value = row.and_then(|row| row.cells.get(it.start.1 as usize)).map(Cell::text).unwrap_or_default();
-            let message = "These cells are merged: it is not told which rows and columns their value is for.";
+            let message = "These cells are merged, so it is unclear which rows and columns the value belongs to.";
             let remedy = "Undo the merging, and write the value into every row that it is for.";
             FieldError::new(format!("{first}:{last}"), FieldErrorCode::Invalid, value, message, remedy)
         })
@@ -411,7 +411,7 @@ fn counted(row: &Said, result: &mut AccuracyInput, mapping: &Mapping, faults: &m
         let shown = row.text(printed).to_owned();
         let Some(size) = size.or(counted).filter(|size| size.fract() == 0.0 && (0.0..=5_000.0).contains(size)) else {
             if cells == [None, None] {
-                let message = "It is not told of how many people.".to_owned();
+                let message = "The number of people is missing.".to_owned();
                 refuse(printed, shown, message, &format!("Fill in {people}, or the cells."));
             }
             continue;

@@ -39,8 +39,8 @@ const REGIONS: &[(&str, &[&str])] = &[
     ("ankle_foot", &["ankle_and_foot", "ankle", "foot"]),
 ];
 const DESIGNS: &[(&str, &[&str])] = &[
-    ("one_group", &["cross_sectional"]),
-    ("two_groups", &["cases_and_controls", "case_control"]),
+    ("one_group", &["cross_sectional", "cohort", "single_gate", "cohort_single_gate"]),
+    ("two_groups", &["cases_and_controls", "case_control", "two_gate", "case_control_two_gate"]),
     ("retrospective", &[]),
 ];
 const SETTINGS: &[(&str, &[&str])] = &[
@@ -179,8 +179,10 @@ fn read(kind: Kind, cell: &Cell) -> Read {
             _ => number(text.strip_suffix('%').filter(|_| kind == Kind::Percent).unwrap_or(&text).trim()),
         },
         Kind::Choice(codes) => {
-            let plain = |text: &str| text.to_lowercase().replace([' ', '-', '/', '&'], "_");
-            let given = plain(&text);
+            let lower = text.to_lowercase();
+            let words: Vec<&str> =
+                lower.split(|sign: char| !sign.is_alphanumeric()).filter(|it| !it.is_empty()).collect();
+            let given = words.join("_");
             match codes.iter().find(|(code, others)| given == *code || others.contains(&given.as_str())) {
                 Some((code, _)) => Ok(json!(code)),
                 None => {

@@ -117,7 +117,7 @@
         quiet[#whole(f.studies) #if f.studies == 1 [study] else [studies], #whole(f.people) people; intervals #str(int(f.level))\u{202f}%]
       },
     )
-    if not f.converged { parbreak(); text(fill: alarm, weight: "bold")[The pooled answer did not settle: do not rely on it.] }
+    if not f.converged { parbreak(); text(fill: alarm, weight: "bold")[The summary estimate did not converge: do not use it.] }
     for it in f.limits { parbreak(); text(size: 0.9 * size, weight: "bold", limit(it)) }
   }
 })
@@ -138,8 +138,8 @@
     ("Examiner", variant.examiner_position),
     ("Hands", hands.join("\n")),
     ("Joints", joints.join("; ")),
-    ("Needs", variant.equipment.join(", ")),
-    ("Look", variant.viewpoint),
+    ("Equipment", variant.equipment.join(", ")),
+    ("Viewpoint", variant.viewpoint),
     ("Say", variant.patient_script),
     ("Show first", variant.demonstration),
   ).filter(row => some(row.at(1)))
@@ -154,7 +154,7 @@
     if it.hold_seconds != none { "hold " + num(it.hold_seconds) + " s" },
     if it.repetitions != none { num(it.repetitions) + " times" },
     if it.degrees != none { num(it.degrees) + "°" + if it.degrees_to != none { " to " + num(it.degrees_to) + "°" } },
-    if it.optional { "startling: only if chosen" },
+    if it.optional { "may be unpleasant: optional step" },
   ).filter(some)
   prose(it.text)
   if notes.len() > 0 { quiet(" (" + notes.join(", ") + ")") }
@@ -171,7 +171,7 @@
     }
   }
   if variant.targets.len() > 0 {
-    par[#quiet[Loads:] #variant.targets.map(it => {
+    par[#quiet[Structures loaded:] #variant.targets.map(it => {
       it.structure + if it.role != none { " (" + w.load_roles.at(it.role) + ")" } + if some(it.phase) { ", " + it.phase }
     }).join("; ")]
   }
@@ -196,7 +196,7 @@
     columns: table-of.measures.map(_ => auto) + (1.3fr, 1fr),
     stroke: (x, y) => (bottom: hair),
     inset: (x: 4pt, y: 3pt),
-    table.header(..(table-of.measures.map(it => it.name) + ("it means", "Next")).map(it => strong(it))),
+    table.header(..(table-of.measures.map(it => it.name) + ("Interpretation", "Next step")).map(it => strong(it))),
     ..table-of.rows.map(row => (
       ..table-of.measures.map(measure => when(row, measure)),
       strong(row.reading) + if some(row.grade) { quiet(" (" + row.grade + ")") },
@@ -212,7 +212,7 @@
     section("Refer promptly", guarded(list(..s.urgent.map(it => strong(prose(it.finding)) + " " + prose(it.action)))))
   }
   section("Cautions", guarded(if s.cautions.len() == 0 [
-    No caution is written yet. That does not mean that there is none.
+    No caution has been entered yet. That does not mean that there is none.
   ] else {
     list(..s.cautions.map(it => {
       if it.kind != none [*#w.caution_kinds.at(it.kind):* ]
@@ -222,7 +222,7 @@
     }))
   }))
   if s.pitfalls.len() > 0 {
-    section("What goes wrong", list(..s.pitfalls.map(it => {
+    section("Pitfalls", list(..s.pitfalls.map(it => {
       prose(it.text)
       if it.bias != none [ *→ #w.biases.at(it.bias)*]
       detail("You see:", it.cue)
@@ -230,17 +230,17 @@
     })))
   }
   if s.alternatives.len() > 0 {
-    section("When it cannot be done as taught", list(..s.alternatives.map(it => [#prose(it.situation) → #prose(it.instead)])))
+    section("Alternatives when it cannot be done as taught", list(..s.alternatives.map(it => [#prose(it.situation) → #prose(it.instead)])))
   }
   let asks = (
     if s.burden.irritation != none { w.irritation.at(int(calc.round(s.burden.irritation))) },
-    if s.burden.tries != none { if s.burden.tries == 1 { "one honest try" } else { num(s.burden.tries) + " tries" } },
+    if s.burden.tries != none { if s.burden.tries == 1 { "one valid attempt" } else { num(s.burden.tries) + " valid attempts" } },
     if s.burden.minutes != none { num(s.burden.minutes) + " min" },
     if s.burden.hands != none { if s.burden.hands == 0 { "no hand" } else if s.burden.hands == 1 { "one hand" } else { num(s.burden.hands) + " hands" } },
   ).filter(some)
   if asks.len() > 0 { par[#quiet[Burden:] #asks.join(", ")] }
   if s.norms.len() > 0 {
-    section("Usual values", list(..s.norms.map(it => {
+    section("Normal values", list(..s.norms.map(it => {
       let ages = (it.age_from, it.age_to).map(age => if age == none { "…" } else { num(age) })
       let who = (
         if it.sex != none { w.sexes.at(it.sex) },
@@ -251,8 +251,8 @@
     })))
   }
   if s.retest.detectable_change != none or some(s.retest.keep_same) {
-    section("Measuring again", {
-      if s.retest.detectable_change != none [A difference below #num(s.retest.detectable_change) #s.retest.unit may be chance. ]
+    section("Retest", {
+      if s.retest.detectable_change != none [Minimal detectable change: #num(s.retest.detectable_change) #s.retest.unit. A smaller difference may be measurement error. ]
       if some(s.retest.keep_same) [#quiet[Keep the same:] #prose(s.retest.keep_same)]
     })
   }
@@ -261,10 +261,10 @@
 #let left-hand = {
   section("Positive when", text(size: 1.08 * size, prose(s.positive_finding)))
   if s.variants.len() > 0 {
-    section(if s.variants.len() == 1 [How it is done] else [How it is done: #s.variants.first().name], how(s.variants.first()))
+    section(if s.variants.len() == 1 [Procedure] else [Procedure: #s.variants.first().name], how(s.variants.first()))
   }
   if s.variants.len() > 1 {
-    section("Other ways of doing it", list(..s.variants.slice(1).map(it => [*#it.name*#if some(it.difference) [: #prose(it.difference)] #prose(it.effect)])))
+    section("Other variants", list(..s.variants.slice(1).map(it => [*#it.name*#if some(it.difference) [: #prose(it.difference)] #prose(it.effect)])))
   }
 }
 
@@ -274,7 +274,7 @@
   {
     text(size: 1.75 * size, weight: "bold", s.name)
     linebreak()
-    quiet(w.regions.at(s.region) + ". " + w.purposes.at(s.purpose) + ". Meant to show: " + s.condition + ".")
+    quiet(w.regions.at(s.region) + ". " + w.purposes.at(s.purpose) + ". Target condition: " + s.condition + ".")
     if s.aliases.len() > 0 { linebreak(); quiet[Also called: #s.aliases.join(", ")] }
   },
   {
@@ -288,5 +288,5 @@
 
 #grid(columns: (1.12fr, 1fr), column-gutter: 8mm, left-hand, right-hand)
 
-#if s.interpretation.rows.len() > 0 { section("Read together", readings(s.interpretation)) }
+#if s.interpretation.rows.len() > 0 { section("Combined findings", readings(s.interpretation)) }
 #if s.sources.len() > 0 { section("Sources", text(size: 0.88 * size, list(..s.sources.map(prose)))) }

@@ -73,8 +73,8 @@ pub(crate) fn plan_study(by: By<Reader>, plan: JsonBody<StudyPlan>) -> Result<Js
 /// The ladder for print as `pdf`, `svg` or `png`, of the tests that the list would show with the same parameters.
 #[utoipa::path(tag = "likelihood",
     params(("format" = String, Path, description = "pdf, svg or png"), ListQuery,
-        ("group" = Option<String>, Query, description = "condition (unless told otherwise), region or none"),
-        ("ahead" = Option<bool>, Query, description = "with the range of the next study")),
+        ("group" = Option<String>, Query, description = "condition (the default), region or none"),
+        ("ahead" = Option<bool>, Query, description = "with prediction intervals")),
     responses((status = 200, description = "a file", content((Vec<u8> = "application/pdf"), (Vec<u8> = "image/svg+xml"), (Vec<u8> = "image/png")))))]
 #[get("/likelihood/ladder/<format>?<group>&<ahead>&<query..>")]
 pub(crate) async fn print_ladder(

@@ -179,7 +179,7 @@ async fn bring(
                         other => drop(other?),
                     }
                 } else if *meeting == Meeting::Refuse && !preview {
-                    let message = "A test of this name is there and says something else.";
+                    let message = "A test of this name is in the catalogue with a different text.";
                     let remedy = "Choose whether to keep it or to replace it.";
                     let code = FieldErrorCode::Duplicate;
                     errors.push((index, FieldError::new("name", code, &test.sheet.name, message, remedy)));

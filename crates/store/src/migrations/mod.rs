@@ -22,6 +22,7 @@ mod m20261129_000017_name_keys;
 mod m20261129_000018_settings;
 mod m20261129_000019_pooled_answer;
 mod m20261129_000020_flow;
+mod m20261129_000021_anatomy;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -51,6 +52,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261129_000018_settings::Migration),
             Box::new(m20261129_000019_pooled_answer::Migration),
             Box::new(m20261129_000020_flow::Migration),
+            Box::new(m20261129_000021_anatomy::Migration),
         ]
     }
 }

@@ -91,7 +91,7 @@ describe('the list', () => {
   it('points out what the checks found to those who can mend it', async () => {
     const author = await page(many)
     expect(
-      author.wrapper.findAll('[data-test=ladder-row]').map((it) => it.text().includes('2 things to look at')),
+      author.wrapper.findAll('[data-test=ladder-row]').map((it) => it.text().includes('2 warnings')),
     ).toEqual([false, true])
     document.body.innerHTML = ''
     const learner = await page(many, ['read'])

@@ -81,7 +81,7 @@ describe('a list of entries', () => {
       true,
       false,
     ])
-    await click('More about line 1')
+    await click('More fields of line 1')
     expect([shown('steps[0].degrees'), shown('steps[0].optional')]).toEqual([true, true])
     errors.value = [
       { field: 'steps[1].optional', code: 'invalid', value: '', message: 'No.', remedy: 'Mend.' },

@@ -34,7 +34,7 @@ async function table(interpretation: Interpretation, answers: Record<string, unk
 describe('the interpretation table', () => {
   it('narrows a number by one bound or two, and widens it again', async () => {
     const { wrapper, rows } = await table({ measures: [measure('Angle')], rows: [row('reduced')] })
-    const narrow = () => wrapper.findAll('button').find((it) => ['any; narrow it', 'and'].includes(it.text()))
+    const narrow = () => wrapper.findAll('button').find((it) => ['any; restrict', 'and'].includes(it.text()))
     await narrow()?.trigger('click')
     await wrapper.get('[data-test=bound-0] input').setValue('60')
     expect(rows()[0]?.conditions).toEqual([
@@ -76,7 +76,7 @@ describe('the interpretation table', () => {
 
   it('says what the rows leave open, or that they leave nothing', async () => {
     const { wrapper, findings } = await table({ measures: [measure('Angle')], rows: [row('A')] })
-    expect(wrapper.get('[data-test=table-verdict]').text()).toContain('exactly one reading')
+    expect(wrapper.get('[data-test=table-verdict]').text()).toContain('exactly one interpretation')
     findings.value = [
       {
         code: 'interpretation_gap',

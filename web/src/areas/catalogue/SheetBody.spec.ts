@@ -79,7 +79,7 @@ describe('the page of a sheet', () => {
     expect(page.text()).toMatch(/Median nerve\s*compressed\s*, Hold/)
     await page.findAll('.choice button')[1]?.trigger('click')
     expect(page.text()).toContain('The examiner pushes.')
-    expect(page.text()).toContain('Push (startling: only if chosen)')
+    expect(page.text()).toContain('Push (may be unpleasant: optional step)')
     await vi.dynamicImportSettled()
     await flushPromises()
     await page.get('[data-test=compare]').trigger('click')
@@ -87,8 +87,8 @@ describe('the page of a sheet', () => {
     expect(rows).toEqual([
       'Joint positions',
       'Steps, in order',
-      'Structures it loads',
-      'Findings: positive, negative, and neither',
+      'Structures loaded',
+      'Criteria: positive, negative, equivocal, not interpretable',
     ])
   })
 
@@ -119,9 +119,11 @@ describe('the page of a sheet', () => {
       ],
       retest: { detectable_change: 10, unit: 'deg', source: '', keep_same: 'Same chair.' },
     })
-    expect(page.text()).toContain('a little irritating · one honest try · 3 min · 2 hands')
+    expect(page.text()).toContain('a little irritating · one valid attempt · 3 min · 2 hands')
     expect(page.text()).toMatch(/Turn, women, age 20 to 50: 65 to 85 deg/)
     expect(page.text()).toMatch(/Ratio: … to 0.7/)
-    expect(page.text()).toMatch(/A difference below 10 deg may be chance\.\s*Keep the same: Same chair\./)
+    expect(page.text()).toMatch(
+      /Minimal detectable change: 10 deg\. A smaller difference may be measurement error\.\s*Keep the same: Same chair\./,
+    )
   })
 })

@@ -102,7 +102,7 @@ describe('writing a sheet', () => {
       at: '2026-11-24T10:00:00Z',
     }
     const { wrapper, field, save, sent, wait } = await editor('a', { kept: left })
-    expect(wrapper.get('[data-test=resumed]').text()).toContain('here it is as you left it')
+    expect(wrapper.get('[data-test=resumed]').text()).toContain('was restored')
     expect(field('positive_finding').element.value).toBe('Half a sent')
     await save()
     expect(sent('PUT', '/tests/a')[0]?.headers.get('If-Match')).toBe('"2"')
@@ -134,7 +134,7 @@ describe('writing a sheet', () => {
     const { wrapper, field, wait } = await editor(undefined, { kept: left }, { from: 'a' })
     expect(field('name').element.value).toBe('Half written')
     const anew = wrapper.get('[data-test=begin-anew]')
-    expect(anew.text()).toContain('begin from the other sheet')
+    expect(anew.text()).toContain('start from the other sheet')
     await anew.trigger('click')
     await wait(1)
     expect([field('name').element.value, field('positive_finding').element.value]).toEqual(['', 'Weaker'])

@@ -18,9 +18,10 @@ const props = defineProps<{ id?: string }>()
 
 const route = useRoute()
 const router = useRouter()
-const { carried } = useQuestion()
+const { carried, asking } = useQuestion()
 const editing = useSheetEditing(props.id, (saved) =>
-  router.push({ name: 'sheet', params: { id: saved.id }, query: carried.value }),
+  // A new test is looked at by its own question.
+  router.push({ name: 'sheet', params: { id: saved.id }, query: props.id ? carried.value : asking(saved) }),
 )
 const { stored, ready, findings, unfinished, save } = editing
 

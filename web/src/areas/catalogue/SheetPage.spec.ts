@@ -88,11 +88,11 @@ describe('editing a part of a sheet in its place', () => {
     expect(wrapper.get('.finding').text()).toContain('Half a sent')
     await wrapper.get('[data-test=leave-part]').trigger('click')
     await wait(2000)
-    expect(wrapper.get('[data-test=left-unsaved]').text()).toContain('have not saved it')
+    expect(wrapper.get('[data-test=left-unsaved]').text()).toContain('You have unsaved changes')
     expect(wrapper.get('.finding').text()).toContain('Weaker')
     await open('about')
     expect(finding().element.value).toBe('Half a sent')
-    expect(wrapper.get('[data-test=resumed]').text()).toContain('here it is as you left it')
+    expect(wrapper.get('[data-test=resumed]').text()).toContain('was restored')
   })
 
   it('stays open with the words when it is refused, and is offered to writers only', async () => {

@@ -124,7 +124,12 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
         <SheetDesk v-if="part" v-model:open="part" :sheet="sheet" />
         <SheetBody v-else :sheet="sheet" :editable="may('write_sheets')" @edit="part = $event" />
         <aside>
-          <AnswerPanel :id="id" :target="sheet.condition" :answer="pooled.data.value ?? null" />
+          <AnswerPanel
+            :id="id"
+            :region="sheet.region"
+            :target="sheet.condition"
+            :answer="pooled.data.value ?? null"
+          />
           <PooledPanel :test-id="id" :query="pooled" />
           <CautionLine />
         </aside>

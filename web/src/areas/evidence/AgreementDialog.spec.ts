@@ -108,7 +108,7 @@ describe('entering an agreement result', () => {
     await type('[data-test=agreement-cells] textarea', '41 9\n6 45')
     await save()
     expect(sent('/agreements/g')?.headers.get('If-Match')).toBe('"3"')
-    expect(find('.failure').textContent).toContain('Somebody else changed this result meanwhile')
+    expect(find('.failure').textContent).toContain('Somebody else has changed this result')
     expect(cells()).toBe('41 9\n6 45')
     stale = false
     await save()

@@ -58,7 +58,7 @@ describe('the agreement results of a sheet', () => {
     expect(table).toContain('sample data')
     expect(icc).toMatch(/>.0\.99\s*\(−0\.10 to 1\.00\)\s*ICC\(2,1\),\s*excellent/)
     expect(icc).toMatch(/ICC\(2,k\): of the raters’ mean\s*cannot be estimated/)
-    expect(icc).toMatch(/Standard error of measurement\s*0\.512 mm/)
+    expect(icc).toMatch(/Standard error of measurement \(SEM\)\s*0\.512 mm/)
     expect(icc).not.toContain('sample data')
   })
 
@@ -95,7 +95,7 @@ describe('the agreement results of a sheet', () => {
   it('are unknown, not zero, when there are none, and can be asked for again when they do not come', async () => {
     enter()
     const { wrapper } = await section([])
-    expect(wrapper.text()).toContain('Unknown is not the same as reliable')
+    expect(wrapper.text()).toContain('Unknown agreement does not mean good agreement')
     let answered: unknown = problem(503, 'database_unavailable')
     const asked = serve({ 'GET /tests/a/agreements': () => answered })
     const { wrapper: failing } = await mounted(AgreementSection, { testId: 'a' })

@@ -115,7 +115,7 @@ describe('appraising a study', () => {
   it('goes on with a judgement that was left, from the version it began with', async () => {
     const left = { version: 3, content: appraised('low').domains, at: '2026-11-24T10:00:00Z' }
     const { find, submit, puts } = await dialog([appraised('high')], () => appraised('low', 5), left)
-    expect(find('[data-test=appraisal-resumed]').textContent).toContain('here it is as you left it')
+    expect(find('[data-test=appraisal-resumed]').textContent).toContain('was restored')
     expect(find<HTMLInputElement>('[data-test=index_test-risk] input[value=low]').checked).toBe(true)
     await submit()
     expect(puts()[0]?.headers.get('If-Match'), 'who saved meanwhile is not overwritten').toBe('"3"')
@@ -138,7 +138,7 @@ describe('the posts and the summary of appraisals', () => {
     const { wrapper } = await mounted(AppraisalButton, { ...props, study: high, editable: true })
     await eventually(() => expect(wrapper.find('svg').exists()).toBe(true))
     expect(wrapper.get('svg').attributes('aria-label')).toBe(
-      'The test: high risk of bias; Flow and timing: not judged',
+      'Index test: high risk of bias; Flow and timing: not judged',
     )
     expect(wrapper.get('button').attributes('aria-label')).toBe('Appraise: Quellan 2019')
     const { wrapper: reading } = await mounted(AppraisalButton, { ...props, study: high, editable: false })

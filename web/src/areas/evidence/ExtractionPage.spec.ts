@@ -79,7 +79,7 @@ describe('a double extraction', () => {
     const { wrapper, router, wait, sent } = await page(view(), {
       'PUT /extractions/x/mine': () => answers.shift(),
     })
-    expect(wrapper.text()).toContain('What another reader reads shows after both of you have handed in')
+    expect(wrapper.text()).toContain('You see the other extraction only after both of you have submitted')
     expect(wrapper.find('[data-test=reference]').exists(), 'the report is given').toBe(false)
     await wrapper.get('[data-test=page] input').setValue('Table 2')
     await wait(900)
@@ -88,7 +88,7 @@ describe('a double extraction', () => {
     const [kept] = sent('PUT')
     expect(kept?.headers.get('If-Match')).toBe('"0"')
     expect(kept?.body).toMatchObject({ hand_in: false, content: { result: { page: 'Table 2' } } })
-    expect(wrapper.get('[data-test=kept]').text()).toContain('Kept')
+    expect(wrapper.get('[data-test=kept]').text()).toContain('Draft kept')
 
     const form = wrapper.get('form:has([data-test=hand-in])')
     await form.trigger('submit')
@@ -109,13 +109,13 @@ describe('a double extraction', () => {
         mine: { version: 3, handed_in_at: null, content: content(20) } as never,
       }),
     })
-    expect(waiting.wrapper.text()).toContain('What you read is handed in')
+    expect(waiting.wrapper.text()).toContain('Your extraction is submitted')
     await waiting.wrapper.get('[data-test=take-back]').trigger('click')
     await waiting.wait(1)
     expect(waiting.sent('PUT')[0]?.body).toMatchObject({ hand_in: false, content: { result: { tp: 20 } } })
     waiting.wrapper.unmount()
     const taken = await page(view({ readers: [other, { ...other, done: false }] }))
-    expect(taken.wrapper.text()).toContain('Two people read this already')
+    expect(taken.wrapper.text()).toContain('Two people are already extracting this')
     expect(taken.wrapper.find('form').exists()).toBe(false)
   })
 
@@ -146,12 +146,12 @@ describe('a double extraction', () => {
     expect(wrapper.get('[data-test=same-of]').text()).toContain('1 of 5')
     expect(wrapper.find('[data-test="settle-result.tn"]').exists(), 'both agree').toBe(false)
     const row = (field: string) => wrapper.get(`[data-test="settle-${field}"]`)
-    expect(row('study.setup.design').text()).toContain('not stated')
+    expect(row('study.setup.design').text()).toContain('not reported')
     await wrapper.get('form').trigger('submit')
     await wait(1)
     expect(sent('POST')).toHaveLength(0)
     expect(wrapper.get('[data-test=open-differences]').text()).toBe('2 differences are open.')
-    expect(row('result.tp').text()).toContain('Choose what stands.')
+    expect(row('result.tp').text()).toContain('Choose the final value.')
 
     await row('study.setup.design').get('[data-test=take-first]').trigger('change')
     await row('study.setup.design').get('[data-test=reason] input').setValue('Methods')
@@ -159,7 +159,7 @@ describe('a double extraction', () => {
     await row('result.tp').get('[data-test=own] input').setValue('19')
     await row('result.tp').get('[data-test=reason] input').setValue('Table 2')
     await wait(1)
-    expect(wrapper.get('[data-test=open-differences]').text()).toBe('All differences are settled.')
+    expect(wrapper.get('[data-test=open-differences]').text()).toBe('All differences are adjudicated.')
     await wrapper.get('form').trigger('submit')
     await wait(1)
     expect(sent('POST')[0]?.body).toMatchObject({
@@ -174,7 +174,7 @@ describe('a double extraction', () => {
     })
     wrapper.unmount()
     const table = (await page(settled)).wrapper.get('[data-test=decisions]').text()
-    expect(table).toContain('Settled by C. Settler')
+    expect(table).toContain('Adjudicated by C. Settler')
     expect(table).toContain('True positives')
     expect(table).toContain('19')
   })

@@ -75,15 +75,15 @@ describe('the board of double extractions', () => {
       return button.exists() ? button.text() : ''
     })
     expect(next).toEqual([
-      'Read it',
-      'Go on reading',
-      'Look at yours',
+      'Extract',
+      'Continue',
+      'View yours',
       '',
-      'Settle',
-      'How it was settled',
-      'Have it read again',
+      'Adjudicate',
+      'Adjudication',
+      'Extract it again',
     ])
-    expect(wrapper.text()).toContain('B. Reader (reading)')
+    expect(wrapper.text()).toContain('B. Reader (in progress)')
     expect(wrapper.text()).toContain('from a file')
     await wrapper.findAll('[data-test=extraction-next]').at(-1)?.trigger('click')
     await eventually(() => expect(router.currentRoute.value.params.extraction).toBe('new'))
@@ -124,6 +124,6 @@ describe('the board of double extractions', () => {
     expect(details.text()).toContain('0.62')
     expect(details.text()).toContain('always the same answer')
     const empty = await page([], {})
-    expect(empty.wrapper.text()).toContain('Nothing is on the list')
+    expect(empty.wrapper.text()).toContain('The list is empty')
   })
 })

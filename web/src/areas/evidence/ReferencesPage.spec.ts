@@ -92,7 +92,7 @@ describe('a file of references', () => {
     const busy = importView('busy', { phase: 'comparing', done: 500, of: 100_000 })
     const { find, asked } = await choose(({ method }) => (method === 'DELETE' ? importView('stopped') : busy))
     await eventually(() =>
-      expect(find('[data-test=import-progress]').textContent).toMatch(/on record: 500 of 100.000/),
+      expect(find('[data-test=import-progress]').textContent).toMatch(/the catalogue: 500 of 100.000/),
     )
     find('[data-test=stop-import]').click()
     await eventually(() =>
@@ -129,10 +129,10 @@ describe('a file of references', () => {
     const { asked, find } = await choose(() => importView('done', { reference_file: file }))
     await eventually(() =>
       expect(find('[data-test=import-summary]').textContent).toContain(
-        'RIS: 1 new, 1 already here, 1 that may be here',
+        'RIS: 1 new, 1 already in the catalogue, 1 possible duplicates',
       ),
     )
-    expect(document.querySelector('tbody tr')?.textContent).toContain('Like Quellan 2018: Title')
+    expect(document.querySelector('tbody tr')?.textContent).toContain('Similar to Quellan 2018: Title')
     expect(find('[data-test=bring-references]').textContent).toContain('Add 1 reference')
     find<HTMLInputElement>('tbody input[type=checkbox]').click()
     await flushPromises()

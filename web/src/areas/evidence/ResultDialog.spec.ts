@@ -102,7 +102,7 @@ describe('entering a result', () => {
       ],
     })
     expect(find('[data-test=rebuilt]').textContent).toMatch(
-      /2 tables give all these figures:\s*Specificity 89.% – 90/,
+      /2 2x2 tables match all these figures:\s*Specificity 89.% – 90/,
     )
     find('[data-test=use-table]').click()
     await flushPromises()
@@ -127,7 +127,7 @@ describe('entering a result', () => {
     await type('[data-test=printed-n] input', '3')
     await wait()
     expect(find('[data-test=rebuilt]').textContent).toMatch(
-      /No table gives all these figures[\s\S]*People 3[\s\S]*Sensitivity 0\.78/,
+      /No 2x2 table matches all these figures[\s\S]*People 3[\s\S]*Sensitivity 0\.78/,
     )
     const fault = {
       field: 'statements[1].value',
@@ -218,7 +218,7 @@ describe('entering a result', () => {
     }
     find('[data-test=same-people]').click()
     await wait()
-    expect(find('[data-test=of-study]').textContent).toContain('One other result is of the same people.')
+    expect(find('[data-test=of-study]').textContent).toContain('One other result is of the same patients.')
     const words = { reference: 'Sample report', population: 'Adults', setup: { people: 75 } }
     expect(await save()).toMatchObject({ study_id: 's', study_version: 2, study: words })
     find('[data-test=other-people]').click()
@@ -318,11 +318,11 @@ describe('entering a result', () => {
     document.body.innerHTML = ''
     // Another day, or after the browser broke down.
     const again = await dialog(() => null, null, server)
-    expect(again.find('[data-test=result-resumed]').textContent).toContain('here it is as you left it')
+    expect(again.find('[data-test=result-resumed]').textContent).toContain('was restored')
     expect(again.find<HTMLInputElement>('[data-test=page] input').value).toBe('Table 2')
     again.find('[data-test=cancel-result]').click()
     await flushPromises()
-    expect([left, undoBar.message]).toEqual([null, 'Not saved: what you typed was put away.'])
+    expect([left, undoBar.message]).toEqual([null, 'Discarded.'])
     await undoBar.action?.()
     expect(left).toMatchObject({ content: { cells: { tp: 34 } } })
     expect(again.wrapper.emitted('update:open')?.at(-1)).toEqual([true])
@@ -346,7 +346,7 @@ describe('entering a result', () => {
     }
     expect(await save()).toEqual(['"3"', 2])
     expect(find('[data-test=result-dialog]').textContent).toContain(
-      'Saved meanwhile: Sample report · Children · TP 20, FP 1, FN 5, TN 24',
+      'Saved by others: Sample report · Children · TP 20, FP 1, FN 5, TN 24',
     )
     const words = () => asked.filter((one) => one.method === 'PUT').at(-1)?.body
     expect(await save(), 'both start from what stands').toEqual(['"5"', 5])

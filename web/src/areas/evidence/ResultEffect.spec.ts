@@ -97,14 +97,12 @@ describe('where a result comes from', () => {
 
   it('names who entered or settled it, and leads to what both read', async () => {
     expect((await said(entered)).text()).toBe('Table 2 · entered by A. Author, 1 March 2026')
-    expect((await said({ ...entered, entered_by: null }, '')).text()).toBe(
-      'brought with a file, 1 March 2026',
-    )
+    expect((await said({ ...entered, entered_by: null }, '')).text()).toBe('imported, 1 March 2026')
     const settled = await said({ ...entered, double })
-    expect(settled.text()).toBe('Table 2 · two readers, settled by C. Settler')
+    expect(settled.text()).toBe('Table 2 · two extractors, adjudicated by C. Settler')
     expect(settled.get('a').attributes('href')).toContain('/extraction/x')
     const open = await said({ ...entered, double: { ...double, settled_at: null } })
-    expect(open.text()).toContain('being read a second time')
+    expect(open.text()).toContain('being extracted a second time')
   })
 
   it('tells learners the page and nobody’s name', async () => {

@@ -51,7 +51,9 @@ describe('the results of a sheet', () => {
   it('say in what they differ from the sheet, and why one is not pooled', async () => {
     const { rows, wrapper } = await section(['read'])
     expect(rows[0]).not.toContain('Not pooled')
-    expect(rows[1]).toMatch(/positive: Much weaker[\s\S]*Not pooled: another result of the same people is\./)
+    expect(rows[1]).toMatch(
+      /positive: Much weaker[\s\S]*Not pooled: another result of the same patients is\./,
+    )
     expect(rows[2]).toContain('together with Thumb press, Pinch, positive when at least 2 of them are')
     expect(rows[2]).toContain('Not pooled: it is about several tests together.')
     expect(wrapper.findAll('[data-test=prefer-result], [data-test=edit-result]')).toHaveLength(0)
@@ -77,9 +79,9 @@ describe('the results of a sheet', () => {
     expect(rows[0]).not.toContain('corrected')
     expect(rows[1]).toMatch(/corrected 20\s%.*corrected 100\s%/s)
     expect(rows[1]).toContain('Reference standard not done: 2 with a positive test, 118 with a negative one.')
-    expect(rows[1]).toMatch(/Whatever those had: sensitivity 9–40\s%, specificity 91\.7–100\s%/)
-    expect(rows[1]).toMatch(/3 of \d+ tests could not be interpreted and are not counted/)
-    expect(rows[2]).toContain('Every test could be interpreted.')
+    expect(rows[1]).toMatch(/Range without assumptions: sensitivity 9–40\s%, specificity 91\.7–100\s%/)
+    expect(rows[1]).toMatch(/Uninterpretable: 3 of \d+ tests/)
+    expect(rows[2]).toContain('No uninterpretable tests.')
   })
 
   it('are chosen for the pool in the place of others, and back', async () => {
@@ -91,7 +93,7 @@ describe('the results of a sheet', () => {
       'only of the same people is one chosen',
     ).toHaveLength(1)
     await wrapper.get('[data-test=prefer-result]').trigger('click')
-    await eventually(() => expect(undoBar.message).toContain('This result is in the pool now'))
+    await eventually(() => expect(undoBar.message).toContain('This result is now pooled'))
     await undoBar.action?.()
     const sent = asked.filter((one) => one.method === 'PUT')
     expect(sent.map((one) => one.headers.get('If-Match'))).toEqual(['"7"', '"8"'])

@@ -27,7 +27,7 @@ describe('how a study was done', () => {
       country: 'Vessmark (made up)',
     })
     expect(setupWords(setup).join(', ')).toBe(
-      '90 examined, mean age 48 (19–77), 61\u202f% women, cross-sectional, primary care, awake, Vessmark (made up), 2016',
+      '90 examined, mean age 48 (19–77), 61\u202f% women, cohort (single-gate), primary care, awake, Vessmark (made up), 2016',
     )
     expect(setupWords(only({ youngest: 19, oldest: 77, last_year: 2020 }))).toEqual(['aged 19–77', '2020'])
     expect(setupWords(only({ youngest: 19, first_year: 2018, last_year: 2020 }))).toEqual(['2018–2020'])

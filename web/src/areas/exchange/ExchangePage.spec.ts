@@ -50,10 +50,10 @@ describe('bringing a bundle in', () => {
     expect(sent()).toEqual(['/bundle-imports?preview=true'])
     expect(asked.at(-1)?.body).toEqual({ format: 'pruvex-bundle' })
     expect(wrapper.get('[data-test=bundle-summary]').text()).toBe(
-      '1 new, 1 that say something else here, 1 the same, 2 new references',
+      '1 new, 1 different, 1 identical, 2 new references',
     )
     const rows = wrapper.findAll('[data-test=bundle-preview] tbody tr').map((row) => row.text())
-    expect(rows[0], 'what needs a decision stands first').toContain('1 result already here')
+    expect(rows[0], 'what needs a decision stands first').toContain('1 result already in the catalogue')
     expect(rows[1]).toContain('2 new results')
     await wrapper.get('[data-test=bring-in]').trigger('click')
     await flushPromises()
@@ -81,7 +81,7 @@ describe('bringing a bundle in', () => {
     const faults = [fault, { ...fault, field: 'title' }]
     const { wrapper, choose } = await page(() => importView('refused', { faults, fault_count: 2 }))
     await choose()
-    expect(wrapper.get('[data-test=bundle-failure]').text()).toContain('2 faults in the file')
+    expect(wrapper.get('[data-test=bundle-failure]').text()).toContain('2 errors in the file')
     expect(wrapper.get('[data-test=bundle-faults]').text()).toContain('tests[0].sheet.name')
     expect(wrapper.find('[data-test=bring-in]').exists()).toBe(false)
   })
@@ -92,7 +92,9 @@ describe('bringing a bundle in', () => {
     )
     void choose()
     await eventually(() =>
-      expect(wrapper.get('[data-test=import-progress]').text()).toMatch(/Trying it: 500 of 7.000/),
+      expect(wrapper.get('[data-test=import-progress]').text()).toMatch(
+        /Preparing the preview: 500 of 7.000/,
+      ),
     )
     await wrapper.get('[data-test=stop-import]').trigger('click')
     await eventually(() =>

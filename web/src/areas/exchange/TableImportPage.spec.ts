@@ -75,7 +75,7 @@ describe('a table on its way in', () => {
     const steps = [importView('done', { imported }), importView('done', { preview: false, imported })]
     const { wrapper, get, sent } = await page(steps)
     await eventually(() => expect(get('table-needed').text()).toContain('the other cell of a group'))
-    expect(get('left-out').text()).toBe('Left out, and not brought in: Missed, Remark')
+    expect(get('left-out').text()).toBe('Not imported: Missed, Remark')
     expect(get('check-table').attributes('disabled')).toBeDefined()
     await get('column-D').setValue('fn')
     expect(get('table-needed').exists()).toBe(false)
@@ -90,12 +90,12 @@ describe('a table on its way in', () => {
     expect(sent().at(-1)).toBe(
       'POST /table-imports?sheet=1&header=2&columns=A%3Atest%2CB%3Areference%2CC%3Atp%2CD%3Afn&preview=true',
     )
-    expect(get('table-summary').text()).toContain('1 result is here already')
-    expect(get('table-remarks').text()).toContain('Look at row 4')
+    expect(get('table-summary').text()).toContain('1 result is already in the catalogue')
+    expect(get('table-remarks').text()).toContain('Check row 4')
     expect(get('table-rows').text()).toContain('80')
     expect(get('table-rows').text()).toContain('not reported')
     await get('bring-table').trigger('click')
-    await eventually(() => expect(get('table-done').text()).toBe('Brought in: 2 results.'))
+    await eventually(() => expect(get('table-done').text()).toBe('Imported: 2 results.'))
     expect(sent().at(-1)).toContain('preview=false')
     expect(wrapper.find('[data-test=table-columns]').exists()).toBe(false)
   })
@@ -122,7 +122,7 @@ describe('a table on its way in', () => {
       [importView('busy', { preview: false, phase: 'writing', done: 1500, of: 5000 })],
       complete,
     )
-    await eventually(() => expect(get('import-progress').text()).toMatch(/Bringing it in: 1.500 of 5.000/))
+    await eventually(() => expect(get('import-progress').text()).toMatch(/Importing: 1.500 of 5.000/))
     await get('stop-import').trigger('click')
     await flushPromises()
     expect(get('table-stopped').text()).toBe('Stopped. Nothing was changed.')
@@ -165,7 +165,7 @@ describe('a table on its way in', () => {
     Object.defineProperty(input.element, 'files', { value: [large], configurable: true })
     await input.trigger('change')
     await flushPromises()
-    expect(wrapper.text()).toContain('This file has 36 MB; at most 20 are taken.')
+    expect(wrapper.text()).toContain('This file has 36 MB; the limit is 20 MB.')
     expect(sent().length).toBe(before)
   })
 })

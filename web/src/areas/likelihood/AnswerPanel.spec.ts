@@ -21,8 +21,14 @@ async function panel(target: string, given: PooledAnswer | null) {
       { test: 'a', changed: false, after_positive: share(0.6), after_negative: null, frequencies: null },
     ],
   })
-  const query = { region: 'hand_wrist', condition: 'Weakness' }
-  const { wrapper } = await mounted(AnswerPanel, { id: 'a', target, answer: given }, {}, query, 'sheet')
+  const query = { region: 'hand_wrist', condition: 'Weakness', pretest: '30' }
+  const { wrapper } = await mounted(
+    AnswerPanel,
+    { id: 'a', region: 'hand_wrist', target, answer: given },
+    {},
+    query,
+    'sheet',
+  )
   return wrapper
 }
 
@@ -35,14 +41,21 @@ describe('what a result means, on a sheet', () => {
     const said = plain(wrapper.text())
     expect(said).toMatch(/After a positive result\s*60 %\s*30–90 %/)
     expect(said).toMatch(/After a negative result\s*not estimable/)
-    expect(said).toContain('Nobody of 30 was missed. Up to 11 % missed cases are still compatible (95 %).')
+    expect(said).toContain('0 of 30 were missed. Up to 11 % false negatives are still compatible (95 %).')
     expect(wrapper.get('[data-test=to-patient]').attributes('href')).toMatch(/patient.*look=a/)
   })
 
   it('is not said for another condition, nor without a study', async () => {
     const other = await panel('Numbness', answer)
-    await eventually(() => expect(other.text()).toContain('The question is about Weakness'))
+    await eventually(() => expect(other.text()).toContain('The question above is about Weakness'))
     expect(other.find('[data-test=after-positive]').exists()).toBe(false)
+    // One press asks its question; the other one's probability does not come along.
+    const ask = new URL(other.get('[data-test=ask-own]').attributes('href') ?? '', 'http://x').searchParams
+    expect([ask.get('region'), ask.get('condition'), ask.get('pretest')]).toEqual([
+      'hand_wrist',
+      'Numbness',
+      null,
+    ])
     const none = await panel('Weakness', {
       evidence: 'not_studied',
       sample: false,
@@ -51,7 +64,7 @@ describe('what a result means, on a sheet', () => {
       standing: 'current',
       pooled: null,
     })
-    await eventually(() => expect(none.text()).toContain('Without a study a result cannot be turned'))
+    await eventually(() => expect(none.text()).toContain('Without a study there is no post-test probability'))
     const waiting = await panel('Weakness', null)
     expect(waiting.find('[data-test=answer]').exists()).toBe(false)
   })

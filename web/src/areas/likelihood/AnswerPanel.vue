@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { limitWords } from '@/areas/pooling/words'
 import CrowdPicture from '@/figures/CrowdPicture.vue'
 import { useAnswers } from '@/shared/api/queries'
-import type { PooledAnswer } from '@/shared/api/types'
+import type { PooledAnswer, Region } from '@/shared/api/types'
 import { percent, percentInterval, percentPoint } from '@/shared/format'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
@@ -12,9 +12,9 @@ import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
 /** What a positive and a negative result of one test mean at the pre-test probability of the question. */
-const props = defineProps<{ id: string; target: string; answer: PooledAnswer | null }>()
+const props = defineProps<{ id: string; region: Region; target: string; answer: PooledAnswer | null }>()
 
-const { condition: asked, preTest, carried } = useQuestion()
+const { condition: asked, preTest, carried, asking } = useQuestion()
 const fits = computed(() => !asked.value || asked.value.name === props.target)
 const answers = useAnswers(preTest, () =>
   props.answer?.pooled && fits.value ? [{ test: props.id, figures: props.answer.figures }] : [],
@@ -29,7 +29,16 @@ const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
       {{ text.answer.title(percent(preTest)) }}
       <SampleMark v-if="answer.sample" />
     </h2>
-    <p v-if="!fits" class="small">{{ text.answer.otherCondition(asked?.name ?? '', target) }}</p>
+    <p v-if="!fits" class="small">
+      {{ text.answer.otherCondition(asked?.name ?? '', target) }}
+      <router-link
+        class="no-print"
+        :to="{ query: asking({ region, condition: target }) }"
+        replace
+        data-test="ask-own"
+        >{{ text.answer.ask(target) }}</router-link
+      >
+    </p>
     <p v-else-if="!answer.pooled" class="small">{{ text.answer.none }}</p>
     <FailureNotice v-else-if="answers.isError.value && !found" :query="answers" :title="text.answer.failed" />
     <template v-else-if="found">

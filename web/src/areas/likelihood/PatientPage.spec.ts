@@ -48,8 +48,10 @@ describe('one patient', () => {
     const worth = plain(wrapper.get('[data-test=test-worth]').text())
     expect(worth).toContain('0 of 22 were false positives')
     expect(worth).toContain('between 5.0 % and 30 % or between 20 % and 85 %')
-    expect(worth).toContain('By the least favourable bounds of its ratios: never.')
-    expect(worth).toContain('Acting on the test is worth most for thresholds from 10 % to 60 %.')
+    expect(worth).toContain('With the least favourable limits of its likelihood ratios: never.')
+    expect(worth).toContain(
+      'Treating by the test has the highest net benefit for thresholds from 10 % to 60 %.',
+    )
     expect(plain(wrapper.get('[data-test=lead]').text())).toBe(
       'Before testing this patient is between the thresholds.',
     )
@@ -94,23 +96,25 @@ describe('one patient', () => {
     })
     await eventually(() => expect(wrapper.find('[data-test=spectrum]').exists()).toBe(true))
     const found = wrapper.findAll('[data-test=walk-found]').map((line) => plain(line.text()))
-    expect(found[0]).toContain('act, not for sure')
-    expect(found[1]).toContain('not estimable: it moves nothing')
+    expect(found[0]).toContain('treat or refer (uncertain)')
+    expect(found[1]).toContain('not estimable: no effect on the probability')
     expect(plain(wrapper.get('[data-test=walk-dependent]').text())).toContain('51 %')
     expect(plain(wrapper.get('[data-test=lead]').text())).toBe(
-      'The results so far lead to “act”, but not with the whole interval. If they depend on each other, they lead to “go on” only.',
+      'The results so far lead to “treat or refer”, but not with the whole interval. With conditional dependence they lead to “test further” only.',
     )
     const depends = plain(wrapper.get('[data-test=dependence]').text())
     expect(depends).toContain('Thumb lift and Thumb look both load: Median nerve.')
-    expect(depends).toContain('Independent: 63 %. If they depended on each other moderately: 51 %.')
+    expect(depends).toContain('Independent: 63 %. With moderate conditional dependence: 51 %.')
     const slider = wrapper.get<HTMLInputElement>('[data-test=correlation]')
     slider.element.value = '0.8'
     await slider.trigger('input')
     await eventually(() => expect(router.currentRoute.value.query.depend).toBe('0.8'))
     const guards = plain(wrapper.get('[data-test=guards]').text())
-    expect(guards).toContain('Before testing it is 30 % here; in the people studied it was 50 % to 60 %.')
-    expect(guards).toContain('agree too little on it: 0.31, fair.')
-    expect(guards).toMatch(/Thumb press\s*Nothing that the studies’ data show/)
+    expect(guards).toContain(
+      'The pre-test probability here is 30 %; the prevalence in the studies was 50 % to 60 %.',
+    )
+    expect(guards).toContain('occasions is low: 0.31, fair.')
+    expect(guards).toMatch(/Thumb press\s*None found in the data/)
     const elsewhere = wrapper.findAll('[data-test=spectrum] tbody tr').map((line) => plain(line.text()))
     expect(elsewhere[0]).toMatch(/This patient\s*30 %\s*63 %/)
     expect(elsewhere[1]).toContain('Usual for the condition')
@@ -137,11 +141,11 @@ describe('one patient', () => {
       await field.trigger('input')
     }
     const said = () => plain(wrapper.get('[data-test=thresholds]').text())
-    expect(said()).toContain('Without thresholds nothing can be said')
+    expect(said()).toContain('Without thresholds the page cannot say')
     await type('threshold-reassure', '60')
     expect(said()).toContain('Set both.')
     await type('threshold-act', '40')
-    expect(said()).toContain('Reassuring must not begin above acting.')
+    expect(said()).toContain('The threshold for reassurance must not be above the other one.')
     expect(router.currentRoute.value.query.act, 'nothing wrong comes into the question').toBeUndefined()
     await type('threshold-reassure', '5,0')
     await eventually(() =>
@@ -168,7 +172,7 @@ describe('one patient', () => {
     const { wrapper, router } = await page({ look: 'a' }, { 'POST /likelihood/threshold': weigh })
     await eventually(() => expect(wrapper.find('[data-test=stakes-benefit]').exists()).toBe(true))
     await wrapper.get('[data-test=stakes-benefit]').setValue('much')
-    expect(wrapper.get('[data-test=thresholds]').text()).toContain('Gain and harm are numbers above 0.')
+    expect(wrapper.get('[data-test=thresholds]').text()).toContain('Benefit and harm are numbers above 0.')
     await wrapper.get('[data-test=stakes-benefit]').setValue('0')
     await wrapper.get('[data-test=stakes-harm]').setValue('1')
     await eventually(() =>
@@ -176,7 +180,9 @@ describe('one patient', () => {
     )
     await wrapper.get('[data-test=stakes-benefit]').setValue('9')
     await eventually(() =>
-      expect(plain(wrapper.get('[data-test=stakes-answer]').text())).toContain('Acting pays above 10 %.'),
+      expect(plain(wrapper.get('[data-test=stakes-answer]').text())).toContain(
+        'Treating is worthwhile above 10 %.',
+      ),
     )
     for (const button of wrapper.findAll('[data-test=stakes-answer] button')) await button.trigger('click')
     await eventually(() =>

@@ -72,14 +72,14 @@ describe('inviting somebody', () => {
 
   it('takes an open invitation back', async () => {
     const { wrapper, asked } = await panel()
-    const back = wrapper.findAll('button').find((button) => button.text() === 'Take back')
+    const back = wrapper.findAll('button').find((button) => button.text() === 'Cancel invitation')
     await back?.trigger('click')
     await eventually(() => expect(asked.some((one) => one.method === 'DELETE')).toBe(true))
   })
 
   it('shows what would have been mailed, and that nothing is', async () => {
     const { wrapper: none } = await panel()
-    expect(none.text()).not.toContain('Mail stand-in')
+    expect(none.text()).not.toContain('Simulated mail')
     document.body.innerHTML = ''
     const mail = {
       to: 'k@example.org',

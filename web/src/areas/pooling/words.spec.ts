@@ -40,7 +40,7 @@ describe('words beside a figure', () => {
     expect(warningWords({ code: 'one_armed_studies', count: 1 })).toContain('One study reports')
     expect(warningWords({ code: 'few_studies', both_arms: 3 })).toContain('3 studies report')
     expect(warningWords(warnings[4]!)).toContain('0 of 22 were false positives')
-    expect(warningWords(warnings[5]!)).toContain('Nobody of 1\u202f005 was missed')
+    expect(warningWords(warnings[5]!)).toContain('0 of 1\u202f005 were missed')
     expect(noteWords(notes[2]!)).toContain('14\u202f% false positives')
   })
 
@@ -70,15 +70,15 @@ describe('a reading', () => {
 
   it('says of each result what it is worth, and only of those that can be estimated', () => {
     expect(read({ positive: worth('moderate'), negative: worth('reversed') }).worth).toBe(
-      'A positive result raises the probability clearly (LR+ 7.1), a negative result speaks for it (LR− 0.20).',
+      'A positive result raises the probability clearly (LR+ 7.1), a negative result raises it (LR− 0.20).',
     )
     expect(read({ positive: worth('large') }).worth).toBe(
-      'A positive result raises the probability strongly (LR+ 7.1). Only one of the two ratios can be estimated.',
+      'A positive result raises the probability strongly (LR+ 7.1). Only one of the two likelihood ratios can be estimated.',
     )
     expect(read({ negative: worth('slight') }).worth).toMatch(
       /^A negative result hardly lowers it \(LR− 0.20\)/,
     )
-    expect(read({}).worth).toBe('Neither ratio can be estimated from these results.')
+    expect(read({}).worth).toBe('Neither likelihood ratio can be estimated from these results.')
   })
 
   it('has a sentence for every spread and every limit', () => {
@@ -100,15 +100,15 @@ describe('a reading', () => {
     })
     expect(limits).toEqual([
       'It rests on a single study.',
-      'Only 1 study reports people with and without the condition.',
-      'None of 24 without the condition was positive; that is no proof that nobody ever is.',
-      'The interval of LR− includes 1, which is no information at all.',
+      'Only 1 study reports patients with and without the condition.',
+      'None of 24 patients without the condition was positive; this does not prove 100 % specificity.',
+      'The interval of LR− includes 1: compatible with no diagnostic value.',
       'The correlation is at its limit, so that intervals may be too narrow.',
       '2 of 5 results are at high risk of bias.',
-      '1 of 5 results are not appraised, or not in every domain.',
-      'They were read against 3 different reference standards.',
-      'In 1 of 5 results fewer than half of the people with a negative test got the reference standard: missed cases stay unseen, and sensitivity looks too high.',
-      '6 of 120 tests (5.0 %) could not be interpreted and are left out; one report tells of it.',
+      '1 of 5 results are not appraised, or not in all domains.',
+      'The studies used 3 different reference standards.',
+      'In 1 of 5 results fewer than half of the patients with a negative test had the reference standard: sensitivity is probably overestimated (partial verification).',
+      'Uninterpretable: 6 of 120 tests (5.0 %), left out; reported in one study.',
     ])
   })
 

@@ -135,7 +135,7 @@ describe('the list of changes', () => {
     const { wrapper } = await mounted(HistoryPage, { id: 'a' })
     await flushPromises()
     const entries = wrapper.findAll('[data-test=change]')
-    expect(entries[1]?.text()).toMatch(/A table of two raters\s*40\s9\s6\s45\s*→\s*41\s9\s6\s45/)
+    expect(entries[1]?.text()).toMatch(/A cross-table of two raters\s*40\s9\s6\s45\s*→\s*41\s9\s6\s45/)
     expect(entries[3]?.text()).toMatch(/Coefficient\s*Intraclass correlation\s*Value\s*0\.86/)
     await entries[0]?.get('[data-test=bring-back]').trigger('click')
     await flushPromises()
@@ -176,7 +176,7 @@ describe('the list of changes', () => {
     await flushPromises()
     const entries = wrapper.findAll('[data-test=change]').map((entry) => entry.text())
     expect(entries[0]).toMatch(/Torn labrum[\s\S]*Usual pre-test probability\s*20\s%\s*→\s*30\s%/)
-    expect(entries[1]).toMatch(/Hip flexor[\s\S]*Offered to writers\s*yes\s*→\s*no longer offered/)
+    expect(entries[1]).toMatch(/Hip flexor[\s\S]*Available to authors\s*yes\s*→\s*archived/)
     // What it said before is not listed by itself: the change is taken back.
     await wrapper.get('[data-test=bring-back]').trigger('click')
     await flushPromises()
@@ -186,6 +186,6 @@ describe('the list of changes', () => {
     document.body.innerHTML = ''
     const empty = await mounted(VocabularyHistoryPage)
     await flushPromises()
-    expect(empty.wrapper.text()).toContain('Nobody has changed anything here yet.')
+    expect(empty.wrapper.text()).toContain('No changes yet.')
   })
 })

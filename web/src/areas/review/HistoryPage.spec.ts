@@ -62,7 +62,7 @@ describe('the history of a sheet', () => {
     await flushPromises()
     const sent = asked.find((one) => one.method === 'POST')
     expect([sent?.headers.get('If-Match'), sent?.body]).toEqual(['"3"', { version: 1 }])
-    expect(undoBar.message).toBe('The text of version 1 is back, as a draft.')
+    expect(undoBar.message).toBe('Version 1 was restored as a draft.')
     expect(router.currentRoute.value.name).toBe('sheet')
   })
 

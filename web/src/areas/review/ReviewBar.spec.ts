@@ -42,13 +42,13 @@ describe('where a sheet stands', () => {
   it('offers the steps that lead on, and sends one with its reason and version', async () => {
     const { wrapper, take, sent } = await bar()
     expect(wrapper.findAll('[data-test^=step-]').map((it) => it.text())).toEqual([
-      'Hand in for review',
-      'Retire',
+      'Submit for review',
+      'Archive',
     ])
     await take('submit', 'please look')
     expect(sent()?.headers.get('If-Match')).toBe('"4"')
     expect(sent()?.body).toEqual({ step: 'submit', comment: 'please look' })
-    expect(undoBar.message).toBe('Handed in.')
+    expect(undoBar.message).toBe('Submitted for review.')
   })
 
   it('says why a step is refused, and keeps the words', async () => {
@@ -67,7 +67,7 @@ describe('where a sheet stands', () => {
 
   it('tells when learners still read an earlier text, and nothing to learners', async () => {
     const waiting = await bar({ published_version: 2 })
-    expect(waiting.wrapper.text()).toContain('Learners still see the text that was signed off before.')
+    expect(waiting.wrapper.text()).toContain('Learners still see the version that was signed off before.')
     const published = await bar({ published_version: 4, status: 'published' })
     expect(published.wrapper.text()).not.toContain('Learners still see')
     const learner = await bar({ published_version: 2 }, {}, ['read'])

@@ -99,7 +99,7 @@ describe('the target conditions of a region', () => {
     await wrapper.get('[aria-label="Edit: Stiffness"]').trigger('click')
     await flushPromises()
     await save()
-    expect(body()?.textContent).toContain('Somebody else changed')
+    expect(body()?.textContent).toContain('Somebody else has changed')
     answer = condition('b', 'Stiffness')
     await save()
     expect(changes().map((one) => one.headers.get('If-Match'))).toEqual(['"2"', '"5"'])

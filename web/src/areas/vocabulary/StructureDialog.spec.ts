@@ -71,7 +71,7 @@ describe('a structure of the vocabulary', () => {
     await name('Mine')
     await save()
     expect(open.value).toBe(true)
-    expect(body()?.textContent).toContain('Somebody else changed this structure meanwhile')
+    expect(body()?.textContent).toContain('Somebody else has changed this entry')
     answer = abductor
     await save()
     expect(changes().map((one) => one.headers.get('If-Match'))).toEqual(['"3"', '"5"'])

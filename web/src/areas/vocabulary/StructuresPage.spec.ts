@@ -51,11 +51,11 @@ const two = [
 describe('the vocabulary of a region', () => {
   beforeEach(() => (document.body.innerHTML = ''))
 
-  it('says what each muscle does, what is no longer offered, and which tests load it', async () => {
+  it('says what each muscle does, what is archived, and which tests load it', async () => {
     const { wrapper } = await page(two)
     const [muscle, bone] = wrapper.findAll('[data-test=structure-row]').map((row) => row.text())
     expect(muscle).toContain('abduction of the thumb base')
-    expect(bone).toContain('no longer offered')
+    expect(bone).toContain('archived')
     expect(bone).toContain('no test')
     const tests = wrapper.findAll('button').find((button) => button.text() === '1 test')
     await tests?.trigger('click')

@@ -183,6 +183,7 @@ tbody th .small {
   font-weight: 400;
 }
 .unused {
+  white-space: nowrap;
   padding-left: 12px;
 }
 .loading h2 {

@@ -497,7 +497,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** The references that a search finds, as a file; RIS unless told otherwise. */
+    /** The references that a search finds, as a file; RIS by default. */
     get: operations['export_references']
     put?: never
     post?: never
@@ -7633,7 +7633,7 @@ export interface operations {
   export_references: {
     parameters: {
       query?: {
-        /** @description RIS unless told otherwise */
+        /** @description RIS by default */
         format?: components['schemas']['ReferenceFormat']
         /** @description words that must be found */
         search?: string
@@ -7970,7 +7970,7 @@ export interface operations {
       query?: {
         /** @description change nothing */
         preview?: boolean
-        /** @description refuse, keep or replace tests that say something else here */
+        /** @description refuse, keep or replace tests whose text differs here */
         changed?: string
         /** @description names of the only ones to replace; the others are kept */
         replace?: string[]
@@ -8587,9 +8587,9 @@ export interface operations {
         sort?: components['schemas']['Sort']
         /** @description The other way round. */
         reverse?: boolean
-        /** @description condition (unless told otherwise), region or none */
+        /** @description condition (the default), region or none */
         group?: string
-        /** @description with the range of the next study */
+        /** @description with prediction intervals */
         ahead?: boolean
       }
       header?: never

@@ -28,7 +28,7 @@ describe('the question', () => {
   it('says how sure the pre-test probability is and from where on something is done', async () => {
     const { wrapper } = await strip({ pretest: '30', low: '20', high: '45', reassure: '5', act: '60' })
     const more = wrapper.get('[data-test=question-more]')
-    expect(plain(more.text())).toBe('between 20 % and 45 %; reassure below 5.0 %, act above 60 %')
+    expect(plain(more.text())).toBe('between 20 % and 45 %; reassure below 5.0 %, treat or refer above 60 %')
     expect(more.attributes('href'), 'it leads to where they are set, and is not lost on the way').toMatch(
       /patient.*pretest=30&low=20&high=45&reassure=5&act=60/,
     )

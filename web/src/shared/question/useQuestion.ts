@@ -83,21 +83,29 @@ function question() {
     return change(changes)
   }
 
+  /** What a link says so that its page asks about this condition: another one has a probability and thresholds of its own. */
+  function asking(of: { region: Region; condition: string }): Query {
+    const same = condition.value?.name === of.condition && region.value === of.region
+    return { ...carried.value, region: of.region, condition: of.condition, ...(same ? {} : UNSAID) }
+  }
+  const carried = computed<Query>((before) => {
+    const said = Object.fromEntries(CARRIED.map((name) => [name, one(name) || undefined]))
+    // The same object for the same question: hundreds of links would be made anew for a choice that is none of theirs.
+    return replaceEqualDeep(before, { region: named.value, ...said })
+  })
+
   return {
     region,
     condition,
     choices,
+    asking,
     preTest,
     usual,
     range,
     /** Below which one reassures, and above which one acts. */
     thresholds,
     /** What a link to another screen must carry along. */
-    carried: computed<Query>((before) => {
-      const said = Object.fromEntries(CARRIED.map((name) => [name, one(name) || undefined]))
-      // The same object for the same question: hundreds of links would be made anew for a choice that is none of theirs.
-      return replaceEqualDeep(before, { region: named.value, ...said })
-    }),
+    carried,
     setRegion: (value: Region) => another({ region: value, condition: undefined, ...UNSAID }),
     // What is done, and from where on, is another matter for another condition.
     setCondition: (name: string) => another({ region: region.value, condition: name, ...UNSAID }),

@@ -183,9 +183,9 @@ pub(crate) async fn restore_reference(
     Ok(Tagged::ok(cases::restore_reference(&app, &by, id?.0, version.0).await?))
 }
 
-/// The references that a search finds, as a file; RIS unless told otherwise.
+/// The references that a search finds, as a file; RIS by default.
 #[utoipa::path(tag = "evidence",
-    params(("format" = Option<ReferenceFormat>, Query, description = "RIS unless told otherwise"),
+    params(("format" = Option<ReferenceFormat>, Query, description = "RIS by default"),
         ("search" = Option<String>, Query, description = "words that must be found")),
     responses((status = 200, description = "a file in that format", content((String = "application/x-research-info-systems"),
         (String = "application/x-bibtex"), (Vec<serde_json::Value> = "application/vnd.citationstyles.csl+json"), (String = "text/plain")))))]

@@ -34,7 +34,7 @@ pub(crate) async fn export_bundle(
     request_body(content = String, content_type = "application/json", description = "an exchange bundle; see its schema"),
     params(
         ("preview" = Option<bool>, Query, description = "change nothing"),
-        ("changed" = Option<String>, Query, description = "refuse, keep or replace tests that say something else here"),
+        ("changed" = Option<String>, Query, description = "refuse, keep or replace tests whose text differs here"),
         ("replace" = Option<Vec<String>>, Query, description = "names of the only ones to replace; the others are kept"),
     ),
     responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
