@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Evidence, RatioEstimate } from '@/shared/api/types'
+import type { Evidence, RatioEstimate, Standing } from '@/shared/api/types'
 import { finite, ratio, ratioPoint } from '@/shared/format'
 import { text } from '@/shared/text'
 import type { LadderScale } from './logScale'
@@ -15,6 +15,8 @@ const props = defineProps<{
   width: number
   name: string
   evidence: Evidence
+  /** Its figures may still be on their way. */
+  standing?: Standing
   positive?: RatioEstimate | null
   negative?: RatioEstimate | null
   /** Where the true ratios of the next study are expected. */
@@ -70,6 +72,11 @@ const bars = computed(() =>
     props.negative && bar('negative', props.negative),
   ].filter((entry): entry is Bar => !!entry),
 )
+/** Why there is no bar. */
+const none = computed(() => {
+  if (props.standing === 'computing') return text.catalogue.beingComputed
+  return props.evidence === 'not_studied' ? text.catalogue.notStudied : text.catalogue.notEstimable
+})
 /** The next study's range: a thin line under its bar, with ends where they are on the axis. */
 const ahead = computed(() => {
   const { scale, low, high } = props.axis
@@ -83,7 +90,7 @@ const ahead = computed(() => {
 })
 const thin = computed(() => props.evidence === 'one_study' || props.evidence === 'few_studies')
 const words = computed(() => {
-  if (!bars.value.length) return `${props.name}: ${text.catalogue.notStudied}`
+  if (!bars.value.length) return `${props.name}: ${none.value}`
   const say = (lr?: RatioEstimate | null) =>
     lr ? `${ratioPoint(lr)} (${ratio(lr.lower)}–${ratio(lr.upper)})` : text.unknown
   return text.catalogue.ladderRow(props.name, say(props.negative), say(props.positive))
@@ -132,7 +139,7 @@ const words = computed(() => {
     <g v-if="!bars.length">
       <rect class="hollow" :x="axis.scale(1) - 62" y="15" width="124" height="24" rx="4" />
       <text class="hollow-word" :x="axis.scale(1)" y="31" text-anchor="middle">
-        {{ evidence === 'not_studied' ? text.catalogue.notStudied : text.catalogue.notEstimable }}
+        {{ none }}
       </text>
     </g>
   </svg>

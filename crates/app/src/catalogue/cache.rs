@@ -21,7 +21,7 @@ use uuid::Uuid;
 
 use super::TestRow;
 use crate::AppError;
-use crate::blocking::blocking;
+use crate::blocking::{Pace, blocking};
 use crate::people::{current_settings, shown_to_learners};
 use crate::pooling::{Pools, Wait, back};
 
@@ -110,7 +110,7 @@ impl CatalogueCache {
         if let Some(kept) = self.kept().filter(|kept| kept.moment.covers(now)) {
             return Ok(found(kept, false));
         }
-        let catalogue = self.read(now, db, pools).await?;
+        let catalogue = self.read(now, Pace::Asked, db, pools).await?;
         self.keep(now, Arc::clone(&catalogue));
         keep_answers(db, pools);
         self.compute(db, pools);
@@ -128,7 +128,7 @@ impl CatalogueCache {
             let _work = cache.work.lock().await;
             let rebuilt = async {
                 let now = newest_change(&db).await?;
-                let catalogue = cache.read(now, &db, &pools).await?;
+                let catalogue = cache.read(now, Pace::Quiet, &db, &pools).await?;
                 cache.keep(now, catalogue);
                 keep_answers(&db, &pools);
                 cache.compute(&db, &pools);
@@ -170,20 +170,26 @@ impl CatalogueCache {
         self.rebuilding.store(true, Ordering::Release);
         let _ended = Ended(&self.rebuilding);
         let now = newest_change(db).await?;
-        self.keep(now, Catalogue::read(wait, db, pools).await?);
+        self.keep(now, Catalogue::read(wait, Pace::Quiet, db, pools).await?);
         Ok(())
     }
 
     /// The catalogue of this moment, from what is kept as far as that goes.
-    async fn read(&self, now: Moment, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Catalogue>, AppError> {
+    async fn read(
+        &self,
+        now: Moment,
+        pace: Pace,
+        db: &DatabaseConnection,
+        pools: &Arc<Pools>,
+    ) -> Result<Arc<Catalogue>, AppError> {
         let Some(Kept { moment, catalogue }) = self.kept().filter(|kept| now.continues(kept.moment)) else {
-            return Catalogue::read(Wait::Later, db, pools).await;
+            return Catalogue::read(Wait::Later, pace, db, pools).await;
         };
         match catalogue.changes(moment, db).await? {
             Changes::Few { tests, structures } if tests.len() <= catalogue.entries.len() / 4 => {
                 Catalogue::read_changes(catalogue, tests, structures, db, pools).await
             }
-            _ => Catalogue::read(Wait::Later, db, pools).await,
+            _ => Catalogue::read(Wait::Later, pace, db, pools).await,
         }
     }
 }
@@ -235,7 +241,7 @@ struct Entry {
 
 impl Catalogue {
     /// All of it. Answers that have to be computed are waited for as `wait` says, and in a small catalogue always.
-    async fn read(wait: Wait, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
+    async fn read(wait: Wait, pace: Pace, db: &DatabaseConnection, pools: &Arc<Pools>) -> Result<Arc<Self>, AppError> {
         pools.read(db).await?;
         let structures = list_structures(db, None).await?;
         let vocabulary = Arc::new(vocabulary_of(&structures));
@@ -249,9 +255,9 @@ impl Catalogue {
             let Some(end) = page.last() else { break };
             last = Some(end.id);
             let of_page = results.take(page.iter().map(|test| test.id));
-            entries.extend(entries_of(page, of_page, &vocabulary, (settings.interval, wait), db, pools).await?);
+            entries.extend(entries_of(page, of_page, &vocabulary, (settings.interval, wait, pace), db, pools).await?);
         }
-        blocking(move || Arc::new(Self::arranged(structures, vocabulary, settings, entries))).await
+        pace.run(move || Arc::new(Self::arranged(structures, vocabulary, settings, entries))).await
     }
 
     /// What has changed since this was read. Checks look a structure up by the names that targets bear, so that one that changes touches the
@@ -305,7 +311,8 @@ impl Catalogue {
         let results = Candidates::read(db, Some(&tests), shown_to_learners(old.settings)).await?;
         let wait = if tests.len() <= SMALL { Wait::Now } else { Wait::Later };
         let tests = get_tests(db, &tests).await?;
-        let read = entries_of(tests, results, &vocabulary, (old.settings.interval, wait), db, pools).await?;
+        let read =
+            entries_of(tests, results, &vocabulary, (old.settings.interval, wait, Pace::Asked), db, pools).await?;
         blocking(move || Arc::new(old.with(read, structures, vocabulary))).await
     }
 
@@ -451,13 +458,13 @@ async fn entries_of(
     tests: Vec<TestRecord>,
     results: Candidates,
     vocabulary: &Arc<Vocabulary>,
-    (interval, wait): (IntervalChoice, Wait),
+    (interval, wait, pace): (IntervalChoice, Wait, Pace),
     db: &DatabaseConnection,
     pools: &Arc<Pools>,
 ) -> Result<HashMap<TestId, Arc<Entry>>, AppError> {
     let mut taught = taught_texts(db, &tests).await?;
     let (vocabulary, pools) = (Arc::clone(vocabulary), Arc::clone(pools));
-    blocking(move || {
+    pace.run(move || {
         let entry = |(test, taught): (TestRecord, Option<TestRecord>)| {
             let id = test.id;
             // What learners see may be taught for another condition than the draft, and then rests on other results.

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Arc, LazyLock, Mutex, MutexGuard, PoisonError, RwLock};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError, RwLock};
 
 use moka::sync::Cache;
 use pruvex_core::accuracy::Counts;
@@ -10,7 +10,6 @@ use pruvex_core::pooling::{ENGINE, IntervalChoice, PoolOptions, Pooled, pool};
 use pruvex_store::DatabaseConnection;
 use pruvex_store::pooling::{Asked, KeptAnswer, drop_answers, keep_answers, kept_answers};
 use rayon::prelude::*;
-use rayon::{ThreadPool, ThreadPoolBuilder};
 use serde::Serialize;
 use sha2::{Digest, Sha256};
 use tokio::sync::OnceCell;
@@ -18,7 +17,7 @@ use tracing::warn;
 use utoipa::ToSchema;
 
 use crate::AppError;
-use crate::blocking::blocking;
+use crate::blocking::Pace;
 
 /// Pooled answers by what they depend on. Nothing ever has to be taken back: studies that change have other counts. Those of the catalogue are kept in
 /// the database as well, so that a start computes nothing that was computed before.
@@ -65,12 +64,6 @@ pub(crate) type Given = (Option<Arc<Pooled>>, Standing);
 
 /// Answers that are computed before they are kept.
 const AT_A_TIME: usize = 64;
-/// Threads that compute what nobody waits for: half of the processors, so that whoever reads meanwhile waits for none of it.
-static BACKGROUND: LazyLock<Option<ThreadPool>> = LazyLock::new(|| {
-    let half = std::thread::available_parallelism().map_or(1, |all| all.get().div_ceil(2));
-    ThreadPoolBuilder::new().num_threads(half).build().ok()
-});
-
 fn held<T>(lock: &Mutex<T>) -> MutexGuard<'_, T> {
     lock.lock().unwrap_or_else(PoisonError::into_inner)
 }
@@ -184,19 +177,16 @@ impl Pools {
         let part: Vec<_> = held(&self.due).iter().take(most).map(|(asked, of)| (*asked, of.clone())).collect();
         for part in part.chunks(AT_A_TIME) {
             let (pools, part) = (Arc::clone(self), part.to_vec());
-            blocking(move || {
-                let each = || {
-                    part.par_iter().for_each(|(asked, (counts, interval))| {
-                        let computed = compute(counts, *interval);
-                        pools.answers.insert(*asked, computed.clone());
-                        held(&pools.unkept).extend(computed.map(|pooled| (*asked, pooled)));
-                        held(&pools.due).remove(asked);
-                        pools.done.fetch_add(1, Ordering::Relaxed);
-                    });
-                };
-                BACKGROUND.as_ref().map_or_else(each, |threads| threads.install(each));
-            })
-            .await?;
+            let each = move || {
+                part.par_iter().for_each(|(asked, (counts, interval))| {
+                    let computed = compute(counts, *interval);
+                    pools.answers.insert(*asked, computed.clone());
+                    held(&pools.unkept).extend(computed.map(|pooled| (*asked, pooled)));
+                    held(&pools.due).remove(asked);
+                    pools.done.fetch_add(1, Ordering::Relaxed);
+                });
+            };
+            Pace::Quiet.run(each).await?;
             // The answers are there; what is not kept is computed anew after the next start.
             if let Err(cause) = self.keep(db).await {
                 warn!(%cause, "pooled answers were not kept");

@@ -48,13 +48,12 @@ const weight = computed(() =>
       </p>
     </th>
     <td role="cell" class="rung">
-      <span v-if="row.standing === 'computing'" class="small muted">{{ text.catalogue.beingComputed }}</span>
       <LadderRung
-        v-else
         :axis="axis"
         :width="width"
         :name="row.name"
         :evidence="row.evidence"
+        :standing="row.standing"
         :positive="row.summary?.lr_positive"
         :negative="row.summary?.lr_negative"
       />

@@ -94,6 +94,7 @@ const next = (row: TestRow) => [row.ahead_negative, row.ahead_positive]
             :width="width"
             :name="row.name"
             :evidence="row.evidence"
+            :standing="row.standing"
             :positive="row.summary?.lr_positive"
             :negative="row.summary?.lr_negative"
             :ahead-positive="ahead ? row.ahead_positive : null"
