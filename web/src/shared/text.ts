@@ -1428,7 +1428,7 @@ export const text = {
       other: 'not reported',
     } as Partial<Record<Facet | 'other', string>>,
     choices: {
-      auto: 'chosen by the data',
+      auto: 'automatic',
       bivariate: 'Bivariate, exact binomial',
       independent: 'Separate random effects',
       fixed: 'Fixed effect',
