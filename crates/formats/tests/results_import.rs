@@ -281,6 +281,13 @@ fn columns_are_told_by_their_names_and_by_what_was_chosen_before() {
     assert_eq!(fields(&[]), plain, "the first of two columns for one field");
     let chosen = [("specialname", Some("test")), ("where", Some("reference")), ("truepositives", None)];
     assert_eq!(fields(&chosen), named([("test", true), ("", true), ("fn", false), ("reference", true), ("tp", false)]));
+    // As people head such columns, in capitals, with signs and in other languages.
+    let heads = ["INDEX_TEST", "Ref. std", "True pos", "FP (n)", "Faux négatifs", "VN", "Se %", "Spec.", "Total N"];
+    let file = open_table(format!("{}\n1;2;3;4;5;6;7;8;9\n", heads.join(";")).as_bytes(), None).unwrap();
+    let found = view_table(&file, None, &Default::default()).columns.into_iter().map(|it| it.field.unwrap_or_default());
+    let fields = ["test", "reference_standard", "tp", "fp", "fn", "tn", "sensitivity", "specificity", "people"]
+        .map(str::to_owned);
+    assert_eq!(found.collect::<Vec<_>>(), fields);
     let faults = read_mapping("A:test,1:tp,B:nonsense,C:test").unwrap_err();
     assert_eq!(faults.iter().map(|it| it.value.as_str()).collect::<Vec<_>>(), ["1:tp", "B:nonsense", "C:test"]);
     let stopped =
