@@ -8,7 +8,7 @@ use sha2::{Digest, Sha256};
 
 use super::membership::WhyOut;
 use super::selection::Selection;
-use crate::accuracy::{CorrectedOverRange, Counts, RawCounts, ReferenceRange};
+use crate::accuracy::{Counts, RawCounts, ReferenceRange};
 use crate::field::Checker;
 use crate::pooling::{IntervalMethod, ModelChoice, PoolError, PoolOptions, Pooled, correct_summary, pool};
 use crate::{Estimate, FieldError, Ratio, ResultId, TestId};
@@ -89,7 +89,7 @@ pub struct FrozenCorrection {
     /// How the reference standard errs, as stated.
     pub errors: ReferenceRange,
     /// What the summary would be.
-    #[cfg_attr(feature = "openapi", schema(value_type = CorrectedOverRange))]
+    #[cfg_attr(feature = "openapi", schema(value_type = crate::accuracy::CorrectedOverRange))]
     pub corrected: Value,
 }
 

@@ -309,8 +309,10 @@ impl Tables {
             let reach = shift * common.nodes[nodes - 1];
             let (low, high) = (points[0] - reach, points[points.len() - 1] + reach);
             let grid = SinhGrid::new(arm.means.centre, arm.means.scale, [low, high], fineness.table);
+            let scales = Reading::scales(&grid);
+            let scales = &scales;
             // By node, then mean, above and below.
-            let read = |u: f64| points.iter().map(move |m| m + u).map(|x| Reading::at(&grid, x));
+            let read = |u: f64| points.iter().map(move |m| m + u).map(|x| Reading::at(&grid, scales, x));
             let at: Vec<Reading> =
                 common.nodes.iter().flat_map(|u| [read(shift * u), read(-shift * u)]).flatten().collect();
             for places in &reporting.both {
@@ -352,13 +354,20 @@ struct Reading {
 }
 
 impl Reading {
-    fn at(grid: &SinhGrid, x: f64) -> Self {
+    /// What the weights of each four points are divided by, once for all that is read between them.
+    fn scales(grid: &SinhGrid) -> Vec<[f64; 4]> {
+        let scale = |points: &[f64], j: usize| {
+            (0..4).filter(|k| *k != j).map(|k| points[j] - points[k]).product::<f64>().recip()
+        };
+        grid.points.windows(4).map(|points| std::array::from_fn(|j| scale(points, j))).collect()
+    }
+
+    fn at(grid: &SinhGrid, scales: &[[f64; 4]], x: f64) -> Self {
         let first = (grid.place(x) as usize).saturating_sub(1).min(grid.points.len() - 4);
-        let points = &grid.points[first..first + 4];
-        let weights = std::array::from_fn(|j| {
-            (0..4).filter(|k| *k != j).map(|k| (x - points[k]) / (points[j] - points[k])).product()
-        });
-        Self { first, weights }
+        let [a, b, c, d]: [f64; 4] = std::array::from_fn(|k| x - grid.points[first + k]);
+        let [p, q, r, s] = scales[first];
+        let (low, high) = (a * b, c * d);
+        Self { first, weights: [b * high * p, a * high * q, low * d * r, low * c * s] }
     }
 
     fn of(&self, values: &[f64]) -> f64 {
