@@ -143,7 +143,8 @@ impl CatalogueCache {
 
     /// Computes the answers that are due while nobody waits, and shows them part by part.
     fn compute(self: &Arc<Self>, db: &DatabaseConnection, pools: &Arc<Pools>) {
-        if !pools.any_due() || self.computing.swap(true, Ordering::AcqRel) {
+        // Also where answers were computed and the reading failed that was to show them.
+        if pools.progress().is_none() || self.computing.swap(true, Ordering::AcqRel) {
             return;
         }
         let (cache, db, pools) = (Arc::clone(self), db.clone(), Arc::clone(pools));

@@ -3,7 +3,9 @@
 use std::collections::{HashMap, HashSet};
 
 use chrono::{DateTime, Utc};
-use pruvex_core::accuracy::{Methods, StudyAccuracy, VerifiedAccuracy, correct_for_verification, study_accuracy};
+use pruvex_core::accuracy::{
+    Methods, StudyAccuracy, Uninterpretable, VerifiedAccuracy, correct_for_verification, study_accuracy,
+};
 use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Candidate, OfTest, StudyInput, WhyOut, left_out};
 use pruvex_core::people::{Right, Role};
 use pruvex_core::pooling::{Pooled, Worth};
@@ -71,6 +73,8 @@ pub struct ResultView {
     accuracy: StudyAccuracy,
     /// Corrected for people who were not verified; `null` where the report does not tell, or all were.
     verified: Option<VerifiedAccuracy>,
+    /// Tests that could not be interpreted, of how many; of no result where the report does not tell.
+    uninterpretable: Uninterpretable,
     /// Learners see it, if they see the sheet.
     learners_see: bool,
     /// How it came about; `null` for who may not read histories.
@@ -150,6 +154,7 @@ async fn views(
             let study = studies.get(&study_id).cloned()?;
             let accuracy = study_accuracy(&result.counts, Methods::default());
             let verification = result.flow.verification(&result.counts);
+            let uninterpretable = Uninterpretable::among([(&result.counts, &result.flow)]);
             let verified = verification.map(|it| correct_for_verification(&it, Level::default()));
             let others = result.together.iter().flat_map(|it| &it.tests);
             let others = others.filter_map(|test| names.get(test).cloned()).collect();
@@ -170,6 +175,7 @@ async fn views(
                 study,
                 accuracy,
                 verified,
+                uninterpretable,
                 learners_see: shown.holds(&id),
                 trace,
             })

@@ -198,11 +198,6 @@ impl Pools {
         }
         Ok(more)
     }
-
-    /// Some answers are due.
-    pub fn any_due(&self) -> bool {
-        !held(&self.due).is_empty()
-    }
 }
 
 #[cfg(test)]

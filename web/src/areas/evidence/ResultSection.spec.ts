@@ -64,9 +64,7 @@ describe('the results of a sheet', () => {
       ...strict,
       positive_unverified: 2,
       negative_unverified: 118,
-      uninterpretable_with: 3,
-      uninterpretable_without: 0,
-      uninterpretable_unverified: null,
+      uninterpretable: { tests: 3, of: 173, results: 1 },
       verified: {
         sensitivity: { estimate: 0.2, logit_se: 0.3, interval: { estimate: 0.2, lower: 0.12, upper: 0.31 } },
         specificity: { estimate: 1, logit_se: null, interval: null },
@@ -74,7 +72,7 @@ describe('the results of a sheet', () => {
         specificity_range: [0.917, 1],
       } as unknown as ResultView['verified'],
     }
-    const none = { ...several, uninterpretable_with: 0, uninterpretable_without: 0 }
+    const none = { ...several, uninterpretable: { tests: 0, of: 50, results: 1 } }
     const { rows } = await section(['read'], { 'GET /tests/a/results': [result, told, none] })
     expect(rows[0]).not.toContain('corrected')
     expect(rows[1]).toMatch(/corrected 20\s%.*corrected 100\s%/s)

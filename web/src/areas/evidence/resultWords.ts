@@ -45,7 +45,7 @@ export const cells = ({ tp, fp, fn, tn }: Counts | RawCounts) =>
   [tp, fp, fn, tn].map((cell) => cell ?? '–').join(' / ')
 
 /** What a report tells of people outside the four cells, and what the figures are with them. */
-export function flowWords({ counts, verified, ...result }: ResultView): string[] {
+export function flowWords({ verified, uninterpretable, ...result }: ResultView): string[] {
   const words = text.flow
   const said: string[] = []
   if (verified) {
@@ -57,17 +57,7 @@ export function flowWords({ counts, verified, ...result }: ResultView): string[]
     said.push(words.notVerified(positive ?? 0, negative ?? 0))
     said.push(words.whatever(range('sensitivity'), range('specificity')))
   }
-  const told = [
-    result.uninterpretable_with,
-    result.uninterpretable_without,
-    result.uninterpretable_unverified,
-  ].filter((n) => n != null)
-  const left = told.reduce((sum, n) => sum + n, 0)
-  if (told.length) {
-    const inCells = [counts.tp, counts.fp, counts.fn, counts.tn].reduce<number>((sum, n) => sum + (n ?? 0), 0)
-    const beside = (result.positive_unverified ?? 0) + (result.negative_unverified ?? 0)
-    said.push(words.uninterpretable(left, inCells + beside + left))
-  }
+  if (uninterpretable.results) said.push(words.uninterpretable(uninterpretable.tests, uninterpretable.of))
   return said
 }
 

@@ -95,6 +95,7 @@ export const result: ResultView = {
   counts: { tp: 20, fp: 1, fn: 5, tn: 24 },
   others: [],
   left_out: null,
+  uninterpretable: { tests: 0, of: 0, results: 0 },
   learners_see: true,
   study,
   accuracy: { sensitivity: share, specificity: share } as unknown as ResultView['accuracy'],

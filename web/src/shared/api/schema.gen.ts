@@ -4707,6 +4707,8 @@ export interface components {
       study: components['schemas']['StudyView']
       accuracy: components['schemas']['StudyAccuracy']
       verified?: components['schemas']['VerifiedAccuracy'] | null
+      /** @description Tests that could not be interpreted, of how many; of no result where the report does not tell. */
+      uninterpretable: components['schemas']['Uninterpretable']
       /** @description Learners see it, if they see the sheet. */
       learners_see: boolean
       trace?: components['schemas']['ResultTrace'] | null
