@@ -16,5 +16,9 @@ export default defineConfig({
   ],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   build: { target: 'es2022', assetsInlineLimit: 0 },
-  server: { proxy: { '/api': 'http://127.0.0.1:8460', '/readyz': 'http://127.0.0.1:8460' } },
+  // The guide is made of the documents beside the front end.
+  server: {
+    fs: { allow: ['..'] },
+    proxy: { '/api': 'http://127.0.0.1:8460', '/readyz': 'http://127.0.0.1:8460' },
+  },
 })

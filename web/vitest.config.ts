@@ -7,6 +7,8 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   plugins: [vue(), vuetify({ autoImport: true })],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
+  // The guide is made of the documents beside the front end.
+  server: { fs: { allow: ['..'] } },
   test: {
     environment: 'happy-dom',
     // A busy machine mounts a whole editor in seconds; what hangs still fails.

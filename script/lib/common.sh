@@ -113,7 +113,7 @@ need_web() {
     (cd web && npm ci --no-fund --no-audit --loglevel=error)
     cp web/package-lock.json "$stamp"
   fi
-  if [ ! -f web/dist/index.html ] || [ -n "$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -newer web/dist/index.html -print -quit)" ]; then
+  if [ ! -f web/dist/index.html ] || [ -n "$(find web/src web/public docs/guide docs/methods web/index.html web/vite.config.ts web/package-lock.json -newer web/dist/index.html -print -quit)" ]; then
     say "Building the front end"
     (cd web && npm run --silent build)
   fi

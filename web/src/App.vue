@@ -2,11 +2,12 @@
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import FirstVisit from '@/areas/guide/FirstVisit.vue'
+import GuideDialog from '@/areas/guide/GuideDialog.vue'
 import SignInAgain from '@/areas/people/SignInAgain.vue'
 import SignInPage from '@/areas/people/SignInPage.vue'
 import OutageBanner from '@/shared/layout/OutageBanner.vue'
 import PageFrame from '@/shared/layout/PageFrame.vue'
-import ShortcutSheet from '@/shared/layout/ShortcutSheet.vue'
 import UndoBar from '@/shared/layout/UndoBar.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { outage } from '@/shared/outage'
@@ -31,10 +32,12 @@ void useRouter()
     <router-view v-if="alone" />
     <WaitLine v-else-if="!session.known || !ready" />
     <SignInPage v-else-if="!session.account" />
-    <PageFrame v-else />
+    <PageFrame v-else>
+      <FirstVisit v-if="session.demo" />
+    </PageFrame>
     <SignInAgain />
     <UndoBar />
-    <ShortcutSheet />
+    <GuideDialog v-if="session.account && !alone" />
   </v-app>
 </template>
 

@@ -207,6 +207,7 @@ async fn the_keyboard_is_enough() {
     journey.until(NAME, |names| names.len() == 8).await;
     journey.press("?").await;
     journey.until_says(".v-dialog", "Keyboard shortcuts").await;
+    journey.until_says("[data-test=guide-page]", "The work goes in four steps").await;
     journey.press(ESCAPE).await;
     journey.until(".v-dialog.v-overlay--active", <[String]>::is_empty).await;
 
@@ -1125,7 +1126,35 @@ async fn a_patient_is_led_from_before_testing_to_what_is_done() {
     journey.end().await;
 }
 
-/// What assistive technology meets on every view, in light and dark.
+/// A colleague with a phone: the question opens from its line, everything else from one menu, and nothing has to be moved sideways.
+#[tokio::test]
+async fn a_phone_is_enough() {
+    let journey = Journey::start().await;
+    journey.resize(390, 844).await;
+    journey.open("/catalogue?region=hand_wrist").await;
+    journey.until(NAME, |names| names.len() == 8).await;
+    journey.until_says("[data-test=first-visit]", "First visit, 1 of 4").await;
+    journey.click("[data-test=visit-end]").await;
+    journey.until("[data-test=first-visit]", <[String]>::is_empty).await;
+    journey.click("[data-test=question-line]").await;
+    journey.fill("[data-test=pretest]", "20").await;
+    journey.until_says("[data-test=question-line]", "20").await;
+    journey.click("[data-test=question-line]").await;
+    journey.click(NAME).await;
+    journey.until_says("h1", "Carpal compression").await;
+    journey.until_says("[data-test=answer]", "starting from 20").await;
+    journey.click("[data-test=to-patient]").await;
+    journey.until("[data-test=first-visit]", <[String]>::is_empty).await;
+    journey.click("[data-test=found-positive]").await;
+    journey.until("[data-test=walk-found]", |steps| steps.len() == 1).await;
+    journey.click("[data-test=account]").await;
+    journey.click("[data-test=menu-structures]").await;
+    journey.until("[data-test=structure-row]", |rows| rows.len() > 20).await;
+    journey.end().await;
+}
+
+/// What assistive technology meets on every view, in light and dark, and on a phone; there nothing is wider than the page, on the narrowest
+/// either.
 #[tokio::test]
 async fn no_view_has_a_serious_barrier() {
     let journey = Journey::start_signed_out().await;
@@ -1151,10 +1180,12 @@ async fn no_view_has_a_serious_barrier() {
     let pooled = rows[0]["id"].as_str().unwrap();
     let frozen = json!({ "title": "Frozen", "pool": { "tests": [pooled] } });
     let frozen = journey.api("POST", "/api/v1/snapshots", json!({}), frozen).await;
-    for dark in [false, true] {
-        if dark {
+    let wider = "return document.documentElement.scrollWidth - innerWidth";
+    for (kind, width) in [("light", 1280), ("dark", 1280), ("on a phone", 320)] {
+        if kind == "dark" {
             journey.click("[data-test=theme]").await;
         }
+        journey.resize(width, 800).await;
         for (path, ready) in [
             ("/catalogue?search=wrist", ROW),
             (sheet.as_str(), "[data-test=try-table]"),
@@ -1172,11 +1203,13 @@ async fn no_view_has_a_serious_barrier() {
             (&format!("/likelihood/patient?region=hand_wrist&reassure=8&act=75&look={pooled}"), "[data-test=guards]"),
             ("/likelihood/study-size", "[data-test=plan-answer]"),
             ("/people", "[data-test=account-row]"),
+            ("/guide/pooling", "[data-test=guide-page]"),
             ("/catalogue?search=zzz", ".notice"),
         ] {
             journey.open(path).await;
             journey.until(ready, |found| !found.is_empty()).await;
-            look(&format!("{path}, {}", if dark { "dark" } else { "light" })).await;
+            look(&format!("{path}, {kind}")).await;
+            assert_eq!(journey.browser.execute(wider, vec![]).await.unwrap(), json!(0), "{path}, {kind}");
         }
     }
     journey.end().await;

@@ -9,6 +9,8 @@ declare module 'vue-router' {
     alone?: boolean
     /** The step of the work that it belongs to. */
     step?: 'catalogue' | 'references' | 'pooling' | 'likelihood'
+    /** The page of the guide that explains it. */
+    guide?: string
     /** Who lacks it is told so. */
     right?: Right
   }
@@ -23,13 +25,13 @@ export const router = createRouter({
       path: '/catalogue',
       name: 'catalogue',
       component: () => import('@/areas/catalogue/CataloguePage.vue'),
-      meta: { step: 'catalogue' },
+      meta: { guide: 'start', step: 'catalogue' },
     },
     {
       path: '/tests/new',
       name: 'new-test',
       component: () => import('@/areas/catalogue/SheetEditPage.vue'),
-      meta: { step: 'catalogue', right: 'write_sheets' },
+      meta: { guide: 'sheets', step: 'catalogue', right: 'write_sheets' },
     },
     {
       path: '/tests/:id',
@@ -38,100 +40,107 @@ export const router = createRouter({
       props: true,
       // Asked for while the page's scripts are still on their way.
       beforeEnter: (to) => fetchAhead(String(to.params.id)),
-      meta: { step: 'catalogue' },
+      meta: { guide: 'sheets', step: 'catalogue' },
     },
     {
       path: '/tests/:id/edit',
       name: 'edit-test',
       component: () => import('@/areas/catalogue/SheetEditPage.vue'),
       props: true,
-      meta: { step: 'catalogue', right: 'write_sheets' },
+      meta: { guide: 'sheets', step: 'catalogue', right: 'write_sheets' },
     },
     {
       path: '/tests/:id/history',
       name: 'history',
       component: () => import('@/areas/review/HistoryPage.vue'),
       props: true,
-      meta: { step: 'catalogue', right: 'read_drafts' },
+      meta: { guide: 'sheets', step: 'catalogue', right: 'read_drafts' },
     },
     {
       path: '/references',
       name: 'references',
       component: () => import('@/areas/evidence/ReferencesPage.vue'),
-      meta: { step: 'references' },
+      meta: { guide: 'references', step: 'references' },
     },
     {
       path: '/extractions',
       name: 'extractions',
       component: () => import('@/areas/evidence/ExtractionsPage.vue'),
-      meta: { step: 'references', right: 'write_studies' },
+      meta: { guide: 'double-extraction', step: 'references', right: 'write_studies' },
     },
     {
       path: '/extractions/:extraction',
       name: 'extraction',
       component: () => import('@/areas/evidence/ExtractionPage.vue'),
       props: true,
-      meta: { step: 'references', right: 'write_studies' },
+      meta: { guide: 'double-extraction', step: 'references', right: 'write_studies' },
     },
     {
       path: '/pooling',
       name: 'pooling',
       component: () => import('@/areas/pooling/PoolPage.vue'),
-      meta: { step: 'pooling' },
+      meta: { guide: 'pooling', step: 'pooling' },
     },
     {
       path: '/pooling/:snapshot',
       name: 'snapshot',
       component: () => import('@/areas/pooling/SnapshotPage.vue'),
       props: true,
-      meta: { step: 'pooling' },
+      meta: { guide: 'pooling', step: 'pooling' },
     },
     {
       path: '/likelihood',
       name: 'likelihood',
       component: () => import('@/areas/likelihood/LadderPage.vue'),
-      meta: { step: 'likelihood' },
+      meta: { guide: 'likelihood', step: 'likelihood' },
     },
     {
       path: '/likelihood/patient',
       name: 'patient',
       component: () => import('@/areas/likelihood/PatientPage.vue'),
-      meta: { step: 'likelihood' },
+      meta: { guide: 'likelihood', step: 'likelihood' },
     },
     {
       path: '/likelihood/study-size',
       name: 'study-size',
       component: () => import('@/areas/likelihood/StudySizePage.vue'),
-      meta: { step: 'likelihood' },
+      meta: { guide: 'likelihood', step: 'likelihood' },
     },
     {
       path: '/structures',
       name: 'structures',
       component: () => import('@/areas/vocabulary/StructuresPage.vue'),
+      meta: { guide: 'sheets' },
     },
     {
       path: '/structures/history',
       name: 'vocabulary-history',
       component: () => import('@/areas/vocabulary/VocabularyHistoryPage.vue'),
-      meta: { right: 'read_drafts' },
+      meta: { guide: 'sheets', right: 'read_drafts' },
     },
     {
       path: '/exchange',
       name: 'exchange',
       component: () => import('@/areas/exchange/ExchangePage.vue'),
-      meta: { right: 'read_drafts' },
+      meta: { guide: 'tables', right: 'read_drafts' },
     },
     {
       path: '/exchange/table',
       name: 'table-import',
       component: () => import('@/areas/exchange/TableImportPage.vue'),
-      meta: { right: 'write_studies' },
+      meta: { guide: 'tables', right: 'write_studies' },
     },
     {
       path: '/people',
       name: 'people',
       component: () => import('@/areas/people/PeoplePage.vue'),
-      meta: { right: 'manage_accounts' },
+      meta: { guide: 'people', right: 'manage_accounts' },
+    },
+    {
+      path: '/guide/:page?',
+      name: 'guide',
+      component: () => import('@/areas/guide/GuidePage.vue'),
+      props: true,
     },
     {
       path: '/join',

@@ -2,7 +2,8 @@
 import 'vuetify/styles/core'
 import { useLocalStorage, usePreferredDark } from '@vueuse/core'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
-import { createVuetify, type ThemeDefinition } from 'vuetify'
+import { computed } from 'vue'
+import { createVuetify, type ThemeDefinition, useTheme } from 'vuetify'
 
 /** Besides Vuetify's names: `raises` and `lowers` are the two directions of a result, `sample` marks made-up data. */
 const light: ThemeDefinition = {
@@ -51,8 +52,16 @@ function preferred(): 'light' | 'dark' {
   return usePreferredDark().value ? 'dark' : 'light'
 }
 
-export function rememberTheme(name: 'light' | 'dark'): void {
-  stored.value = name
+/** Whether the colours are dark, and how they change; kept for this browser. */
+export function useThemeSwitch() {
+  const theme = useTheme()
+  const dark = computed(() => theme.global.current.value.dark)
+  function toggle() {
+    const name = dark.value ? 'light' : 'dark'
+    theme.change(name)
+    stored.value = name
+  }
+  return { dark, toggle }
 }
 
 export const vuetify = createVuetify({

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 
 import type { Comparison, Interpretation, Measure, ReadingRow, RowCondition } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import { text } from '@/shared/text'
 import { typedNumber } from '@/shared/typedNumber'
 import { useEditor } from './editorContext'
@@ -81,17 +82,21 @@ const removeRow = (index: number) =>
       :path="`${path}.measures`"
       @update:model-value="setMeasures"
     />
-    <div v-if="measures.length" class="scroll">
+    <WideBlock v-if="measures.length" class="rows" :label="text.sheet.interpretation">
       <table data-test="reading-rows">
         <thead>
           <tr>
-            <th></th>
+            <th>
+              <span class="visually-hidden">{{ text.interpretation.rowNumber }}</span>
+            </th>
             <th v-for="measure in measures" :key="measure.name" scope="col">
               {{ measure.name }} <span class="muted">{{ measure.unit }}</span>
             </th>
             <th scope="col" class="wide">{{ text.interpretation.means }}</th>
             <th scope="col">{{ text.interpretation.next }}</th>
-            <th></th>
+            <th>
+              <span class="visually-hidden">{{ text.study.actions }}</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -198,7 +203,7 @@ const removeRow = (index: number) =>
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideBlock>
     <v-btn
       v-if="measures.length"
       :prepend-icon="mdiPlus"
@@ -220,8 +225,7 @@ const removeRow = (index: number) =>
 </template>
 
 <style scoped>
-.scroll {
-  overflow-x: auto;
+.rows {
   margin-top: 12px;
 }
 table {

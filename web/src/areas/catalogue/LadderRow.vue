@@ -95,10 +95,11 @@ td.numeric {
   text-align: right;
 }
 .test-link {
-  display: block;
+  display: -webkit-box;
   overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  overflow-wrap: anywhere;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 3;
   color: inherit;
   font-weight: 650;
   text-decoration: none;
@@ -110,9 +111,12 @@ td.numeric {
   margin-right: 4px;
 }
 .about {
+  overflow-wrap: anywhere;
+  display: -webkit-box;
   overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-height: 1.3;
   font-weight: 400;
   font-size: 0.78rem;
   color: var(--muted);
@@ -140,12 +144,14 @@ small {
   th {
     grid-column: 1 / -1;
   }
+  .test-link {
+    padding: 10px 0;
+  }
 }
 /* Nothing can be opened on paper. */
 @media print {
-  .test-link,
   .about {
-    white-space: normal;
+    display: block;
   }
 }
 </style>

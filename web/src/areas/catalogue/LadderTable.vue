@@ -141,6 +141,10 @@ small {
   th.name {
     display: none;
   }
+  .ladder thead th {
+    align-self: stretch;
+    align-content: end;
+  }
   .ladder th.numeric {
     width: auto;
     padding: 4px 4px 4px 0;

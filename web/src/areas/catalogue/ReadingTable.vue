@@ -3,6 +3,7 @@ import { computed } from 'vue'
 
 import type { Interpretation, Measure, ReadingRow } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import { comparisons } from './sheetWords'
 import TryTable from './TryTable.vue'
 
@@ -31,7 +32,7 @@ const rows = computed(() =>
 <template>
   <section class="reading">
     <h2>{{ text.sheet.interpretation }}</h2>
-    <div class="scroll">
+    <WideBlock :label="text.sheet.interpretation">
       <table>
         <thead>
           <tr>
@@ -59,7 +60,7 @@ const rows = computed(() =>
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideBlock>
     <TryTable :table="table" />
   </section>
 </template>
@@ -71,9 +72,6 @@ const rows = computed(() =>
 h2 {
   margin-bottom: 4px;
   font-size: 1.05rem;
-}
-.scroll {
-  overflow-x: auto;
 }
 table {
   width: 100%;

@@ -65,7 +65,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
 
 <template>
   <div>
-    <nav class="path small no-print" :aria-label="text.layout.path">
+    <nav class="path small no-print" :aria-label="text.layout.back">
       <router-link :to="{ name: 'catalogue', query: carried }">← {{ text.regions[region] }}</router-link>
     </nav>
     <FailureNotice v-if="test.isError.value && !sheet" :query="test" :title="text.sheet.failed">

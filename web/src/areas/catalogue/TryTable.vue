@@ -44,12 +44,14 @@ const answers = computed(() =>
   <div class="try no-print" data-test="try-table">
     <h3>{{ text.interpretation.tryIt }}</h3>
     <div class="values">
-      <template v-for="measure in measures" :key="measure.name">
+      <div v-for="measure in measures" :key="measure.name">
+        <!-- Above the field, where it is read whole however long it is. -->
+        <span class="small wrap-anywhere" aria-hidden="true">{{ measure.name }}</span>
         <v-select
           v-if="measure.choices.length"
           v-model="typed[measure.name]"
           :items="measure.choices"
-          :label="measure.name"
+          :aria-label="measure.name"
           clearable
           hide-details
           density="compact"
@@ -60,13 +62,13 @@ const answers = computed(() =>
           type="number"
           step="any"
           hide-spin-buttons
-          :label="measure.name"
+          :aria-label="measure.name"
           :suffix="measure.unit"
           hide-details
           density="compact"
           :data-test="`try-${measure.name}`"
         />
-      </template>
+      </div>
     </div>
     <div aria-live="polite" class="answer" data-test="try-answer">
       <p v-for="message in refused" :key="message" class="small fault">{{ message }}</p>
@@ -101,6 +103,7 @@ const answers = computed(() =>
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(190px, 1fr));
   gap: 10px;
+  align-items: end;
   margin-top: 8px;
 }
 .answer {

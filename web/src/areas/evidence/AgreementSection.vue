@@ -78,6 +78,7 @@ useShortcuts({ r: () => may('write_studies') && editing.show(null) })
 }
 header {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   justify-content: space-between;
   gap: 16px;

@@ -7,6 +7,7 @@ import type { AgreementView, StudyView } from '@/shared/api/types'
 import { coefficient, coefficientInterval } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import { text } from '@/shared/text'
 import { useWidth } from '@/shared/useWidth'
 import AgreementFigures from './AgreementFigures.vue'
@@ -35,7 +36,7 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
 </script>
 
 <template>
-  <div class="scroller">
+  <WideBlock :label="text.agreement.title">
     <table class="agreements">
       <thead>
         <tr>
@@ -119,13 +120,10 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
         </tr>
       </tbody>
     </table>
-  </div>
+  </WideBlock>
 </template>
 
 <style scoped>
-.scroller {
-  overflow-x: auto;
-}
 .agreements {
   width: 100%;
   min-width: 760px;

@@ -42,6 +42,11 @@ const appraisal = computed(() => props.study.appraisals.find((it) => it.aspect =
 button {
   cursor: pointer;
 }
+@media screen and (max-width: 600px) {
+  button {
+    min-height: 44px;
+  }
+}
 button:hover {
   border-color: var(--line);
 }

@@ -64,7 +64,7 @@ async function giveItUp(version: number) {
 <template>
   <div>
     <p class="small">
-      <router-link :to="{ name: 'extractions', query: carried }">{{ words.title }}</router-link>
+      <router-link class="alone" :to="{ name: 'extractions', query: carried }">{{ words.title }}</router-link>
     </p>
     <FailureNotice v-if="asked.isError.value && !view" :query="asked" :title="words.failed" />
     <WaitLine v-else-if="!view" />

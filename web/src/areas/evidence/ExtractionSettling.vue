@@ -106,7 +106,7 @@ async function submit() {
         hide-details
         data-test="all-fields"
       />
-      <table v-if="shown.length" class="plain-table" data-test="compared">
+      <table v-if="shown.length" class="plain-table stacked" data-test="compared">
         <thead>
           <tr class="small">
             <th scope="col">{{ words.field }}</th>
@@ -125,6 +125,7 @@ async function submit() {
             :others="both?.others ?? []"
             :errors="of(pair.field)"
             :missing="tried"
+            :readers="[`${words.first} (${name(0)})`, `${words.second} (${name(1)})`]"
           />
         </tbody>
       </table>

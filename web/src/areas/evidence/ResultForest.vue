@@ -5,6 +5,7 @@ import ForestRow from '@/figures/ForestRow.vue'
 import type { Pooled, ResultView, StudyView } from '@/shared/api/types'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import { text } from '@/shared/text'
 import AppraisalButton from './AppraisalButton.vue'
 import ResultTrace from './ResultTrace.vue'
@@ -49,7 +50,7 @@ const MARKS = [0, 25, 50, 75, 100]
 </script>
 
 <template>
-  <div class="scroller">
+  <WideBlock class="forest-block" :label="text.study.title">
     <table class="forest">
       <thead>
         <tr>
@@ -130,7 +131,7 @@ const MARKS = [0, 25, 50, 75, 100]
             </span>
           </th>
           <template v-for="(part, key) in arms(result.counts)" :key="key">
-            <td class="numbers">
+            <td class="numbers" :data-label="text.study[key === 'se' ? 'sensitivity' : 'specificity']">
               <template v-if="part">
                 <b>{{
                   part.n ? share(result.accuracy[key === 'se' ? 'sensitivity' : 'specificity']) : text.unknown
@@ -177,11 +178,11 @@ const MARKS = [0, 25, 50, 75, 100]
           <th scope="row">
             {{ text.study.summary }}<span class="about">{{ text.models[pooled.model] }}</span>
           </th>
-          <td class="numbers">
+          <td class="numbers" :data-label="text.study.sensitivity">
             <b>{{ share(pooled.sensitivity) }}</b>
           </td>
           <td class="plot"><ForestRow :share="pooled.sensitivity" summary /></td>
-          <td class="numbers">
+          <td class="numbers" :data-label="text.study.specificity">
             <b>{{ share(pooled.specificity) }}</b>
           </td>
           <td class="plot"><ForestRow :share="pooled.specificity" summary /></td>
@@ -189,13 +190,10 @@ const MARKS = [0, 25, 50, 75, 100]
         </tr>
       </tfoot>
     </table>
-  </div>
+  </WideBlock>
 </template>
 
 <style scoped>
-.scroller {
-  overflow-x: auto;
-}
 .forest {
   width: 100%;
   min-width: 860px;
@@ -245,17 +243,15 @@ small,
 .corrected {
   white-space: normal;
 }
-.about {
+.about:not(.trace, .flow, .differs, .why) {
+  overflow-wrap: anywhere;
+  display: -webkit-box;
   overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.about.trace {
-  white-space: normal;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
 }
 .flow,
 .differs {
-  white-space: normal;
   color: inherit;
 }
 .why {
@@ -263,7 +259,6 @@ small,
   flex-wrap: wrap;
   align-items: center;
   gap: 4px 8px;
-  white-space: normal;
 }
 /* The one that somebody came for. */
 .asked {
@@ -290,9 +285,47 @@ small,
 .actions :deep(button) {
   margin-left: 8px;
 }
+/* On a phone each report stands on its own line, its two figures below it, each beside its interval. */
+@media screen and (max-width: 600px) {
+  .forest {
+    display: block;
+    min-width: 0;
+  }
+  thead,
+  tbody,
+  tfoot {
+    display: block;
+  }
+  tr {
+    display: grid;
+    grid-template-columns: 128px minmax(0, 1fr);
+    align-items: center;
+    padding: 6px 0;
+  }
+  thead tr:first-child,
+  thead .axis td:not(:nth-child(3)),
+  tfoot td.no-print {
+    display: none;
+  }
+  thead .axis td {
+    grid-column: 2;
+  }
+  th,
+  td.actions {
+    grid-column: 1 / -1;
+  }
+  .numbers {
+    text-align: left;
+  }
+  .numbers::before {
+    display: block;
+    color: var(--muted);
+    font-size: 0.75rem;
+    content: attr(data-label);
+  }
+}
 @media print {
-  .scroller {
-    overflow: visible;
+  .forest-block {
     /* For the last figure of the axis. */
     padding-right: 12px;
   }
@@ -302,12 +335,6 @@ small,
   }
   .numbers {
     white-space: normal;
-  }
-  .about:not(.trace, .why, .flow) {
-    display: -webkit-box;
-    white-space: normal;
-    -webkit-box-orient: vertical;
-    -webkit-line-clamp: 2;
   }
   /* The summary belongs at the end, not at the foot of every sheet of paper. */
   tfoot {

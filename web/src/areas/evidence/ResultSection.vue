@@ -104,6 +104,7 @@ useShortcuts({ a: () => may('write_studies') && editing.show(null) })
 }
 header {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   justify-content: space-between;
   margin-bottom: 8px;

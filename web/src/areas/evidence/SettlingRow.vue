@@ -19,7 +19,14 @@ import { typedNumber } from '@/shared/typedNumber'
 import { fieldChoices, fieldLabel, valueWords } from './extractionWords'
 
 const standing = defineModel<Standing>({ required: true })
-const props = defineProps<{ pair: FieldPair; others: ReportedTest[]; errors: string[]; missing: boolean }>()
+const props = defineProps<{
+  pair: FieldPair
+  others: ReportedTest[]
+  errors: string[]
+  missing: boolean
+  /** How the two are called at the head of their columns. */
+  readers: [string, string]
+}>()
 
 const words = text.extraction
 const choices = computed(() => fieldChoices(props.pair.field))
@@ -59,7 +66,7 @@ const reasonErrors = computed(() => {
       </label>
     </td>
     <template v-else>
-      <td v-for="reader in ['first', 'second'] as const" :key="reader">
+      <td v-for="(reader, at) in ['first', 'second'] as const" :key="reader" :data-label="readers[at]">
         <label class="answer">
           <input
             type="radio"
@@ -72,7 +79,7 @@ const reasonErrors = computed(() => {
         </label>
       </td>
     </template>
-    <td class="own">
+    <td class="own" :data-label="words.other">
       <v-btn
         v-if="typable && standing.of !== 'own'"
         size="small"
@@ -102,7 +109,7 @@ const reasonErrors = computed(() => {
         @update:model-value="own"
       />
     </td>
-    <td class="reason">
+    <td class="reason" :data-label="words.reason">
       <v-text-field
         v-if="!pair.same || standing.of === 'own'"
         :model-value="standing.reason"
@@ -144,6 +151,12 @@ input[type='radio'] {
 }
 td {
   overflow-wrap: break-word;
+}
+@media screen and (max-width: 600px) {
+  .answer {
+    min-height: 44px;
+    align-items: center;
+  }
 }
 @media (max-width: 900px) {
   .answer .wrap-anywhere {

@@ -198,6 +198,16 @@ input[aria-invalid='true'] {
   text-decoration: underline;
   cursor: pointer;
 }
+@media screen and (max-width: 600px) {
+  input,
+  .plain,
+  summary {
+    min-height: 44px;
+  }
+  summary {
+    align-content: center;
+  }
+}
 summary {
   cursor: pointer;
 }

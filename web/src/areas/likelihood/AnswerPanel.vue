@@ -63,9 +63,12 @@ const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
       <CrowdPicture v-if="found.frequencies" :frequencies="found.frequencies" />
       <p v-for="limit in limits" :key="limit" class="small limit">{{ limit }}</p>
       <p class="small no-print">
-        <router-link :to="{ name: 'patient', query: { ...carried, look: id } }" data-test="to-patient">{{
-          text.answer.more
-        }}</router-link>
+        <router-link
+          :to="{ name: 'patient', query: { ...carried, look: id } }"
+          class="alone"
+          data-test="to-patient"
+          >{{ text.answer.more }}</router-link
+        >
       </p>
     </template>
   </section>

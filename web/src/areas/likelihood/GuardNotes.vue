@@ -41,6 +41,7 @@ const parts = computed(() =>
 
 <style scoped>
 .guards {
+  min-width: 0;
   padding-left: 12px;
   border-left: 3px solid rgb(var(--v-theme-warning));
 }

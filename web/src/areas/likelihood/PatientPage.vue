@@ -155,6 +155,7 @@ watch(
 }
 .halves-of-page > div {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 24px;
 }
 @media (max-width: 900px) {

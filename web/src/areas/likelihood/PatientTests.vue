@@ -112,6 +112,7 @@ td {
   padding-left: 0;
 }
 .look {
+  min-height: 24px;
   padding: 0;
   border: 0;
   background: none;
@@ -155,5 +156,31 @@ small {
 }
 .result[aria-pressed='true'] > * {
   color: rgb(var(--v-theme-background));
+}
+@media screen and (max-width: 600px) {
+  table,
+  tbody {
+    display: block;
+  }
+  tr {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 4px 8px;
+    padding: 6px 0;
+  }
+  th {
+    grid-column: 1 / -1;
+  }
+  th,
+  td {
+    width: auto;
+    padding: 0;
+  }
+  .look {
+    min-height: 44px;
+  }
+  .result {
+    min-height: 44px;
+  }
 }
 </style>

@@ -239,6 +239,35 @@ small {
   color: inherit;
   font-weight: 700;
 }
+/* On a phone the name stands on its own line, the way below it, the probability at its right. */
+@media screen and (max-width: 600px) {
+  .walk,
+  thead,
+  tbody {
+    display: block;
+  }
+  tr {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 92px;
+    align-items: center;
+    padding-top: 4px;
+  }
+  thead td {
+    display: none;
+  }
+  tbody th {
+    grid-column: 1 / -1;
+    width: auto;
+  }
+  th.after,
+  td.after {
+    width: auto;
+  }
+  tbody th small {
+    display: inline;
+    margin-left: 6px;
+  }
+}
 .positive b {
   color: var(--raises);
 }

@@ -8,6 +8,7 @@ import type { TestRow } from '@/shared/api/types'
 import { percent, percentInterval, percentPoint, ratioInterval, whole } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import SheetLink from '@/shared/question/SheetLink.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -59,7 +60,7 @@ const lines = computed(() => {
 <template>
   <section data-test="pinned">
     <h2>{{ words.pinned }}</h2>
-    <div class="wide">
+    <WideBlock :label="words.pinned">
       <table class="plain-table">
         <thead>
           <tr>
@@ -83,14 +84,11 @@ const lines = computed(() => {
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideBlock>
   </section>
 </template>
 
 <style scoped>
-.wide {
-  overflow-x: auto;
-}
 td,
 th {
   vertical-align: top;

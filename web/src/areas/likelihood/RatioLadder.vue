@@ -47,7 +47,7 @@ const next = (row: TestRow) => [row.ahead_negative, row.ahead_positive]
 </script>
 
 <template>
-  <table class="ratios" data-test="ratio-ladder">
+  <table class="ratios" role="table" data-test="ratio-ladder">
     <caption class="visually-hidden">
       {{
         text.catalogue.axis
@@ -158,12 +158,15 @@ td.rung {
   gap: 2px;
 }
 .title a {
+  display: -webkit-box;
+  min-width: 0;
   overflow: hidden;
+  overflow-wrap: anywhere;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 3;
   color: inherit;
   font-weight: 650;
   text-decoration: none;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 .title a:hover {
   text-decoration: underline;
@@ -190,10 +193,40 @@ small {
 .lowers {
   color: var(--lowers);
 }
-@media print {
-  .title a {
-    white-space: normal;
+/* On a phone the name stands on its own line, the bar below it, both ratios at its right. */
+@media screen and (max-width: 600px) {
+  .ratios,
+  thead,
+  tbody {
+    display: block;
   }
+  tr {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 66px 66px;
+    align-items: center;
+    padding: 2px 0;
+  }
+  thead th.name {
+    display: none;
+  }
+  tbody th.name,
+  th.group {
+    grid-column: 1 / -1;
+    width: auto;
+  }
+  thead th {
+    align-self: stretch;
+    align-content: end;
+  }
+  .numeric {
+    width: auto;
+    padding-right: 0;
+  }
+  .title a {
+    padding: 10px 0;
+  }
+}
+@media print {
   .numeric {
     width: 78px;
   }

@@ -1,13 +1,20 @@
 <script setup lang="ts">
-import { mdiAccountCircleOutline } from '@mdi/js'
-import { ref } from 'vue'
+import { mdiAccountCircleOutline, mdiMenu } from '@mdi/js'
+import { computed, ref } from 'vue'
 
-import { may, session, signOut } from '@/shared/session/session'
+import { places } from '@/shared/layout/places'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { session, signOut } from '@/shared/session/session'
 import { text } from '@/shared/text'
+import { useThemeSwitch } from '@/shared/theme'
 import { useOnceOpened } from '@/shared/useOnceOpened'
 import ElsewhereDialog from './ElsewhereDialog.vue'
 import PasswordDialog from './PasswordDialog.vue'
 
+/** On a phone it is the only menu, and holds what stands beside the path elsewhere. */
+const { carried } = useQuestion()
+const groups = computed(places)
+const { dark, toggle } = useThemeSwitch()
 const password = ref(false)
 const asked = useOnceOpened(() => password.value)
 const elsewhere = ref(false)
@@ -20,12 +27,15 @@ const elsewhereAsked = useOnceOpened(() => elsewhere.value)
       <v-btn
         v-bind="activator"
         variant="text"
-        :icon="mdiAccountCircleOutline"
         size="small"
         :aria-label="text.people.menu(session.account?.name ?? '')"
         :title="text.people.menu(session.account?.name ?? '')"
         data-test="account"
-      />
+        icon
+      >
+        <v-icon class="wide-only" :icon="mdiAccountCircleOutline" />
+        <v-icon class="phone-only" :icon="mdiMenu" />
+      </v-btn>
     </template>
     <v-list density="compact" min-width="240">
       <v-list-item
@@ -34,19 +44,19 @@ const elsewhereAsked = useOnceOpened(() => elsewhere.value)
         :subtitle="text.roles[session.account.role]"
       />
       <v-divider />
-      <v-list-item :to="{ name: 'structures' }" :title="text.vocabulary.title" data-test="structures" />
-      <v-list-item
-        v-if="may('read_drafts')"
-        :to="{ name: 'exchange' }"
-        :title="text.exchange.title"
-        data-test="exchange"
-      />
-      <v-list-item
-        v-if="may('manage_accounts')"
-        :to="{ name: 'people' }"
-        :title="text.people.title"
-        data-test="people"
-      />
+      <template v-for="group in groups" :key="group.key">
+        <v-list-subheader class="phone-only">{{ group.title }}</v-list-subheader>
+        <v-list-item
+          v-for="place in group.entries"
+          :key="place.name"
+          class="phone-only"
+          :to="{ name: place.name, query: carried }"
+          :title="place.title"
+          :data-test="`menu-${place.name}`"
+        />
+        <v-divider class="phone-only" />
+      </template>
+      <v-list-item class="phone-only" :title="text.layout.theme(dark)" @click="toggle()" />
       <v-list-item
         v-if="session.elsewhere.length"
         :title="text.people.elsewhere(session.elsewhere.length)"

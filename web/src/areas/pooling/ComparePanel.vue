@@ -36,7 +36,7 @@ const tested = computed(() => {
     <h2>{{ words.title(text.pool.facets[of.facet]) }}</h2>
     <p v-if="of.not_compared">{{ words.why[of.not_compared] }}</p>
     <template v-if="of.comparison">
-      <table class="plain-table">
+      <table class="plain-table stacked">
         <thead>
           <tr class="small">
             <th scope="col">{{ words.value }}</th>
@@ -50,12 +50,16 @@ const tested = computed(() => {
         <tbody>
           <tr v-for="row in rows" :key="row.level">
             <th scope="row">{{ row.name }} <SampleMark v-if="row.sample" /></th>
-            <td>{{ row.k }}</td>
-            <td>{{ row.sensitivity ? share(row.sensitivity) : text.unknown }}</td>
-            <td>{{ row.specificity ? share(row.specificity) : text.unknown }}</td>
+            <td :data-label="words.k">{{ row.k }}</td>
+            <td :data-label="text.study.sensitivity">
+              {{ row.sensitivity ? share(row.sensitivity) : text.unknown }}
+            </td>
+            <td :data-label="text.study.specificity">
+              {{ row.specificity ? share(row.specificity) : text.unknown }}
+            </td>
             <template v-if="row.contrast">
-              <td>{{ lr(row.contrast.relative_sensitivity, '–') }}</td>
-              <td>{{ lr(row.contrast.relative_specificity, '–') }}</td>
+              <td :data-label="words.relativeSe">{{ lr(row.contrast.relative_sensitivity, '–') }}</td>
+              <td :data-label="words.relativeSp">{{ lr(row.contrast.relative_specificity, '–') }}</td>
             </template>
             <td v-else colspan="2" class="muted">{{ words.reference }}</td>
           </tr>

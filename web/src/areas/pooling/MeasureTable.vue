@@ -4,6 +4,7 @@ import { computed } from 'vue'
 
 import type { Prediction, Summary } from '@/shared/api/types'
 import { levelPercent, percent, percentInterval, ratioInterval, ratioPoint } from '@/shared/format'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import { text } from '@/shared/text'
 
 /** Measures with their intervals, and the working of each on hover, focus or tap. */
@@ -40,49 +41,51 @@ const rows = computed(() =>
 </script>
 
 <template>
-  <table class="measures">
-    <thead>
-      <tr>
-        <td></td>
-        <td></td>
-        <th scope="col">{{ text.pooled.level(levelPercent(level)) }}</th>
-        <th v-if="ahead" scope="col" :title="text.pool.aheadHint">{{ text.pool.ahead }}</th>
-        <th v-if="beside" scope="col">{{ beside.title }}</th>
-        <td></td>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="row in rows" :key="row.measure" :data-test="`measure-${row.measure}`">
-        <th scope="row">{{ text.pooled.measures[row.measure] }}</th>
-        <template v-if="row.main">
-          <td class="numeric">
-            <b>{{ row.main.point }}</b>
+  <WideBlock :label="text.pooled.title">
+    <table class="measures">
+      <thead>
+        <tr>
+          <td></td>
+          <td></td>
+          <th scope="col">{{ text.pooled.level(levelPercent(level)) }}</th>
+          <th v-if="ahead" scope="col" :title="text.pool.aheadHint">{{ text.pool.ahead }}</th>
+          <th v-if="beside" scope="col">{{ beside.title }}</th>
+          <td></td>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in rows" :key="row.measure" :data-test="`measure-${row.measure}`">
+          <th scope="row">{{ text.pooled.measures[row.measure] }}</th>
+          <template v-if="row.main">
+            <td class="numeric">
+              <b>{{ row.main.point }}</b>
+            </td>
+            <td class="numeric muted">{{ row.main.interval }}</td>
+          </template>
+          <td v-else colspan="2" class="numeric muted">{{ text.unknown }}</td>
+          <td v-if="ahead" class="numeric muted">{{ row.ahead }}</td>
+          <td v-if="beside" class="numeric muted">
+            {{ row.beside ? `${row.beside.point} (${row.beside.interval})` : '–' }}
           </td>
-          <td class="numeric muted">{{ row.main.interval }}</td>
-        </template>
-        <td v-else colspan="2" class="numeric muted">{{ text.unknown }}</td>
-        <td v-if="ahead" class="numeric muted">{{ row.ahead }}</td>
-        <td v-if="beside" class="numeric muted">
-          {{ row.beside ? `${row.beside.point} (${row.beside.interval})` : '–' }}
-        </td>
-        <td class="working">
-          <v-menu open-on-hover open-on-focus location="start" max-width="380">
-            <template #activator="{ props: opener }">
-              <v-btn
-                v-bind="opener"
-                class="no-print"
-                variant="text"
-                size="x-small"
-                :icon="mdiFunctionVariant"
-                :aria-label="`${text.pooled.working}: ${text.pooled.measures[row.measure]}`"
-              />
-            </template>
-            <v-card class="padded small">{{ workings[row.measure] }}</v-card>
-          </v-menu>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+          <td class="working">
+            <v-menu open-on-hover open-on-focus location="start" max-width="380">
+              <template #activator="{ props: opener }">
+                <v-btn
+                  v-bind="opener"
+                  class="no-print"
+                  variant="text"
+                  size="x-small"
+                  :icon="mdiFunctionVariant"
+                  :aria-label="`${text.pooled.working}: ${text.pooled.measures[row.measure]}`"
+                />
+              </template>
+              <v-card class="padded small">{{ workings[row.measure] }}</v-card>
+            </v-menu>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </WideBlock>
 </template>
 
 <style scoped>

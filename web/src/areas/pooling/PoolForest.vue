@@ -7,6 +7,7 @@ import ForestRow from '@/figures/ForestRow.vue'
 import { useAppraisalQuestions } from '@/shared/api/queries'
 import type { PoolAnswer, Pooled, Prediction, ShareEstimate, TestRow } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import { text } from '@/shared/text'
 import { facetWords, whyWords } from './facetWords'
 import PoolForestRow from './PoolForestRow.vue'
@@ -103,7 +104,7 @@ const measures = ['sensitivity', 'specificity'] as const
 </script>
 
 <template>
-  <div class="scroller">
+  <WideBlock :label="text.study.title">
     <table class="forest" role="table" data-test="pool-forest">
       <colgroup>
         <col class="switch no-print" />
@@ -158,7 +159,7 @@ const measures = ['sensitivity', 'specificity'] as const
               {{ text.pool.summaryOf(group.title) }} <SampleMark v-if="group.sample" />
             </th>
             <template v-for="(value, i) in pair(summary)" :key="i">
-              <td role="cell" class="numbers">
+              <td role="cell" class="numbers" :data-label="text.study[measures[i]!]">
                 <b>{{ share(value) }}</b>
               </td>
               <td role="cell" class="plot"><ForestRow :share="value" summary /></td>
@@ -178,7 +179,7 @@ const measures = ['sensitivity', 'specificity'] as const
             {{ summary.title }} <SampleMark v-if="answer.sample && !summary.ahead" />
           </th>
           <template v-for="(value, i) in summary.values" :key="i">
-            <td role="cell" class="numbers">
+            <td role="cell" class="numbers" :data-label="text.study[measures[i]!]">
               <b>{{ value ? share(value) : text.unknown }}</b>
             </td>
             <td role="cell" class="plot">
@@ -199,13 +200,10 @@ const measures = ['sensitivity', 'specificity'] as const
         </li>
       </ul>
     </details>
-  </div>
+  </WideBlock>
 </template>
 
 <style scoped>
-.scroller {
-  overflow-x: auto;
-}
 .forest {
   width: 100%;
   min-width: 750px;
@@ -295,6 +293,45 @@ tfoot tr:first-child {
 .ahead th {
   font-weight: 400;
 }
+/* On a phone each report stands on its own line, its two figures below it, each beside its interval. */
+@media screen and (max-width: 600px) {
+  .forest {
+    min-width: 0;
+  }
+  .forest :deep(tr) {
+    grid-template-columns: 44px 108px minmax(0, 1fr) 44px;
+    padding: 4px 0;
+  }
+  .forest :deep(tbody tr) {
+    contain-intrinsic-block-size: auto 150px;
+  }
+  .forest :deep(th) {
+    grid-column: 2 / -1;
+  }
+  .forest :deep(td.numbers:not(.weight)) {
+    grid-column: 1 / span 2;
+    text-align: left;
+  }
+  .forest :deep(td.numbers:not(.weight)::before) {
+    display: block;
+    color: var(--muted);
+    font-size: 0.75rem;
+    content: attr(data-label);
+  }
+  .forest :deep(td.weight) {
+    padding-right: 0;
+    text-align: right;
+  }
+  .forest thead tr:first-child {
+    display: none;
+  }
+  .forest thead .axis td:not(:nth-child(4)) {
+    display: none;
+  }
+  .forest thead .axis td {
+    grid-column: 3;
+  }
+}
 .out {
   margin-top: 10px;
 }
@@ -303,9 +340,6 @@ tfoot tr:first-child {
   padding-left: 1.4em;
 }
 @media print {
-  .scroller {
-    overflow: visible;
-  }
   .forest {
     min-width: 0;
     font-size: 0.8rem;

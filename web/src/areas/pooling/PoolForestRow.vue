@@ -40,8 +40,8 @@ const parts = computed(() => {
   const { sensitivity, specificity } = result.value.accuracy
   const { weight } = row.value
   return [
-    { arm: se, value: sensitivity, weight: weight.sensitivity },
-    { arm: sp, value: specificity, weight: weight.specificity },
+    { name: text.study.sensitivity, arm: se, value: sensitivity, weight: weight.sensitivity },
+    { name: text.study.specificity, arm: sp, value: specificity, weight: weight.specificity },
   ]
 })
 </script>
@@ -87,7 +87,7 @@ const parts = computed(() => {
       <span v-if="onlyCompared" class="about">{{ text.pool.onlyCompared }}</span>
     </th>
     <template v-for="(part, index) in parts" :key="index">
-      <td role="cell" class="numbers">
+      <td role="cell" class="numbers" :data-label="part.name">
         <template v-if="part.arm">
           <b>{{ part.arm.n ? share(part.value) : text.unknown }}</b>
           <small>{{ text.study.people(part.arm.correct, part.arm.n) }}</small>
@@ -122,6 +122,22 @@ const parts = computed(() => {
   line-height: 15px;
   text-align: center;
   content: '✓';
+}
+/* The whole corner of the row is what a finger meets. */
+@media screen and (max-width: 600px) {
+  .switch input {
+    position: relative;
+    margin: 4px;
+  }
+  .switch input::after {
+    position: absolute;
+    inset: -15px;
+    content: '';
+  }
+  .report {
+    display: inline-block;
+    padding: 12px 0;
+  }
 }
 @media (forced-colors: active) {
   .switch input {

@@ -255,6 +255,7 @@ watch(
 }
 .answer > div {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 20px;
 }
 .order {

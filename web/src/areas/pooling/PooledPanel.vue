@@ -26,9 +26,12 @@ const { carried } = useQuestion()
       {{ uninterpretableWords(query.data.value.uninterpretable) }}
     </p>
     <p class="small no-print">
-      <router-link :to="{ name: 'pooling', query: { ...carried, tests: testId } }" data-test="open-pool">{{
-        text.pool.open
-      }}</router-link>
+      <router-link
+        :to="{ name: 'pooling', query: { ...carried, tests: testId } }"
+        class="alone"
+        data-test="open-pool"
+        >{{ text.pool.open }}</router-link
+      >
     </p>
     <SnapshotList class="frozen" :test="testId" />
   </template>

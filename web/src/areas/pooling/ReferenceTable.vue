@@ -5,6 +5,7 @@ import ReferenceShift from '@/figures/ReferenceShift.vue'
 import type { CorrectedOverRange, RatioEstimate, ShareEstimate } from '@/shared/api/types'
 import { percent, percentInterval, ratio } from '@/shared/format'
 import { text } from '@/shared/text'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import { NAMES, type Name } from './useReferenceErrors'
 
 /** Figures as found, and as they would be against the truth: a table and an arrow. */
@@ -65,7 +66,7 @@ const picture = computed(() => {
 <template>
   <div class="answer">
     <div>
-      <div class="scroller">
+      <WideBlock :label="words.title">
         <table class="plain-table" data-test="reference-table">
           <thead>
             <tr class="small">
@@ -85,7 +86,7 @@ const picture = computed(() => {
             </tr>
           </tbody>
         </table>
-      </div>
+      </WideBlock>
       <ul v-if="flags.length" class="small" data-test="reference-flags">
         <li v-for="flag in flags" :key="flag">{{ flag }}</li>
       </ul>
@@ -106,9 +107,6 @@ const picture = computed(() => {
 ul {
   margin: 8px 0;
   padding-left: 1.2em;
-}
-.scroller {
-  overflow-x: auto;
 }
 td {
   white-space: nowrap;

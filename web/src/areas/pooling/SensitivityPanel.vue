@@ -11,6 +11,7 @@ import type { PoolAnswer, PoolInput, ResultView, Summary } from '@/shared/api/ty
 import { ratioPoint } from '@/shared/format'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
+import WideBlock from '@/shared/layout/WideBlock.vue'
 import { text } from '@/shared/text'
 import { pValue, uninterpretableWords } from './words'
 
@@ -116,7 +117,7 @@ const first = computed(() => {
     <WaitLine :active="tried.isFetching.value" />
     <FailureNotice v-if="tried.isError.value" :query="tried" :title="text.pool.failed" />
     <template v-else-if="tried.data.value">
-      <div class="scroller">
+      <WideBlock :label="words.title">
         <table class="plain-table">
           <thead>
             <tr class="small">
@@ -142,11 +143,11 @@ const first = computed(() => {
             </tr>
           </tbody>
         </table>
-      </div>
+      </WideBlock>
       <div v-if="priors.length" class="priors" data-test="priors">
         <h3>{{ words.priors }}</h3>
         <p class="small">{{ words.priorsAbout(answer.pooled?.k ?? 0) }}</p>
-        <div class="scroller">
+        <WideBlock :label="words.title">
           <div v-for="row in priors" :key="row.name" class="prior">
             <span class="small">{{ row.name }}</span>
             <LadderRung
@@ -162,7 +163,7 @@ const first = computed(() => {
             <span></span>
             <LadderAxis :axis="axis" :width="width" />
           </div>
-        </div>
+        </WideBlock>
       </div>
       <div class="halves">
         <div>
@@ -210,9 +211,6 @@ const first = computed(() => {
 </template>
 
 <style scoped>
-.scroller {
-  overflow-x: auto;
-}
 .block {
   padding-top: 10px;
 }

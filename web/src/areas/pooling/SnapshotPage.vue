@@ -88,7 +88,7 @@ const figures = computed(() => {
 <template>
   <div>
     <p class="small no-print">
-      <router-link :to="{ name: 'pooling', query: carried }">{{ words.back }}</router-link>
+      <router-link class="alone" :to="{ name: 'pooling', query: carried }">{{ words.back }}</router-link>
     </p>
     <WaitLine :active="frozen.isPending.value" />
     <FailureNotice v-if="frozen.isError.value" :query="frozen" :title="words.failed" />

@@ -52,7 +52,7 @@ async function restore(version: number) {
 
 <template>
   <div>
-    <nav class="small" :aria-label="text.layout.path">
+    <nav class="small" :aria-label="text.layout.back">
       <router-link :to="sheetPage">← {{ test.data.value?.name ?? text.review.sheet }}</router-link>
     </nav>
     <h1>{{ text.review.history }}</h1>

@@ -57,21 +57,25 @@ async function save() {
       </v-btn>
     </div>
     <p class="muted">{{ text.vocabulary.conditionsAbout }}</p>
-    <table v-if="rows.length">
+    <table v-if="rows.length" class="stacked">
       <thead>
         <tr>
           <th scope="col">{{ text.vocabulary.condition }}</th>
           <th scope="col">{{ text.vocabulary.preTest }}</th>
           <th scope="col">{{ text.vocabulary.setting }}</th>
           <th scope="col">{{ text.catalogue.test }}</th>
-          <th></th>
+          <th>
+            <span class="visually-hidden">{{ text.study.actions }}</span>
+          </th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="row in rows" :key="row.id" data-test="condition-row">
           <th scope="row" dir="auto">{{ row.name }}</th>
-          <td>{{ typeof row.pre_test === 'number' ? percent(row.pre_test) : text.vocabulary.unknown }}</td>
-          <td dir="auto">{{ row.setting }}</td>
+          <td :data-label="text.vocabulary.preTest">
+            {{ typeof row.pre_test === 'number' ? percent(row.pre_test) : text.vocabulary.unknown }}
+          </td>
+          <td dir="auto" :data-label="text.vocabulary.setting">{{ row.setting }}</td>
           <td>{{ text.vocabulary.tests(row.tests) }}</td>
           <td>
             <IconButton

@@ -81,14 +81,16 @@ watchEffect(() => (document.title = `${text.vocabulary.title} – Pruvex`))
       :title="text.vocabulary.failed"
     />
     <StateNotice v-else-if="structures.isSuccess.value && !rows.length" :title="text.vocabulary.empty" />
-    <table v-else-if="rows.length">
+    <table v-else-if="rows.length" class="stacked">
       <thead>
         <tr>
           <th scope="col">{{ text.vocabulary.name }}</th>
           <th scope="col">{{ text.vocabulary.tissue }}</th>
           <th scope="col">{{ text.vocabulary.actions }}</th>
           <th scope="col">{{ text.catalogue.test }}</th>
-          <th></th>
+          <th>
+            <span class="visually-hidden">{{ text.study.actions }}</span>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -99,8 +101,8 @@ watchEffect(() => (document.title = `${text.vocabulary.title} – Pruvex`))
               <span v-if="row.other_names.length" class="small muted">{{ row.other_names.join(', ') }}</span>
               <span v-if="row.retired" class="small muted"> ({{ text.vocabulary.retired }})</span>
             </th>
-            <td>{{ tissues[row.tissue] }}</td>
-            <td class="small">{{ actions(row) }}</td>
+            <td :data-label="text.vocabulary.tissue">{{ tissues[row.tissue] }}</td>
+            <td class="small" :data-label="text.vocabulary.actions">{{ actions(row) }}</td>
             <td>
               <v-btn
                 v-if="row.tests"

@@ -21,7 +21,7 @@ watchEffect(() => (document.title = `${text.vocabulary.history} – Pruvex`))
 
 <template>
   <div>
-    <nav class="small" :aria-label="text.layout.path">
+    <nav class="small" :aria-label="text.layout.back">
       <router-link :to="{ name: 'structures', query: carried }">← {{ text.vocabulary.title }}</router-link>
     </nav>
     <h1>{{ text.vocabulary.history }}</h1>

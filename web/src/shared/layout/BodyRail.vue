@@ -98,6 +98,12 @@ a {
   font-size: 0.75rem;
   font-weight: 400;
 }
+/* There the question's own line names the region. */
+@media screen and (max-width: 600px) {
+  .rail {
+    display: none;
+  }
+}
 @media (max-width: 900px) {
   .rail {
     border-right: 0;

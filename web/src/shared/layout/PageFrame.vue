@@ -23,6 +23,7 @@ provideQuestion()
   <div class="frame">
     <BodyRail />
     <main id="content" class="content" tabindex="-1">
+      <slot />
       <PathNav />
       <!-- Another sheet is another page, also when the same component shows it. -->
       <router-view v-if="allowed" :key="route.path" />

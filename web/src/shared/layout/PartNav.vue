@@ -32,6 +32,11 @@ a {
   text-decoration: none;
   border-bottom: 2px solid transparent;
 }
+@media screen and (max-width: 600px) {
+  .parts a {
+    padding: 12px 0;
+  }
+}
 a:hover {
   text-decoration: underline;
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
+import PlacesMenu from './PlacesMenu.vue'
 
 /** The steps of the work in their order; a page says by its route which one it belongs to. */
 const { carried } = useQuestion()
@@ -19,15 +20,21 @@ const { carried } = useQuestion()
         </router-link>
       </li>
     </ol>
+    <PlacesMenu />
   </nav>
 </template>
 
 <style scoped>
+.path {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 20px;
+  margin-bottom: 10px;
+}
 ol {
   display: flex;
   gap: 6px;
   padding: 0;
-  margin-bottom: 10px;
   list-style: none;
 }
 li + li::before {
@@ -45,5 +52,25 @@ a[aria-current] {
 }
 a:hover {
   text-decoration: underline;
+}
+@media screen and (max-width: 600px) {
+  .path {
+    margin-bottom: 2px;
+  }
+  ol {
+    flex: 1;
+    justify-content: space-between;
+    gap: 0;
+  }
+  li {
+    font-size: 0.8125rem;
+  }
+  li + li::before {
+    padding-right: 3px;
+  }
+  a {
+    display: inline-block;
+    padding: 13px 0;
+  }
 }
 </style>

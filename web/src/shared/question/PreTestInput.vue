@@ -70,7 +70,7 @@ useShortcuts({
   align-items: center;
   gap: 6px;
   flex: 1 1 330px;
-  min-width: 300px;
+  min-width: min(300px, 100%);
 }
 .word {
   color: var(--muted);
@@ -106,6 +106,21 @@ useShortcuts({
   -webkit-box-orient: vertical;
   -webkit-line-clamp: 2;
   font-size: 0.75rem;
+}
+@media screen and (max-width: 600px) {
+  .pre-test {
+    flex-wrap: wrap;
+  }
+  .number {
+    height: 44px;
+  }
+  .slider {
+    height: 44px;
+    max-width: none;
+  }
+  .origin {
+    flex-basis: 100%;
+  }
 }
 .origin.bad {
   color: rgb(var(--v-theme-error));

@@ -1,14 +1,13 @@
 <script setup lang="ts">
-import { mdiKeyboardOutline, mdiWeatherNight, mdiWhiteBalanceSunny } from '@mdi/js'
-import { computed } from 'vue'
-import { useTheme } from 'vuetify'
+import { mdiHelpCircleOutline, mdiMenuDown, mdiMenuUp, mdiWeatherNight, mdiWhiteBalanceSunny } from '@mdi/js'
+import { computed, ref } from 'vue'
 
 import AccountMenu from '@/areas/people/AccountMenu.vue'
 import { percent } from '@/shared/format'
 import type { Region } from '@/shared/api/types'
-import { shortcutSheet } from '@/shared/shortcutSheet'
+import { guide } from '@/shared/guide'
 import { text } from '@/shared/text'
-import { rememberTheme } from '@/shared/theme'
+import { useThemeSwitch } from '@/shared/theme'
 import PreTestInput from './PreTestInput.vue'
 import { useQuestion } from './useQuestion'
 
@@ -25,8 +24,7 @@ const {
   setCondition,
   setPreTest,
 } = useQuestion()
-const theme = useTheme()
-const isDark = computed(() => theme.global.current.value.dark)
+const { dark, toggle } = useThemeSwitch()
 
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 const origin = computed(() => {
@@ -45,17 +43,26 @@ const more = computed(() =>
     .join('; '),
 )
 
-function toggleTheme() {
-  const name = isDark.value ? 'light' : 'dark'
-  theme.change(name)
-  rememberTheme(name)
-}
+/** On a phone the question is one line, until somebody opens it. */
+const open = ref(false)
 </script>
 
 <template>
   <header class="strip" :aria-label="text.question.label">
     <router-link class="brand" :to="{ name: 'catalogue' }">pruvex</router-link>
-    <div class="sentence">
+    <button
+      type="button"
+      class="line no-print"
+      :aria-expanded="open"
+      :title="text.layout.changeQuestion"
+      data-test="question-line"
+      @click="open = !open"
+    >
+      <span class="asked">{{ condition?.name ?? text.question.noCondition }}</span>
+      <b>{{ percent(preTest) }}</b>
+      <v-icon :icon="open ? mdiMenuUp : mdiMenuDown" />
+    </button>
+    <div class="sentence" :class="{ open }">
       <span class="word">{{ text.question.in }}</span>
       <!-- The browser's own choosers: the framework's two would be a quarter of what a page's opening takes. -->
       <select
@@ -92,20 +99,22 @@ function toggleTheme() {
     <div class="tools no-print">
       <v-btn
         variant="text"
-        :icon="mdiKeyboardOutline"
+        :icon="mdiHelpCircleOutline"
         size="small"
         :aria-label="text.layout.help"
         :title="text.layout.help"
-        @click="shortcutSheet.open = true"
+        data-test="guide"
+        @click="guide.open = true"
       />
       <v-btn
+        class="wide-only"
         variant="text"
-        :icon="isDark ? mdiWhiteBalanceSunny : mdiWeatherNight"
+        :icon="dark ? mdiWhiteBalanceSunny : mdiWeatherNight"
         size="small"
-        :aria-label="text.layout.theme(isDark)"
-        :title="text.layout.theme(isDark)"
+        :aria-label="text.layout.theme(dark)"
+        :title="text.layout.theme(dark)"
         data-test="theme"
-        @click="toggleTheme"
+        @click="toggle()"
       />
       <AccountMenu />
     </div>
@@ -194,6 +203,60 @@ function toggleTheme() {
   }
   .tools {
     margin-left: auto;
+  }
+}
+/* One line, that opens: what was found is what a small page is for. */
+.line {
+  display: none;
+}
+@media screen and (max-width: 600px) {
+  .strip {
+    position: sticky;
+    flex-wrap: wrap;
+    gap: 0 4px;
+    min-height: 48px;
+    padding: 2px 8px;
+  }
+  .brand {
+    flex: none;
+    width: 32px;
+    height: 44px;
+    overflow: hidden;
+    background: url('/icon.svg') center / 28px no-repeat;
+    text-indent: 60px;
+    white-space: nowrap;
+  }
+  .line {
+    flex: 1;
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    min-width: 0;
+    height: 44px;
+    padding: 0 4px;
+    border: 0;
+    background: none;
+    color: inherit;
+    font: inherit;
+    text-align: left;
+    cursor: pointer;
+  }
+  .asked {
+    flex: 1;
+    overflow: hidden;
+    font-size: 0.875rem;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .sentence {
+    display: none;
+    padding: 4px 6px 10px;
+  }
+  .sentence.open {
+    display: flex;
+  }
+  .chooser {
+    min-height: 44px;
   }
 }
 @media print {

@@ -1,3 +1,0 @@
-import { reactive } from 'vue'
-
-export const shortcutSheet = reactive({ open: false })
