@@ -47,6 +47,8 @@ pub enum AppError {
     Busy,
     /// An invitation that was used, taken back, or is too old.
     InvitationGone,
+    /// A link to a new password that was used, replaced, or is too old.
+    ResetGone,
     /// This is no demonstration, or whoever asks is not at this machine.
     NoDemonstration,
     /// Another import of the same person is under way.
@@ -123,6 +125,7 @@ impl AppError {
             Self::TooManyAttempts { .. } => "too_many_attempts",
             Self::Busy => "busy",
             Self::InvitationGone => "invitation_gone",
+            Self::ResetGone => "reset_gone",
             Self::NoDemonstration => "no_such_address",
             Self::ImportRunning => "import_running",
             Self::Superseded => "superseded",
@@ -175,7 +178,7 @@ impl AppError {
                 };
                 (
                     "Too many failed attempts",
-                    format!("Try again in {minutes}, or ask an administrator for a new invitation."),
+                    format!("Try again in {minutes}, or ask an administrator for a link to set a new password."),
                 )
             }
             Self::Busy => (
@@ -185,6 +188,11 @@ impl AppError {
             Self::InvitationGone => (
                 "This invitation is no longer open",
                 "It was used, cancelled, or is older than seven days. Ask an administrator for a new one.".to_owned(),
+            ),
+            Self::ResetGone => (
+                "This link no longer works",
+                "It was used, replaced by a newer one, or is older than a day. Ask an administrator for a new one."
+                    .to_owned(),
             ),
             Self::NoDemonstration => ("Not found", "There is no demonstration to enter here.".to_owned()),
             Self::Superseded => {

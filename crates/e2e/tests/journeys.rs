@@ -432,6 +432,29 @@ async fn people_join_work_and_lose_no_text_when_a_session_ends() {
     let typed = "return document.querySelector('[data-test=name] input').value";
     assert_eq!(journey.browser.execute(typed, vec![]).await.unwrap(), "Thumb lift");
 
+    // A new name, and a forgotten password: an administrator passes a link on.
+    journey.open("/catalogue").await;
+    journey.click("[data-test=account]").await;
+    journey.click("[data-test=profile]").await;
+    journey.fill("[data-test=profile-name] input", "Mara Keller").await;
+    journey.click("[data-test=save-profile]").await;
+    journey.until_says(".v-snackbar", "were changed").await;
+    journey.api_status("DELETE", "/api/v1/session").await;
+    journey.open("/people").await;
+    journey.click("[data-test=enter-administrator]").await;
+    journey.until_says("[data-test=account-row]", "Mara Keller").await;
+    journey.click("[data-test=make-reset]").await;
+    let link = journey.text("[data-test=reset-link]").await;
+    journey.api_status("DELETE", "/api/v1/session").await;
+    journey.browser.goto(&link).await.unwrap();
+    journey.until_says("h1", "New password for Mara Keller").await;
+    journey.fill("[data-test=password] input", "five other words for it").await;
+    journey.click("[data-test=set-password]").await;
+    journey.until(ROW, |rows| rows.len() == 8).await;
+    journey.browser.goto("about:blank").await.unwrap();
+    journey.browser.goto(&link).await.unwrap();
+    journey.until_says(".notice", "This link cannot be used").await;
+
     journey.api_status("DELETE", "/api/v1/session").await;
     journey.open("/catalogue").await;
     journey.click("[data-test=enter-learner]").await;

@@ -63,7 +63,7 @@ fn status_of(error: &AppError) -> Status {
         AppError::NotSignedIn | AppError::SignInFailed => Status::Unauthorized,
         AppError::NotAllowed { .. } => Status::Forbidden,
         AppError::TooManyAttempts { .. } => Status::TooManyRequests,
-        AppError::InvitationGone => Status::Gone,
+        AppError::InvitationGone | AppError::ResetGone => Status::Gone,
         AppError::ImportRunning | AppError::Superseded => Status::Conflict,
         AppError::RegistryFailed => Status::BadGateway,
         AppError::DatabaseUnavailable | AppError::NoRegistry | AppError::Busy => Status::ServiceUnavailable,

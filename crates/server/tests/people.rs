@@ -8,12 +8,16 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 103] = [
+const TABLE: [(Method, &str, &str); 107] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
     (Method::Delete, "/session", "everybody"),
     (Method::Put, "/session/password", "AWSL"),
+    (Method::Put, "/session/account", "AWSL"),
+    (Method::Post, "/accounts/<id>/reset", "A"),
+    (Method::Post, "/reset/offer", "everybody"),
+    (Method::Post, "/reset", "everybody"),
     (Method::Delete, "/session/others", "AWSL"),
     (Method::Get, "/invitations", "A"),
     (Method::Post, "/invitations", "A"),
@@ -268,6 +272,101 @@ async fn access_that_was_ended_ends_at_once() {
     let (status, _) =
         server.post("/api/v1/session", &json!({ "login": "learner", "password": "four words in a row" })).await;
     assert_eq!(status, Status::Unauthorized);
+    server.end().await;
+}
+
+/// The sign-in name and the session of somebody who joined in a role.
+async fn joined(server: &Server, role: Role, login: &str, name: &str) -> String {
+    let secret = invited(server, role).await;
+    let mut person = person(&secret, login);
+    person["name"] = json!(name);
+    let (status, session) = server.post("/api/v1/join", &person).await;
+    assert_eq!(status, Status::Ok, "{session}");
+    server.client.cookies().get("pruvex_session").unwrap().value().to_owned()
+}
+
+#[rocket::async_test]
+async fn a_forgotten_password_is_set_anew_by_a_link_that_serves_once() {
+    let server = Server::start_signed_out().await;
+    let learner = joined(&server, Role::Learner, "learner", "A. Learner").await;
+    let mail = json!({ "login": "learner", "name": "A. Learner", "mail": "l@example.org" });
+    assert_eq!(server.put("/api/v1/session/account", "\"1\"", &mail).await.0, Status::Ok);
+    joined(&server, Role::Administrator, "keeper", "A. Keeper").await;
+    let (_, accounts) = server.get("/api/v1/accounts").await;
+    let id = |login: &str| {
+        let found = accounts.as_array().unwrap().iter().find(|account| account["login"] == login);
+        found.unwrap()["id"].as_str().unwrap().to_owned()
+    };
+    let path = format!("/api/v1/accounts/{}/reset", id("learner"));
+    let secret = |made: &Value| made["path"].as_str().unwrap().strip_prefix("/reset#").unwrap().to_owned();
+    let (status, replaced) = server.post(&path, &json!({})).await;
+    assert_eq!((status, &replaced["login"]), (Status::Ok, &json!("learner")));
+    let (_, made) = server.post(&path, &json!({})).await;
+    let sent = server.get("/api/v1/mail").await.1;
+    assert_eq!((sent[0]["to"].as_str(), sent.as_array().unwrap().len()), (Some("l@example.org"), 2));
+    assert!(sent[0]["text"].as_str().unwrap().contains(made["path"].as_str().unwrap()), "{sent}");
+    let nobody = format!("/api/v1/accounts/{}/reset", uuid::Uuid::now_v7());
+    assert_eq!(server.post(&nobody, &json!({})).await.0, Status::NotFound);
+
+    let reset = |secret: &str, password: &str| json!({ "secret": secret, "password": password });
+    let new = "five other words for it";
+    for gone in [secret(&replaced), "no secret".to_owned(), String::new()] {
+        let (status, problem) = server.post("/api/v1/reset", &reset(&gone, new)).await;
+        assert_eq!((status, &problem["code"]), (Status::Gone, &json!("reset_gone")), "{gone}");
+        assert_eq!(server.post("/api/v1/reset/offer", &json!({ "secret": gone })).await.0, Status::Gone);
+    }
+    let link = secret(&made);
+    let (_, offer) = server.post("/api/v1/reset/offer", &json!({ "secret": link })).await;
+    assert_eq!((&offer["name"], &offer["path"]), (&json!("A. Learner"), &Value::Null));
+    // A weak password uses nothing up.
+    let (status, problem) = server.post("/api/v1/reset", &reset(&link, "password1234")).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("password")));
+    let (status, session) = server.post("/api/v1/reset", &reset(&link, new)).await;
+    assert_eq!((status, &session["account"]["login"]), (Status::Ok, &json!("learner")));
+    assert_eq!(session["elsewhere"], json!([]), "whoever was signed in is not any more");
+    let request = server.client.get("/api/v1/tests").cookie(("pruvex_session", learner));
+    assert_eq!(server.send(request).await.0, Status::Unauthorized);
+    assert_eq!(server.post("/api/v1/reset", &reset(&link, new)).await.0, Status::Gone, "it served");
+    let sign_in = |password: &str| json!({ "login": "learner", "password": password });
+    assert_eq!(server.post("/api/v1/session", &sign_in("four words in a row")).await.0, Status::Unauthorized);
+    assert_eq!(server.post("/api/v1/session", &sign_in(new)).await.0, Status::Ok);
+
+    // Too late, and for somebody whose access has ended meanwhile.
+    server.post("/api/v1/session", &json!({ "login": "keeper", "password": "four words in a row" })).await;
+    let (_, late) = server.post(&path, &json!({})).await;
+    server.sql("UPDATE password_reset SET expires_at = now() - interval '1 second'").await;
+    assert_eq!(server.post("/api/v1/reset", &reset(&secret(&late), new)).await.0, Status::Gone);
+    let (_, ended) = server.post(&path, &json!({})).await;
+    server.sql("UPDATE account SET disabled_at = now() WHERE login = 'learner'").await;
+    assert_eq!(server.post("/api/v1/reset", &reset(&secret(&ended), new)).await.0, Status::Gone);
+    assert_eq!(server.post(&path, &json!({})).await.0, Status::NotFound);
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn people_change_how_they_are_called_and_nobody_takes_the_name_of_another() {
+    let server = Server::start_signed_out().await;
+    joined(&server, Role::Author, "first", "A. First").await;
+    joined(&server, Role::SecondReader, "second", "A. Second").await;
+    let change = |login: &str, name: &str, mail: &str| json!({ "login": login, "name": name, "mail": mail });
+    let path = "/api/v1/session/account";
+    let (status, problem) = server.put(path, "\"1\"", &change("a b", " ", "nowhere")).await;
+    let fields: Vec<&Value> = problem["errors"].as_array().unwrap().iter().map(|error| &error["field"]).collect();
+    assert_eq!((status, fields), (Status::UnprocessableEntity, vec![&json!("login"), &json!("name"), &json!("mail")]));
+    for (login, name, field) in [("FIRST", "A. Second", "login"), ("second", "a.  first", "name")] {
+        let (status, problem) = server.put(path, "\"1\"", &change(login, name, "")).await;
+        assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!(field)), "{problem}");
+    }
+    let (status, saved) = server.put(path, "\"1\"", &change("Second.New", "A. Second", " s@example.org ")).await;
+    assert_eq!((status, &saved["login"], &saved["mail"]), (Status::Ok, &json!("second.new"), &json!("s@example.org")));
+    assert_eq!(server.put(path, "\"1\"", &change("second", "A. Second", "")).await.0, Status::PreconditionFailed);
+    let (_, session) = server.get("/api/v1/session").await;
+    assert_eq!(session["account"]["login"], "second.new", "the session goes on");
+    let again = json!({ "login": "second.new", "password": "four words in a row" });
+    assert_eq!(server.post("/api/v1/session", &again).await.0, Status::Ok);
+    server.enter("author").await;
+    let (status, problem) = server.put(path, "\"1\"", &change("sample-author", "Somebody", "")).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("name")), "{problem}");
     server.end().await;
 }
 

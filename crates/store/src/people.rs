@@ -1,7 +1,9 @@
 //! Accounts, invitations and sessions. Secrets arrive here hashed; the times come from the database's user, the server.
 
+mod resets;
+
 use chrono::{DateTime, Duration, Utc};
-use pruvex_core::people::{Role, login_key};
+use pruvex_core::people::{Profile, Role, login_key};
 use pruvex_core::{FieldError, FieldErrorCode};
 use sea_orm::sea_query::Expr;
 use sea_orm::{
@@ -13,6 +15,8 @@ use uuid::Uuid;
 use crate::StoreError;
 use crate::constraint::refused;
 use crate::entities::{account, invitation, session, sign_in_failure};
+
+pub use resets::{Reset, create_reset, find_reset, use_reset};
 
 /// SHA-256 of a secret.
 pub type SecretHash = [u8; 32];
@@ -28,6 +32,8 @@ pub struct Account {
     pub login: String,
     /// Name shown.
     pub name: String,
+    /// Where mail reaches the person; empty where that is not said.
+    pub mail: String,
     /// Role.
     pub role: Role,
     /// When access was ended, if it was.
@@ -79,6 +85,7 @@ pub async fn create_account(
         id: Set(Uuid::now_v7()),
         login: Set(login_key(login)),
         name: Set(name.to_owned()),
+        mail: Set(String::new()),
         role: Set(role.code().to_owned()),
         password_hash: Set(password_hash),
         version: Set(1),
@@ -155,6 +162,29 @@ pub async fn update_account(
     row.disabled_at = Set(disabled_at);
     row.version = Set(version + 1);
     record(row.update(db).await?)
+}
+
+/// Changes how an account that was read at `version` is called and reached; call within a transaction.
+///
+/// # Errors
+/// [`StoreError::NotFound`], [`StoreError::Conflict`], [`StoreError::Fields`] when the login is taken.
+pub async fn update_profile(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    profile: &Profile,
+) -> Result<Account, StoreError> {
+    let found = account::Entity::find_by_id(id).lock_exclusive().one(db).await?;
+    let old = found.ok_or(StoreError::not_found("account", id))?;
+    if old.version != version {
+        return Err(StoreError::Conflict { what: "account", current: old.version });
+    }
+    let mut row = old.into_active_model();
+    row.login = Set(profile.login.clone());
+    row.name = Set(profile.name.clone());
+    row.mail = Set(profile.mail.clone());
+    row.version = Set(version + 1);
+    record(row.update(db).await.map_err(|error| refused(error, &profile.login))?)
 }
 
 /// Sets a password and ends the account's other sessions; call within a transaction.
@@ -433,6 +463,7 @@ fn record(row: account::Model) -> Result<Account, StoreError> {
         version: row.version,
         login: row.login,
         name: row.name,
+        mail: row.mail,
         role: role("account", row.id, &row.role)?,
         disabled_at: row.disabled_at,
     })

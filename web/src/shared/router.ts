@@ -143,6 +143,12 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/reset',
+      name: 'reset',
+      component: () => import('@/areas/people/ResetPage.vue'),
+      meta: { alone: true },
+    },
+    {
       path: '/join',
       name: 'join',
       component: () => import('@/areas/people/JoinPage.vue'),

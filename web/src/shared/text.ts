@@ -303,6 +303,21 @@ export const text = {
     againDetail: 'Your session has ended. What you typed on the page below is kept.',
     menu: (name: string) => `Account: ${name}`,
     changePassword: 'Change password',
+    profile: 'Name and address',
+    profileChanged: 'Your name and address were changed.',
+    profileMeanwhile:
+      'Your account was changed meanwhile. What you typed is kept; save again to replace the other change.',
+    mail: 'E-mail address (optional)',
+    mailHint: 'A link to set a new password is sent here.',
+    reset: 'Link to a new password',
+    resetOf: (name: string) => `Make a link with which ${name} sets a new password`,
+    resetOnce: (name: string) =>
+      `Pass this link on to ${name}. It is shown once, works once, and for 24 hours. Setting the password signs out everywhere else.`,
+    resetFailed: 'This link cannot be used',
+    resetTitle: (name: string) => `New password for ${name}`,
+    resetAbout: (login: string) => `You sign in as ${login}. Everywhere else you are signed out.`,
+    setPassword: 'Set the password and sign in',
+    forgotten: 'Password forgotten? An administrator can send you a link to set a new one.',
     elsewhere: (n: number) => `Signed in at ${n} other ${n === 1 ? 'place' : 'places'}`,
     elsewhereToo: (n: number) =>
       `You are signed in at ${n} other ${n === 1 ? 'place' : 'places'} too. The account menu shows and ends ${n === 1 ? 'it' : 'them'}.`,
@@ -362,7 +377,7 @@ export const text = {
   },
   settings: {
     title: 'Settings for everybody',
-    intervals: 'Intervals of pooled answers, unless a pool asks for others',
+    intervals: 'Intervals of pooled estimates',
     aboutIntervals:
       'With few studies Wald intervals are too narrow: in simulations of three to five heterogeneous studies, 95 % intervals contained the true value in as few as 75 to 84 of 100 reviews. Posterior intervals under weak priors contained it in 95, and are wider than needed when studies agree. Frozen pools keep the intervals they were frozen with.',
     learnersSee: 'What learners see: results of accuracy and of agreement, and the figures that rest on them',

@@ -1,13 +1,17 @@
 //! The keeping of accounts.
 
 use chrono::{DateTime, Utc};
-use pruvex_core::people::{Right, Role};
+use pruvex_core::FieldErrorCode;
+use pruvex_core::catalogue::name_key;
+use pruvex_core::people::{Profile, ProfileInput, Right, Role};
+use pruvex_store::DatabaseTransaction;
 use pruvex_store::people::{self as store, Account};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::Administrator;
+use super::sessions::is_sample;
+use super::{Administrator, Reader};
 use crate::app::commit;
 use crate::{App, AppError, Versioned};
 
@@ -19,6 +23,8 @@ pub struct AccountView {
     /// What is typed to sign in.
     login: String,
     name: String,
+    /// Where mail reaches the person; empty where that is not said.
+    mail: String,
     role: Role,
     rights: Vec<Right>,
     /// When access was ended, if it was.
@@ -27,8 +33,8 @@ pub struct AccountView {
 
 impl From<Account> for AccountView {
     fn from(account: Account) -> Self {
-        let Account { id, version, login, name, role, disabled_at } = account;
-        Self { id, version, login, name, role, rights: role.rights(), disabled_at }
+        let Account { id, version, login, name, mail, role, disabled_at } = account;
+        Self { id, version, login, name, mail, role, rights: role.rights(), disabled_at }
     }
 }
 
@@ -44,6 +50,53 @@ impl Versioned for AccountView {
 pub struct AccountChange {
     role: Role,
     disabled: bool,
+}
+
+/// How one wants to be called and reached.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ProfileChange {
+    /// What is typed to sign in.
+    login: String,
+    /// How one is called beside what one wrote.
+    name: String,
+    /// Where mail reaches one; may be empty.
+    #[serde(default)]
+    mail: String,
+}
+
+/// Changes one's own name, sign-in name and mail address. What one wrote bears the new name from then on.
+///
+/// # Errors
+/// Something that breaks rules or is taken, changed meanwhile, a sample account.
+pub async fn update_profile(
+    app: &App,
+    by: &Reader,
+    version: i32,
+    input: ProfileChange,
+) -> Result<AccountView, AppError> {
+    let ProfileChange { login, name, mail } = input;
+    if is_sample(app, by.account()) {
+        let (message, remedy) =
+            ("Everybody enters this sample account.", "Join by an invitation to have your own name.");
+        return Err(AppError::field("name", FieldErrorCode::Invalid, &name, message, remedy));
+    }
+    let profile = Profile::check(&ProfileInput { login, name, mail }).map_err(AppError::Fields)?;
+    let transaction = app.begin().await?;
+    name_is_free(&transaction, &profile.name, Some(by.id())).await?;
+    let account = store::update_profile(&transaction, by.id(), version, &profile).await?;
+    commit(transaction).await?;
+    Ok(account.into())
+}
+
+/// Two people of one name could not be told apart beside what they wrote.
+pub(super) async fn name_is_free(db: &DatabaseTransaction, name: &str, but: Option<Uuid>) -> Result<(), AppError> {
+    let key = name_key(name);
+    if store::list_accounts(db).await?.iter().any(|it| Some(it.id) != but && name_key(&it.name) == key) {
+        let (message, remedy) = ("Somebody here is called so already.", "Add your initials, or where you work.");
+        return Err(AppError::field("name", FieldErrorCode::Duplicate, name, message, remedy));
+    }
+    Ok(())
 }
 
 /// Everybody's accounts.

@@ -1,14 +1,13 @@
 //! Joining by invitation.
 
 use chrono::{DateTime, Utc};
-use pruvex_core::FieldErrorCode;
-use pruvex_core::catalogue::name_key;
-use pruvex_core::people::{AccountInput, NewAccount, Role};
+use pruvex_core::people::{AccountInput, NewAccount, Role, check_mail};
 use pruvex_store::people::{self as store, Invitation};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::accounts::name_is_free;
 use super::password::hash_password;
 use super::sessions::begin_session;
 use super::{Administrator, Mail, Secret, SignedIn};
@@ -29,11 +28,11 @@ pub struct InvitationInput {
     mail_to: String,
 }
 
-/// What the link of an invitation holds.
+/// What a link holds: an invitation's, or that to a new password.
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct OfferInput {
-    secret: String,
+    pub(super) secret: String,
 }
 
 /// Somebody joins by an invitation.
@@ -91,12 +90,7 @@ pub async fn create_invitation(
     site: &str,
 ) -> Result<InvitationView, AppError> {
     let note = short_text("note", &input.note)?;
-    let to = short_text("mail_to", &input.mail_to)?;
-    let plausible = to.split_once('@').is_some_and(|(who, place)| !who.is_empty() && place.contains('.'));
-    if !to.is_empty() && (!plausible || to.contains(char::is_whitespace)) {
-        let (message, remedy) = ("This is no mail address.", "Write it as name@example.org, or leave it empty.");
-        return Err(AppError::field("mail_to", FieldErrorCode::Invalid, &to, message, remedy));
-    }
+    let to = check_mail("mail_to", &input.mail_to).map_err(|error| AppError::Fields(vec![error]))?;
     let secret = Secret::random();
     let invitation = store::create_invitation(&app.db, secret.hash(), input.role, &note, Some(by.id())).await?;
     if !to.is_empty() {
@@ -152,11 +146,7 @@ pub async fn join(app: &App, input: JoinInput) -> Result<SignedIn, AppError> {
     if !store::use_invitation(&transaction, invitation.id).await? {
         return Err(AppError::InvitationGone);
     }
-    let key = name_key(&new.name);
-    if store::list_accounts(&transaction).await?.iter().any(|account| name_key(&account.name) == key) {
-        let (message, remedy) = ("Somebody here is called so already.", "Add your initials, or where you work.");
-        return Err(AppError::field("name", FieldErrorCode::Duplicate, &new.name, message, remedy));
-    }
+    name_is_free(&transaction, &new.name, None).await?;
     let account = store::create_account(&transaction, &new.login, &new.name, invitation.role, Some(hash)).await?;
     commit(transaction).await?;
     begin_session(app, account).await

@@ -5,6 +5,7 @@ mod first_administrator;
 mod invitations;
 mod outbox;
 mod password;
+mod resets;
 mod rights;
 mod secret;
 mod sessions;
@@ -16,12 +17,13 @@ pub(crate) use password::hashing_gate;
 pub(crate) use secret::Secret;
 pub(crate) use settings::{ShownToLearners, current_settings, seen_by, shown_to_learners};
 
-pub use accounts::{AccountChange, AccountView, list_accounts, update_account};
+pub use accounts::{AccountChange, AccountView, ProfileChange, list_accounts, update_account, update_profile};
 pub use invitations::{
     InvitationInput, InvitationView, JoinInput, OfferInput, create_invitation, get_offer, join, list_invitations,
     list_mail, revoke_invitation,
 };
 pub use outbox::Mail;
+pub use resets::{ResetInput, ResetView, create_reset, get_reset, reset_password};
 pub use rights::{Administrator, DraftReader, Holder, Operator, Reader, SheetWriter, StudyWriter};
 pub use sessions::{
     DemoInput, PasswordInput, SessionView, SignInInput, SignedIn, authorise, change_password, end_other_sessions,

@@ -28,6 +28,11 @@ impl Secret {
         Sha256::digest(self.0).into()
     }
 
+    /// The page on which a new password is set.
+    pub fn reset_path(&self) -> String {
+        format!("/reset#{}", self.text())
+    }
+
     /// The page on which an invitation is accepted. The secret stands in the fragment, which browsers send to nobody.
     pub fn join_path(&self) -> String {
         format!("/join#{}", self.text())

@@ -109,7 +109,7 @@ async fn view(app: &App, account: Option<Account>, secret: Option<&Secret>) -> R
 }
 
 /// An account of the demonstration, which everybody enters.
-fn is_sample(app: &App, account: &Account) -> bool {
+pub(super) fn is_sample(app: &App, account: &Account) -> bool {
     app.demo && Role::ALL.iter().any(|role| sample_login(*role) == account.login)
 }
 

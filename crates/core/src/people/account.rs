@@ -32,6 +32,78 @@ pub struct NewAccount {
     pub password: Password,
 }
 
+/// How somebody wants to be called and reached.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct ProfileInput {
+    /// What is typed to sign in.
+    pub login: String,
+    /// How the person is called beside what they wrote.
+    pub name: String,
+    /// Where mail reaches them; may be empty.
+    pub mail: String,
+}
+
+/// That, checked.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Profile {
+    /// Lower case.
+    pub login: String,
+    /// Name shown.
+    pub name: String,
+    /// Empty where nobody is to be reached.
+    pub mail: String,
+}
+
+impl Profile {
+    /// Checks it by itself; whether login and name are free only the store knows.
+    ///
+    /// # Errors
+    /// Every fault found.
+    pub fn check(input: &ProfileInput) -> Result<Self, Vec<FieldError>> {
+        let mut checker = Checker::default();
+        let login = checked_login(&mut checker, &input.login);
+        let name = checked_name(&mut checker, &input.name);
+        let mail = check_mail("mail", &input.mail).map_err(|error| checker.push(error)).unwrap_or_default();
+        checker.finish(Some(Self { login, name, mail }))
+    }
+}
+
+/// A mail address, or nothing, without the spaces around it.
+///
+/// # Errors
+/// Anything that is no address: no sign before the `@`, no dot after it, spaces, more than 200 characters.
+pub fn check_mail(field: &str, text: &str) -> Result<String, FieldError> {
+    let mail = text.trim();
+    let plausible = mail.split_once('@').is_some_and(|(who, place)| !who.is_empty() && place.contains('.'));
+    let odd = |c: char| c.is_whitespace() || c.is_control();
+    if mail.is_empty() || (plausible && !mail.contains(odd) && mail.chars().count() <= 200) {
+        return Ok(mail.to_owned());
+    }
+    let (message, remedy) = ("This is no mail address.", "Write it as name@example.org, or leave it empty.");
+    Err(FieldError::new(field, FieldErrorCode::Invalid, mail.replace('\0', "␀"), message, remedy))
+}
+
+fn checked_login(checker: &mut Checker, given: &str) -> String {
+    let login = login_key(given);
+    let allowed = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || matches!(c, '.' | '-' | '_');
+    if !(3..=40).contains(&login.chars().count()) || !login.chars().all(allowed) {
+        checker.push(FieldError::new(
+            "login",
+            if login.is_empty() { FieldErrorCode::Missing } else { FieldErrorCode::Invalid },
+            &login,
+            "A sign-in name has 3 to 40 letters a-z, digits, dots, hyphens or underscores.",
+            "Choose another one, such as your initials and surname.",
+        ));
+    }
+    login
+}
+
+fn checked_name(checker: &mut Checker, given: &str) -> String {
+    let name = checker.required("name", given, 80, "Say how others should see you.");
+    checker.seen("name", &name);
+    name
+}
+
 /// A password that is long enough and not easily guessed. It shows itself nowhere.
 #[derive(Clone, PartialEq, Eq)]
 pub struct Password(String);
@@ -66,19 +138,8 @@ impl NewAccount {
     /// Every fault found. No fault repeats the password.
     pub fn check(input: &AccountInput) -> Result<Self, Vec<FieldError>> {
         let mut checker = Checker::default();
-        let login = login_key(&input.login);
-        let allowed = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || matches!(c, '.' | '-' | '_');
-        if !(3..=40).contains(&login.chars().count()) || !login.chars().all(allowed) {
-            checker.push(FieldError::new(
-                "login",
-                if login.is_empty() { FieldErrorCode::Missing } else { FieldErrorCode::Invalid },
-                &login,
-                "A sign-in name has 3 to 40 letters a-z, digits, dots, hyphens or underscores.",
-                "Choose another one, such as your initials and surname.",
-            ));
-        }
-        let name = checker.required("name", &input.name, 80, "Say how others should see you.");
-        checker.seen("name", &name);
+        let login = checked_login(&mut checker, &input.login);
+        let name = checked_name(&mut checker, &input.name);
         let password = Password::check(&input.password, &login).map_err(|error| checker.push(error)).ok();
         checker.finish(password.map(|password| Self { login, name, password }))
     }

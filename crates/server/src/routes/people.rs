@@ -2,7 +2,8 @@
 
 use pruvex_app::people::{
     self as cases, AccountChange, AccountView, Administrator, DemoInput, DraftReader, InvitationInput, InvitationView,
-    JoinInput, Mail, OfferInput, PasswordInput, Reader, SessionView, SettingsView, SignInInput, SignedIn,
+    JoinInput, Mail, OfferInput, PasswordInput, ProfileChange, Reader, ResetInput, ResetView, SessionView,
+    SettingsView, SignInInput, SignedIn,
 };
 use pruvex_core::people::Settings as SettingsInput;
 use rocket::http::{Cookie, CookieJar, SameSite, Status};
@@ -103,6 +104,56 @@ pub(crate) async fn change_password(
 ) -> Result<Status, ApiError> {
     cases::change_password(&app, &by, session.0, &address.text, input.0).await?;
     Ok(Status::NoContent)
+}
+
+/// Changes one's own name, sign-in name and mail address.
+#[utoipa::path(tag = "people", request_body = ProfileChange, params(IfMatch), responses((status = 200, body = AccountView)))]
+#[put("/session/account", data = "<input>")]
+pub(crate) async fn update_profile(
+    by: By<Reader>,
+    version: IfMatch,
+    input: JsonBody<ProfileChange>,
+    app: Ready<'_>,
+) -> Result<Tagged<AccountView>, ApiError> {
+    Ok(Tagged::ok(cases::update_profile(&app, &by, version.0, input.0).await?))
+}
+
+/// Makes a link with which the owner of an account sets a new password: it is shown this once, serves once, and for a day.
+#[utoipa::path(tag = "people", responses((status = 200, body = ResetView), (status = 404, body = Problem)))]
+#[post("/accounts/<id>/reset")]
+pub(crate) async fn create_reset(
+    by: By<Administrator>,
+    id: Result<Id<Uuid>, ApiError>,
+    site: Site,
+    app: Ready<'_>,
+) -> Result<Json<ResetView>, ApiError> {
+    Ok(Json(cases::create_reset(&app, &by, id?.0, &site.0).await?))
+}
+
+/// Whose password a link sets. Its secret comes in the body: paths stand in logs.
+#[utoipa::path(tag = "people", request_body = OfferInput,
+    responses((status = 200, body = ResetView), (status = 410, body = Problem)))]
+#[post("/reset/offer", data = "<input>")]
+pub(crate) async fn get_reset(
+    _origin: SameOrigin,
+    input: JsonBody<OfferInput>,
+    app: Ready<'_>,
+) -> Result<Json<ResetView>, ApiError> {
+    Ok(Json(cases::get_reset(&app, input.0).await?))
+}
+
+/// Sets a new password by a link, ends every session of the account, and signs in.
+#[utoipa::path(tag = "people", request_body = ResetInput,
+    responses((status = 200, body = SessionView), (status = 410, body = Problem)))]
+#[post("/reset", data = "<input>")]
+pub(crate) async fn reset_password(
+    _origin: SameOrigin,
+    input: JsonBody<ResetInput>,
+    jar: &CookieJar<'_>,
+    settings: &State<Settings>,
+    app: Ready<'_>,
+) -> Result<Json<SessionView>, ApiError> {
+    Ok(begin(jar, settings, cases::reset_password(&app, input.0).await?))
 }
 
 /// What an invitation offers. Its secret comes in the body: paths stand in logs.

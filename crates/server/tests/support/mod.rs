@@ -61,6 +61,13 @@ impl Server {
         assert_eq!((status, session["account"]["role"].as_str()), (Status::Ok, Some(role)), "{session}");
     }
 
+    /// Changes the database behind the program's back.
+    pub async fn sql(&self, statement: &str) {
+        use pruvex_store::ConnectionTrait;
+        let db = pruvex_store::connect(self.database_url(), pruvex_store::Connections::Reading).await.unwrap();
+        db.execute_unprepared(statement).await.unwrap();
+    }
+
     pub fn database_url(&self) -> &str {
         &self.database.url
     }

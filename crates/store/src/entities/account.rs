@@ -7,6 +7,7 @@ pub struct Model {
     pub id: Uuid,
     pub login: String,
     pub name: String,
+    pub mail: String,
     pub role: String,
     pub password_hash: Option<String>,
     pub version: i32,

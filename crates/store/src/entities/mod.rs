@@ -9,6 +9,7 @@ pub mod condition;
 pub mod double_extraction;
 pub mod extraction;
 pub mod invitation;
+pub mod password_reset;
 pub mod pool_snapshot;
 pub mod pooled_answer;
 pub mod reference;

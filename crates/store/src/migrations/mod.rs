@@ -23,6 +23,7 @@ mod m20261129_000018_settings;
 mod m20261129_000019_pooled_answer;
 mod m20261129_000020_flow;
 mod m20261129_000021_anatomy;
+mod m20261129_000022_password_reset;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -53,6 +54,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261129_000019_pooled_answer::Migration),
             Box::new(m20261129_000020_flow::Migration),
             Box::new(m20261129_000021_anatomy::Migration),
+            Box::new(m20261129_000022_password_reset::Migration),
         ]
     }
 }

@@ -34,7 +34,7 @@ describe('the guide', () => {
     for (const { name, meta } of router.getRoutes())
       if (meta.guide) expect(keys, String(name)).toContain(meta.guide)
     const without = router.getRoutes().filter(({ meta, redirect }) => !meta.guide && !redirect)
-    expect(without.map(({ name }) => name).sort()).toEqual(['guide', 'join', 'lost'])
+    expect(without.map(({ name }) => name).sort()).toEqual(['guide', 'join', 'lost', 'reset'])
   })
 
   it('shows markup as words', () => {

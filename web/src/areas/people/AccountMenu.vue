@@ -10,13 +10,18 @@ import { useThemeSwitch } from '@/shared/theme'
 import { useOnceOpened } from '@/shared/useOnceOpened'
 import ElsewhereDialog from './ElsewhereDialog.vue'
 import PasswordDialog from './PasswordDialog.vue'
+import ProfileDialog from './ProfileDialog.vue'
 
 /** On a phone it is the only menu, and holds what stands beside the path elsewhere. */
 const { carried } = useQuestion()
 const groups = computed(places)
 const { dark, toggle } = useThemeSwitch()
+/** A sample account, which everybody enters, is nobody's own. */
+const own = computed(() => !session.demo || !session.account?.login.startsWith('sample-'))
 const password = ref(false)
 const asked = useOnceOpened(() => password.value)
+const profile = ref(false)
+const profileAsked = useOnceOpened(() => profile.value)
 const elsewhere = ref(false)
 const elsewhereAsked = useOnceOpened(() => elsewhere.value)
 </script>
@@ -63,10 +68,14 @@ const elsewhereAsked = useOnceOpened(() => elsewhere.value)
         data-test="elsewhere"
         @click="elsewhere = true"
       />
-      <v-list-item v-if="!session.demo" :title="text.people.changePassword" @click="password = true" />
+      <template v-if="own">
+        <v-list-item :title="text.people.profile" data-test="profile" @click="profile = true" />
+        <v-list-item :title="text.people.changePassword" @click="password = true" />
+      </template>
       <v-list-item :title="text.people.signOut" data-test="sign-out" @click="signOut()" />
     </v-list>
   </v-menu>
+  <ProfileDialog v-if="profileAsked" v-model:open="profile" />
   <PasswordDialog v-if="asked" v-model:open="password" />
   <ElsewhereDialog v-if="elsewhereAsked" v-model:open="elsewhere" />
 </template>

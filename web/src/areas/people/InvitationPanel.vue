@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 
 import { ApiProblem, api, data } from '@/shared/api/client'
 import { queryClient } from '@/shared/api/queries'
 import type { InvitationView, Role } from '@/shared/api/types'
 import { day, moment } from '@/shared/format'
 import { text } from '@/shared/text'
-import { undoBar } from '@/shared/undo'
+import SecretLink from './SecretLink.vue'
 
 /** Invites by a link, which is shown once; open invitations can be taken back. */
 const role = ref<Role>('author')
@@ -22,7 +22,6 @@ const open = useQuery({
   queryKey: ['invitations'],
   queryFn: async () => data(await api.GET('/api/v1/invitations')),
 })
-const link = computed(() => (made.value?.path ? window.location.origin + made.value.path : ''))
 async function again() {
   await queryClient.invalidateQueries({ queryKey: ['invitations'] })
   await queryClient.invalidateQueries({ queryKey: ['mail'] })
@@ -52,10 +51,6 @@ const takeBack = (invitation: InvitationView) =>
     await api.DELETE('/api/v1/invitations/{id}', { params: { path: { id: invitation.id } } })
     if (made.value?.id === invitation.id) made.value = null
   })
-async function copy() {
-  await navigator.clipboard.writeText(link.value)
-  undoBar.offer(text.people.copied)
-}
 </script>
 
 <template>
@@ -75,11 +70,7 @@ async function copy() {
       <v-btn type="submit" color="primary" variant="flat" data-test="invite">{{ text.people.invite }}</v-btn>
     </form>
     <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
-    <div v-if="link" class="link" role="status">
-      <p>{{ text.people.linkOnce }}</p>
-      <code class="wrap-anywhere" data-test="invitation-link">{{ link }}</code>
-      <v-btn @click="copy">{{ text.people.copy }}</v-btn>
-    </div>
+    <SecretLink v-if="made?.path" :path="made.path" :about="text.people.linkOnce" test="invitation-link" />
     <template v-if="open.data.value?.length">
       <h3>{{ text.people.openTitle }}</h3>
       <ul class="open">
@@ -112,16 +103,6 @@ async function copy() {
   align-items: start;
   max-width: 860px;
   margin: 12px 0;
-}
-.link {
-  display: grid;
-  gap: 8px;
-  justify-items: start;
-  max-width: 720px;
-  margin: 6px 0 18px;
-  padding: 14px 16px;
-  border: 1px solid var(--line);
-  border-radius: 8px;
 }
 .open {
   max-width: 720px;

@@ -2,41 +2,28 @@
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { ApiProblem, api, data } from '@/shared/api/client'
-import type { FieldError, InvitationView } from '@/shared/api/types'
+import { api, data } from '@/shared/api/client'
+import type { InvitationView } from '@/shared/api/types'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { join } from '@/shared/session/session'
 import { text } from '@/shared/text'
+import { useAttempt } from '@/shared/useAttempt'
+import AlonePage from './AlonePage.vue'
 
 /** An invitation's page; the secret stands in the fragment, which is sent to nobody. */
 const router = useRouter()
 const secret = window.location.hash.slice(1)
 const invitation = ref<InvitationView | null>(null)
-const gone = ref('')
 const login = ref('')
 const name = ref('')
 const password = ref('')
-const errors = ref<FieldError[]>([])
-const busy = ref(false)
+const { faults: errors, failure: gone, busy, attempt } = useAttempt()
 const of = (field: string) =>
   errors.value.filter((error) => error.field === field).map((error) => `${error.message} ${error.remedy}`)
 const title = computed(() =>
   invitation.value ? text.people.joinTitle(text.roles[invitation.value.role]) : '',
 )
-
-async function attempt(action: () => Promise<void>) {
-  busy.value = true
-  try {
-    await action()
-  } catch (cause) {
-    if (!(cause instanceof ApiProblem)) throw cause
-    errors.value = cause.fields
-    if (!cause.fields.length) gone.value = cause.message
-  } finally {
-    busy.value = false
-  }
-}
 
 void attempt(async () => {
   invitation.value = data(await api.POST('/api/v1/join/offer', { body: { secret } }))
@@ -49,8 +36,8 @@ const accept = () =>
 </script>
 
 <template>
-  <main class="page">
-    <StateNotice v-if="gone" tone="error" :title="text.people.joinFailed" :detail="gone">
+  <AlonePage>
+    <StateNotice v-if="gone && !invitation" tone="error" :title="text.people.joinFailed" :detail="gone">
       <v-btn :to="{ name: 'catalogue' }">{{ text.people.toSignIn }}</v-btn>
     </StateNotice>
     <WaitLine v-else-if="!invitation" />
@@ -85,25 +72,10 @@ const accept = () =>
         autocomplete="new-password"
         data-test="password"
       />
+      <p v-if="gone" role="alert" class="failure">{{ gone }}</p>
       <v-btn type="submit" color="primary" variant="flat" :loading="busy" data-test="join">
         {{ text.people.join }}
       </v-btn>
     </form>
-  </main>
+  </AlonePage>
 </template>
-
-<style scoped>
-.page {
-  max-width: 460px;
-  margin: 9vh auto 40px;
-  padding: 0 20px;
-}
-.form {
-  display: grid;
-  gap: 14px;
-  justify-items: start;
-}
-.form > :deep(.v-input) {
-  width: 100%;
-}
-</style>

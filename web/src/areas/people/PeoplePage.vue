@@ -4,12 +4,14 @@ import { computed, ref } from 'vue'
 
 import { ApiProblem, api, data } from '@/shared/api/client'
 import { queryClient } from '@/shared/api/queries'
-import type { AccountView, Role } from '@/shared/api/types'
+import type { AccountView, ResetView, Role } from '@/shared/api/types'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { loadSession, session } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
+import { useAttempt } from '@/shared/useAttempt'
+import SecretLink from './SecretLink.vue'
 import InvitationPanel from './InvitationPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
 
@@ -45,6 +47,17 @@ async function change(account: AccountView, role: Role, disabled: boolean) {
     saving.value = ''
   }
 }
+
+/** The link that was made last; it is not kept. */
+const reset = ref<ResetView | null>(null)
+const { failure, attempt } = useAttempt()
+async function makeReset({ id }: AccountView) {
+  reset.value = null
+  await attempt(async () => {
+    reset.value = data(await api.POST('/api/v1/accounts/{id}/reset', { params: { path: { id } } }))
+  })
+  await queryClient.invalidateQueries({ queryKey: ['mail'] })
+}
 </script>
 
 <template>
@@ -56,7 +69,7 @@ async function change(account: AccountView, role: Role, disabled: boolean) {
       :title="text.people.failed"
     />
     <WaitLine v-else-if="accounts.isPending.value" />
-    <table v-else class="accounts">
+    <table v-else class="accounts stacked">
       <thead>
         <tr>
           <th scope="col">{{ text.people.whom }}</th>
@@ -97,10 +110,25 @@ async function change(account: AccountView, role: Role, disabled: boolean) {
             >
               {{ account.disabled_at ? text.people.giveBack : text.people.end }}
             </v-btn>
+            <v-btn
+              v-if="!account.disabled_at && account.id !== session.account?.id"
+              variant="text"
+              :aria-label="text.people.resetOf(account.name)"
+              data-test="make-reset"
+              @click="makeReset(account)"
+              >{{ text.people.reset }}</v-btn
+            >
           </td>
         </tr>
       </tbody>
     </table>
+    <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
+    <SecretLink
+      v-if="reset?.path"
+      :path="reset.path"
+      :about="text.people.resetOnce(reset.name)"
+      test="reset-link"
+    />
     <SettingsPanel />
     <InvitationPanel />
   </div>

@@ -11,7 +11,7 @@ document.title = `${text.people.signIn} – Pruvex`
     <h1>pruvex</h1>
     <p class="muted lead">{{ text.people.about }}</p>
     <SignInForm />
-    <p class="small muted">{{ text.people.noAccount }}</p>
+    <p class="small muted">{{ text.people.noAccount }} {{ text.people.forgotten }}</p>
     <CautionLine />
   </main>
 </template>

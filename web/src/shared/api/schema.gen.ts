@@ -1138,6 +1138,74 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/session/account': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Changes one's own name, sign-in name and mail address. */
+    put: operations['update_profile']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/accounts/{id}/reset': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Makes a link with which the owner of an account sets a new password: it is shown this once, serves once, and for a day. */
+    post: operations['create_reset']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/reset/offer': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Whose password a link sets. Its secret comes in the body: paths stand in logs. */
+    post: operations['get_reset']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/reset': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Sets a new password by a link, ends every session of the account, and signs in. */
+    post: operations['reset_password']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/mail': {
     parameters: {
       query?: never
@@ -1439,6 +1507,8 @@ export interface components {
       /** @description What is typed to sign in. */
       login: string
       name: string
+      /** @description Where mail reaches the person; empty where that is not said. */
+      mail: string
       role: components['schemas']['Role']
       rights: components['schemas']['Right'][]
       /**
@@ -3659,7 +3729,7 @@ export interface components {
           /** @enum {string} */
           code: 'no_negative_result'
         }
-    /** @description What the link of an invitation holds. */
+    /** @description What a link holds: an invitation's, or that to a new password. */
     OfferInput: {
       secret: string
     }
@@ -4170,6 +4240,15 @@ export interface components {
        */
       optional: boolean
     }
+    /** @description How one wants to be called and reached. */
+    ProfileChange: {
+      /** @description What is typed to sign in. */
+      login: string
+      /** @description How one is called beside what one wrote. */
+      name: string
+      /** @description Where mail reaches one; may be empty. */
+      mail?: string
+    }
     /**
      * @description Interval for a binomial proportion.
      * @enum {string}
@@ -4643,6 +4722,23 @@ export interface components {
     ReportedTest: {
       id: components['schemas']['TestId']
       name: string
+    }
+    /** @description A new password, by a link. */
+    ResetInput: {
+      /** @description What the link holds. */
+      secret: string
+      /** @description The password in plain text; it is hashed at once and never stored. */
+      password?: string
+    }
+    /** @description A link that sets a new password. It is shown once, to the one who made it. */
+    ResetView: {
+      /** @description What its owner types to sign in. */
+      login: string
+      name: string
+      /** Format: date-time */
+      expires_at: string
+      /** @description Path of the page on which the password is set; `null` for whoever holds the link already. */
+      path?: string | null
     }
     /** @description Which version to bring back. */
     RestoreInput: {
@@ -9049,6 +9145,136 @@ export interface operations {
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  update_profile: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ProfileChange']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AccountView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      412: components['responses']['PreconditionFailed']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  create_reset: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResetView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  get_reset: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OfferInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResetView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      410: components['responses']['Gone']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  reset_password: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ResetInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      410: components['responses']['Gone']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
       503: components['responses']['ServiceUnavailable']
     }
   }

@@ -57,6 +57,10 @@ export async function signOut(): Promise<void> {
   enter({ account: null, demo: session.demo, elsewhere: [] })
 }
 
+export async function resetPassword(secret: string, password: string): Promise<void> {
+  enter(data(await api.POST('/api/v1/reset', { body: { secret, password } })))
+}
+
 export async function join(secret: string, login: string, name: string, password: string): Promise<void> {
   enter(data(await api.POST('/api/v1/join', { body: { secret, login, name, password } })))
 }
