@@ -705,6 +705,14 @@ async fn a_workbook_with_ten_errors_is_refused_whole_and_then_comes_in() {
     {
         assert!(faults.contains(words), "{words}: {faults}");
     }
+    // One is put right here, with a name that the catalogue has; the rest in the file.
+    journey.until_says("[data-test=mend-suggestion]", "Wrist flexion, held").await;
+    journey.click("[data-test=mend-suggestion]").await;
+    journey.click("[data-test=apply-changes]").await;
+    journey.until_says("[data-test=table-refused]", "9 errors in the file").await;
+    journey
+        .until_says("[data-test=table-changes]", "every “Wrist flexoin, held” is read as “Wrist flexion, held”")
+        .await;
     // Corrected, it comes in whole.
     choose(&[None; 11]).await;
     journey.until_says("[data-test=table-needed]", "the other cell of a group").await;

@@ -7,8 +7,8 @@ use proptest::prelude::Strategy;
 use pruvex_core::FieldError;
 use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Study, StudyInput, StudySetup};
 use pruvex_formats::{
-    Bundle, FIELDS, MAX_ROWS, ReadTable, TableFile, open_table, read_bundle, read_mapping, read_results_table,
-    results_template, view_table, write_results_csv, write_results_xlsx,
+    Bundle, FIELDS, MAX_ROWS, ReadTable, TableChange, TableFile, change_cells, open_table, read_bundle, read_changes,
+    read_mapping, read_results_table, results_template, view_table, write_results_csv, write_results_xlsx,
 };
 use rust_xlsxwriter::{Format, Formula, Workbook};
 
@@ -334,5 +334,54 @@ proptest::proptest! {
             Ok(table) => assert!(table.results.iter().all(|it| it.study < table.studies.len())),
             Err(faults) => assert!(!faults.is_empty()),
         }
+    }
+}
+
+/// Author and year stand in two columns of most published tables, under headings in capitals, with signs, in other languages.
+#[test]
+fn author_and_year_in_two_columns_are_one_reference() {
+    let table = read_csv(
+        "TEST,First Author,Year,VP,FAUX_POSITIFS,FN (n),TN\nLift,Made-up,2017,9,1,1,9\nLift,Made-up 2018,2018,8,1,1,9\n",
+    );
+    let table = table.unwrap();
+    let references: Vec<_> = table.studies.iter().map(|study| study.study.reference.as_str()).collect();
+    assert_eq!(references, ["Made-up 2017", "Made-up 2018"]);
+    assert_eq!(table.results[0].result.written().fp, Some(1.0));
+    let faults = read_csv("test,year,tp,fn\nLift,2017,9,1\n").unwrap_err();
+    assert!(faults[0].field.contains("reference"), "a year alone is no reference: {faults:?}");
+}
+
+/// What is read in the place of what stands in a file: of one cell, and of all cells of a field that say the same.
+#[test]
+fn values_are_changed_while_a_table_is_read() {
+    let text = "A note above\ntest,reference,tp,fn,setting\nLfit,A,9,one,GP\nLfit,B,8,2,GP\nLift,C,7,3,\n";
+    let changed = |changes: &str| {
+        let mut file = open_table(text.as_bytes(), None).unwrap();
+        let view = view_table(&file, None, &HashMap::new());
+        let columns = view.columns.iter().map(|it| format!("{}:{}", it.letter, it.field.as_ref().unwrap()));
+        let mapping = read_mapping(&columns.collect::<Vec<_>>().join(",")).unwrap();
+        change_cells(&mut file, None, &mapping, &read_changes(changes)?)?;
+        read(&file)
+    };
+    assert_eq!(places(&changed("").unwrap_err()), ["D3 (fn)", "E3 (setting)", "E4 (setting)"]);
+    let all = r#"[{"field":"test","was":"Lfit","becomes":" Lift "},{"cell":"d3","becomes":"1"},
+        {"field":"setting","was":"GP","becomes":"primary_care"},{"cell":"E5","becomes":"sports"},{"cell":"E4","becomes":""}]"#;
+    let table = changed(all).unwrap();
+    assert!(table.results.iter().all(|result| result.test == "Lift"));
+    assert_eq!(table.results[0].result.written().fn_, Some(1.0));
+    let settings: Vec<_> =
+        table.studies.iter().map(|it| serde_json::to_value(&it.study.setup).unwrap()["setting"].clone()).collect();
+    assert_eq!(settings, ["primary_care".into(), serde_json::Value::Null, "sports".into()]);
+    // The headings stay as they are, and so does what is not there.
+    for (cell, place) in [("A2", "A2"), ("A1", "A1"), ("D9", "D9"), ("", ""), ("ZZZZ5", "ZZZZ5"), ("XFE5", "XFE5")] {
+        let faults = changed(&format!(r#"[{{"cell":"{cell}","becomes":"1"}}]"#)).unwrap_err();
+        assert_eq!((faults[0].field.as_str(), faults[0].value.as_str()), ("changes", place));
+    }
+    for field in ["age", "nonsense"] {
+        assert!(changed(&format!(r#"[{{"field":"{field}","was":"1","becomes":"2"}}]"#)).is_err(), "{field}");
+    }
+    let many = vec![TableChange::Cell { cell: "D3".to_owned(), becomes: "1".to_owned() }; 501];
+    for text in ["{}", "[1]", r#"[{"cell":"D3"}]"#, "nonsense", &serde_json::to_string(&many).unwrap()] {
+        assert_eq!(read_changes(text).unwrap_err()[0].field, "changes", "{text:.40}");
     }
 }

@@ -118,6 +118,14 @@ async fn what_does_not_fit_what_is_on_record_is_told_by_its_cell_and_nothing_com
     assert_eq!(faults, ["A3 (test)", "H4 (doi)", "I4 (region)", "J4 (together)", "D5 (fp)", "J5 (together)"]);
     assert_eq!(view["fault_count"], 6);
     assert_eq!(server.get(&results).await.1, json!([]));
+    // What is wrong is put right without touching the file.
+    let right = r#"[{"field":"test","was":"Thumb lfit","becomes":"Thumb lift"},{"cell":"H4","becomes":""},{"cell":"I4","becomes":""},
+        {"cell":"J4","becomes":""},{"cell":"D5","becomes":"5"},{"cell":"J5","becomes":""}]"#;
+    let changes = rocket::http::RawStr::new(right).percent_encode();
+    let view = import(&server, &format!("columns={COLUMNS}&preview=true&changes={changes}"), file).await;
+    assert_eq!((view["state"].as_str(), &view["imported"]["results"]), (Some("done"), &json!(4)), "{view}");
+    let (status, problem) = begin(&server, &format!("columns={COLUMNS}&changes=nonsense"), file).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::BadRequest, &json!("changes")));
     let (status, problem) = begin(&server, "columns=A:test,A:nonsense", file).await;
     assert_eq!((status, &problem["errors"][0]["value"]), (Status::BadRequest, &json!("A:nonsense")));
     let (status, problem) = server.send(server.client.post("/api/v1/table-imports/columns").body("\n")).await;

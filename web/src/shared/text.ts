@@ -604,8 +604,24 @@ export const text = {
     leaving: 'Leaving this page stops it; nothing is changed then.',
     faults: (n: string) => `Nothing can be imported: ${n} ${n === '1' ? 'error' : 'errors'} in the file`,
     shownFaults: (shown: string, all: string) =>
-      `The first ${shown} of ${all} are listed. Correct them in the file, then choose it again.`,
-    correct: 'Correct them in the file, then choose it again.',
+      `The first ${shown} of ${all} are listed. Correct them here, or in the file and choose it again.`,
+    correct: 'Correct them here, or in the file and choose it again.',
+    mend: {
+      title: 'Corrected while importing (the file stays as it is)',
+      becomes: 'Read it as',
+      value: 'Value',
+      remedy: 'What to do',
+      label: (place: string) => `Correct value of ${place}`,
+      more: (n: string) => `and ${n} more`,
+      apply: (n: number) =>
+        n === 1 ? 'Apply 1 correction and check again' : `Apply ${n} corrections and check again`,
+      use: (name: string) => `Use “${name}”`,
+      list: 'List of errors (CSV)',
+      takeBack: 'Undo',
+      inCell: (cell: string, becomes: string) => (becomes ? `${cell}: “${becomes}”` : `${cell}: empty`),
+      everywhere: (field: string, was: string, becomes: string) =>
+        `${field}: every “${was}” is read as ${becomes ? `“${becomes}”` : 'empty'}`,
+    },
     inColumn: (letter: string, header: string) => (header ? `${letter}: ${header}` : letter),
     summary: (results: number, studies: number, tests: number) =>
       `${results === 1 ? '1 new result' : `${results} new results`} of ${studies === 1 ? '1 new study' : `${studies} new studies`}, at ${tests === 1 ? '1 test' : `${tests} tests`}`,
@@ -642,6 +658,7 @@ export const text = {
       specificity: 'Specificity, as printed',
       with_condition: 'People with the condition',
       without_condition: 'People without it',
+      reference_year: 'Year of the reference',
     } as Record<string, string>,
     groups: { result: 'The result', study: 'The study', printed: 'Printed figures' } as Record<
       string,

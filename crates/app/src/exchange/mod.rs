@@ -18,5 +18,5 @@ pub use imports::{ImportState, ImportView, get_import, stop_import};
 pub use outcome::ReferenceFile;
 pub use pruvex_formats::TableView;
 pub use reference_import::begin_reference_import;
-pub use table_import::{TablePlace, begin_table_import, table_columns, table_template};
+pub use table_import::{TablePlace, TableReading, begin_table_import, table_columns, table_template};
 pub use tables::{TableFormat, export_list, export_results};

@@ -3,7 +3,8 @@
 use std::sync::Arc;
 
 use pruvex_formats::{
-    TableView, chosen_columns, open_table, read_mapping, read_results_table, results_template, view_table,
+    TableView, change_cells, chosen_columns, open_table, read_changes, read_mapping, read_results_table,
+    results_template, view_table,
 };
 use pruvex_store::exchange::{chosen_columns_of, import_table, remember_columns};
 use pruvex_store::history::Act;
@@ -15,6 +16,17 @@ use super::outcome::Outcome;
 use crate::blocking::blocking;
 use crate::people::StudyWriter;
 use crate::{App, AppError, FileContent, media};
+
+/// How a table is read.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct TableReading<'r> {
+    /// What its columns hold: `B:test,C:tp`.
+    pub columns: &'r str,
+    /// What is read in the place of what stands in the file, as a list in JSON.
+    pub changes: &'r str,
+    /// It is only compared with what is on record.
+    pub preview: bool,
+}
 
 /// Where in a file the table stands.
 #[derive(Debug, Clone, Copy, Default)]
@@ -54,17 +66,18 @@ pub async fn table_columns(
 /// Begins to import a table, all of it or nothing; or to compare it with what is on record. Answers at once: how it goes on is asked for.
 ///
 /// # Errors
-/// Columns that are not understood, [`AppError::ImportRunning`].
+/// Columns or changes that are not understood, [`AppError::ImportRunning`].
 pub fn begin_table_import(
     app: &App,
     by: &StudyWriter,
-    columns: &str,
-    preview: bool,
+    reading: TableReading<'_>,
     place: TablePlace,
     bytes: Vec<u8>,
 ) -> Result<ImportView, AppError> {
     let TablePlace { sheet, header_row } = place;
+    let TableReading { columns, changes, preview } = reading;
     let mapping = read_mapping(columns).map_err(AppError::Asked)?;
+    let changes = read_changes(changes).map_err(AppError::Asked)?;
     let (writers, account) = (app.writers.clone(), by.id());
     let run = app.imports.begin(account, preview, move |run| async move {
         let reader = Arc::clone(&run);
@@ -72,8 +85,9 @@ pub fn begin_table_import(
             if !reader.step(ImportPhase::Reading, 0, 0) {
                 return Ok(None);
             }
-            let file = open_table(&bytes, sheet).map_err(AppError::Fields)?;
+            let mut file = open_table(&bytes, sheet).map_err(AppError::Fields)?;
             drop(bytes);
+            change_cells(&mut file, header_row, &mapping, &changes).map_err(AppError::Fields)?;
             let step = |done, of| reader.step(ImportPhase::Reading, done, of);
             let table = read_results_table(&file, header_row, &mapping, &step);
             let chosen = chosen_columns(&file, header_row, &mapping);

@@ -110,21 +110,22 @@ pub(super) const OF_RESULT: [&str; 19] = [
     "uninterpretable_unverified",
 ];
 
-/// Beyond the columns that are written: printed figures, from which the cells are rebuilt or by which they are checked.
-const PRINTED: [(&str, &str); 4] = [
+/// Beyond the columns that are written: printed figures, from which the cells are rebuilt or by which they are checked, and a year that stands apart.
+const ONLY_READ: [(&str, &str); 5] = [
     ("sensitivity", "As printed, such as 0.78 or 78%; the cells are rebuilt from it, or checked by it"),
     ("specificity", "As printed"),
     ("with_condition", "How many have the condition"),
     ("without_condition", "How many do not"),
+    ("reference_year", "Year of the reference, where it stands in a column of its own; it is joined to the reference"),
 ];
 
 /// Everything that a column can hold, in the order of the tables written here.
-pub const FIELDS: [TableField; RESULT_COLUMNS.len() + PRINTED.len()] = {
-    let mut fields = [TableField { name: "", about: "" }; RESULT_COLUMNS.len() + PRINTED.len()];
+pub const FIELDS: [TableField; RESULT_COLUMNS.len() + ONLY_READ.len()] = {
+    let mut fields = [TableField { name: "", about: "" }; RESULT_COLUMNS.len() + ONLY_READ.len()];
     let mut at = 0;
     while at < fields.len() {
         let (name, about) =
-            if at < RESULT_COLUMNS.len() { RESULT_COLUMNS[at] } else { PRINTED[at - RESULT_COLUMNS.len()] };
+            if at < RESULT_COLUMNS.len() { RESULT_COLUMNS[at] } else { ONLY_READ[at - RESULT_COLUMNS.len()] };
         fields[at] = TableField { name, about };
         at += 1;
     }
@@ -132,11 +133,30 @@ pub const FIELDS: [TableField; RESULT_COLUMNS.len() + PRINTED.len()] = {
 };
 
 /// Other words that people give to columns, without spaces and signs.
-const OTHER_NAMES: [(&str, &[&str]); 30] = [
+const OTHER_NAMES: [(&str, &[&str]); 31] = [
     ("test", &["testname", "indextest", "clinicaltest"]),
     ("region", &["bodyregion", "joint"]),
     ("study", &["studynumber", "studyno", "studyid", "studynr"]),
-    ("reference", &["citation", "publication", "source", "report", "article", "authoryear", "authorsyear"]),
+    (
+        "reference",
+        &[
+            "citation",
+            "publication",
+            "source",
+            "report",
+            "article",
+            "authoryear",
+            "authorsyear",
+            "author",
+            "authors",
+            "firstauthor",
+            "autor",
+            "autoren",
+            "autores",
+            "auteur",
+            "auteurs",
+        ],
+    ),
     ("population", &["patients", "participants", "subjects"]),
     ("design", &["studydesign", "studytype"]),
     ("recruitment", &["sampling", "enrolment", "enrollment"]),
@@ -218,6 +238,10 @@ const OTHER_NAMES: [(&str, &[&str]); 30] = [
     ("sensitivity", &["se", "sens", "sn", "sensitivitypercent", "sepercent"]),
     ("specificity", &["sp", "spec", "specificitypercent", "sppercent"]),
     ("with_condition", &["diseased", "ndiseased", "cases"]),
+    (
+        "reference_year",
+        &["year", "publicationyear", "yearofpublication", "pubyear", "jahr", "année", "annee", "año", "anno"],
+    ),
     ("without_condition", &["nondiseased", "nnondiseased", "healthy", "controls"]),
 ];
 

@@ -2,6 +2,7 @@
 //! tables of other origin are read by saying which of their columns holds what.
 
 mod cells;
+mod changes;
 mod columns;
 mod fields;
 mod heading;
@@ -12,6 +13,7 @@ mod row;
 mod write;
 
 pub use cells::{Remark, TableFile};
+pub use changes::{TableChange, change_cells, read_changes};
 pub use columns::{ColumnView, TableView, chosen_columns, read_mapping, view_table};
 pub use fields::{FIELDS, RESULT_COLUMNS, TableField};
 pub use open::{MAX_ROWS, open_table};

@@ -161,7 +161,19 @@ pub(super) fn read_row(mapping: &Mapping, row: &Row, faults: &mut Vec<FieldError
             }
         }
     }
+    if let Some(Value::String(year)) = values.remove("reference_year") {
+        join_year(&mut values, &year);
+    }
     Said { number: row.number, values }
+}
+
+/// Author and year in two columns are one reference, unless the first says the year already.
+fn join_year(values: &mut BTreeMap<&'static str, Value>, year: &str) {
+    if let Some(Value::String(reference)) = values.get_mut("reference")
+        && !reference.contains(year)
+    {
+        *reference = format!("{reference} {year}");
+    }
 }
 
 type Read = Result<Value, (String, String)>;

@@ -4,13 +4,15 @@ import { computed, nextTick, ref, watchEffect } from 'vue'
 
 import EvidenceNav from '@/areas/evidence/EvidenceNav.vue'
 import { whole } from '@/shared/format'
-import FaultTable from '@/shared/layout/FaultTable.vue'
 import FileChooser from '@/shared/layout/FileChooser.vue'
 import ImportFaults from '@/shared/layout/ImportFaults.vue'
 import ImportProgress from '@/shared/layout/ImportProgress.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
+import { columnLabel } from './columnLabel'
+import type { TableChange } from './tableChanges'
 import TableColumns from './TableColumns.vue'
+import TableFaults from './TableFaults.vue'
 import TablePreview from './TablePreview.vue'
 import { useTableImport } from './useTableImport'
 
@@ -31,6 +33,10 @@ const refused = computed(() => {
 const headerRow = ref('')
 watchEffect(() => (headerRow.value = view.value ? String(view.value.header_row) : ''))
 
+const changeWords = (change: TableChange) =>
+  'cell' in change
+    ? words.mend.inCell(change.cell, change.becomes)
+    : words.mend.everywhere(columnLabel(change.field), change.was, change.becomes)
 function lookAt(sheet: number | undefined, header: number | undefined) {
   void table.look({ sheet, header })
 }
@@ -109,6 +115,16 @@ async function bring() {
       </v-btn>
     </section>
 
+    <section v-if="table.changes.value.length && !running && !(run?.state === 'done' && !run.preview)">
+      <h3>{{ words.mend.title }}</h3>
+      <ul class="changes small" data-test="table-changes">
+        <li v-for="(change, at) in table.changes.value" :key="at">
+          <span class="wrap-anywhere">{{ changeWords(change) }}</span>
+          <v-btn variant="text" size="small" @click="table.takeBack(at)">{{ words.mend.takeBack }}</v-btn>
+        </li>
+      </ul>
+    </section>
+
     <ImportProgress v-if="running && run" :run="run" :leaving="words.leaving" @stop="table.stop" />
 
     <ImportFaults :failure="table.failure.value" :faults="table.faults.value" test="table">
@@ -119,7 +135,7 @@ async function bring() {
       <section v-if="refused">
         <p role="alert" class="failure" data-test="table-refused">{{ refused.title }}</p>
         <p class="small">{{ refused.more }}</p>
-        <FaultTable :faults="refused.faults" data-test="table-faults" />
+        <TableFaults :faults="refused.faults" :busy="running" @change="table.change" />
       </section>
     </ImportFaults>
 
@@ -143,6 +159,15 @@ async function bring() {
 </template>
 
 <style scoped>
+.changes {
+  padding: 0;
+  list-style: none;
+}
+.changes li {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
 .page {
   max-width: 980px;
 }

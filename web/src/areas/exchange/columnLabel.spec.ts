@@ -11,7 +11,7 @@ const listed = (name: string) => {
   const entries = list.slice(0, list.indexOf('];')).matchAll(/^ {4}\("([a-z_]+)"/gm)
   return [...entries].map(([, field]) => field ?? '')
 }
-const fields = [...listed('RESULT_COLUMNS'), ...listed('PRINTED')]
+const fields = [...listed('RESULT_COLUMNS'), ...listed('ONLY_READ')]
 
 describe('what a column can hold', () => {
   it('has its own words for every column that is read', () => {

@@ -5,6 +5,7 @@ import type { TableView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { useAttempt } from '@/shared/useAttempt'
 import { isEnded, useImportRun } from '@/shared/useImportRun'
+import { withChanges, type TableChange } from './tableChanges'
 import { beginImport, tableColumns, type Place } from './tableImport'
 
 const MEGABYTE = 1024 * 1024
@@ -17,6 +18,8 @@ export function useTableImport() {
   const view = ref<TableView | null>(null)
   /** By the letters of the column; empty for one that is left out. */
   const mapping = ref<Record<string, string>>({})
+  /** What is read in the place of what stands in the file. */
+  const changes = ref<TableChange[]>([])
   const { run, running, follow, stop: stopRun } = useImportRun()
   const { faults, failure, busy, clear: clearFaults, attempt } = useAttempt()
 
@@ -56,6 +59,7 @@ export function useTableImport() {
     if (!sent) return
     clear()
     view.value = (await attempt(() => tableColumns(sent, at))) ?? null
+    changes.value = []
     mapping.value = Object.fromEntries(view.value?.columns.map((it) => [it.letter, it.field ?? '']) ?? [])
     if (view.value && !missing.value.length) await begin(true)
   }
@@ -89,12 +93,24 @@ export function useTableImport() {
     if (!sent) return
     clear()
     const followed = await attempt(async () => {
-      await follow(() => beginImport(sent, { ...place.value, columns: columns.value, preview }))
+      const said = changes.value.length ? JSON.stringify(changes.value) : undefined
+      await follow(() =>
+        beginImport(sent, { ...place.value, columns: columns.value, changes: said, preview }),
+      )
       return true
     })
     // Who stopped it meanwhile is told that.
     if (!followed && run.value && !isEnded(run.value)) run.value = null
     if (run.value?.state === 'done' && !run.value.preview) await refresh()
+  }
+  /** Corrects values while they are read, and checks anew. */
+  async function change(more: TableChange[]) {
+    changes.value = withChanges(changes.value, more)
+    await begin(true)
+  }
+  async function takeBack(at: number) {
+    changes.value = changes.value.filter((_, place) => place !== at)
+    await begin(true)
   }
   async function stop() {
     await attempt(stopRun)
@@ -110,6 +126,7 @@ export function useTableImport() {
     view,
     mapping,
     missing,
+    changes,
     run,
     running,
     checked,
@@ -120,6 +137,8 @@ export function useTableImport() {
     look,
     choose,
     begin,
+    change,
+    takeBack,
     stop,
     forget,
   }

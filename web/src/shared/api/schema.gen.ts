@@ -8251,6 +8251,8 @@ export interface operations {
       query: {
         /** @description for each column what it holds, such as `A:test,C:tp` */
         columns: string
+        /** @description what is read in the place of what stands in the file, at most 500 in JSON: `[{"cell": "D5", "becomes": "12"}, {"field": "test", "was": "Lfit", "becomes": "Lift"}]` */
+        changes?: string
         /** @description change nothing */
         preview?: boolean
         /** @description place of a workbook's sheet, from 0 */

@@ -1,6 +1,6 @@
 //! Tables of studies and results into the catalogue: looked at, compared with what is on record, taken in.
 
-use pruvex_app::exchange::{self as cases, ImportView, TablePlace, TableView};
+use pruvex_app::exchange::{self as cases, ImportView, TablePlace, TableReading, TableView};
 use pruvex_app::people::StudyWriter;
 use rocket::http::Status;
 use rocket::response::status::Custom;
@@ -60,20 +60,23 @@ pub(crate) async fn table_columns(
 #[utoipa::path(tag = "exchange",
     request_body(content = Vec<u8>, content_type = "application/octet-stream", description = "a workbook (.xlsx) or CSV"),
     params(("columns" = String, Query, description = "for each column what it holds, such as `A:test,C:tp`"),
+        ("changes" = Option<String>, Query, description = "what is read in the place of what stands in the file, at most 500 in JSON: `[{\"cell\": \"D5\", \"becomes\": \"12\"}, {\"field\": \"test\", \"was\": \"Lfit\", \"becomes\": \"Lift\"}]`"),
         ("preview" = Option<bool>, Query, description = "change nothing"),
         ("sheet" = Option<usize>, Query, description = "place of a workbook's sheet, from 0"),
         ("header" = Option<u32>, Query, description = "row of the columns' names, from 1")),
     responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
-#[post("/table-imports?<columns>&<preview>&<place..>", data = "<file>")]
+#[post("/table-imports?<columns>&<changes>&<preview>&<place..>", data = "<file>")]
 pub(crate) async fn begin_table_import(
     by: By<StudyWriter>,
     columns: Option<&str>,
+    changes: Option<&str>,
     preview: Option<&str>,
     place: Place<'_>,
     file: Upload,
     app: Ready<'_>,
 ) -> Result<Custom<Json<ImportView>>, ApiError> {
-    let (columns, preview) = (columns.unwrap_or_default(), yes_no("preview", preview)?.unwrap_or(false));
-    let begun = cases::begin_table_import(&app, &by, columns, preview, place.read()?, file.0)?;
+    let preview = yes_no("preview", preview)?.unwrap_or(false);
+    let reading = TableReading { columns: columns.unwrap_or_default(), changes: changes.unwrap_or_default(), preview };
+    let begun = cases::begin_table_import(&app, &by, reading, place.read()?, file.0)?;
     Ok(Custom(Status::Accepted, Json(begun)))
 }

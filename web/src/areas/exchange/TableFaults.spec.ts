@@ -1,0 +1,74 @@
+import { beforeEach, describe, expect, it } from 'vitest'
+
+import type { FieldError } from '@/shared/api/types'
+import { enter, eventually, mounted, serve } from '@/shared/mount.setup'
+import { changeOf, faultGroups, faultsCsv, withChanges } from './tableChanges'
+import TableFaults from './TableFaults.vue'
+
+const fault = (field: string, value: string, message = 'Wrong.') =>
+  ({ field, value, message, remedy: 'Mend it.', code: 'invalid' }) as FieldError
+
+describe('corrections of a table', () => {
+  beforeEach(() => (document.body.innerHTML = ''))
+
+  it('mend one value wherever it stands in a field, and else one cell', () => {
+    const groups = faultGroups([
+      fault('A3 (test)', 'Lfit'),
+      fault('D4 (tp)', 'x'),
+      fault('E4 (setting)', 'GP'),
+      fault('E5 (setting)', 'GP'),
+      fault('J5 (together)', 'Lfit'),
+      fault('J6 (together)', 'Lfit'),
+      fault('A7 (test)', `${'x'.repeat(80)}…`),
+      fault('row 8 (reference)', ''),
+    ])
+    expect(groups.map(({ faults }) => faults.length)).toEqual([1, 1, 2, 1, 1, 1, 1])
+    expect(groups.slice(0, 6).map((group) => changeOf(group, 'y'))).toEqual([
+      { field: 'test', was: 'Lfit', becomes: 'y' },
+      { cell: 'D4', becomes: 'y' },
+      { field: 'setting', was: 'GP', becomes: 'y' },
+      { cell: 'J5', becomes: 'y' },
+      { cell: 'J6', becomes: 'y' },
+      { cell: 'A7', becomes: 'y' },
+    ])
+    expect(groups[6]!.cell, 'no cell stands for it').toBe('')
+  })
+
+  it('come after earlier ones, the later for the same place', () => {
+    const first = [
+      { cell: 'D4', becomes: '1' },
+      { field: 'test', was: 'Lfit', becomes: 'Lift' },
+    ]
+    const more = [{ cell: 'D4', becomes: '2' }]
+    expect(withChanges(first, more)).toEqual([first[1], more[0]])
+  })
+
+  it('are listed for a spreadsheet, where nothing is run as a formula', () => {
+    const csv = faultsCsv([fault('D4 (tp)', '=1+1', 'A "bad", value.')], ['Where', 'Value', 'What', 'Remedy'])
+    expect(csv).toBe('"Where","Value","What","Remedy"\r\n"D4 (tp)","\'=1+1","A ""bad"", value.","Mend it."')
+  })
+
+  it('are typed or taken from what the catalogue has, and applied together', async () => {
+    enter(['read', 'write_studies'])
+    const asked = serve({ 'GET /tests': [{ name: 'Thumb lift' }] })
+    const faults = [fault('A3 (test)', 'Thumb lfit'), fault('D4 (tp)', 'x'), fault('D5 (tp)', 'z')]
+    const { wrapper } = await mounted(TableFaults, { faults, busy: false })
+    await eventually(() => expect(wrapper.find('[data-test=mend-suggestion]').exists()).toBe(true))
+    expect(asked.at(-1)!.path).toContain('search=Thumb%20lfit')
+    expect(
+      wrapper.get('[data-test=apply-changes]').attributes('disabled'),
+      'nothing is corrected',
+    ).toBeDefined()
+    await wrapper.get('[data-test=mend-suggestion]').trigger('click')
+    await wrapper.findAll<HTMLInputElement>('[data-test=mend] input')[1]!.setValue(' 12 ')
+    await wrapper.get('form').trigger('submit')
+    expect(wrapper.findComponent(TableFaults).emitted('change')).toEqual([
+      [
+        [
+          { field: 'test', was: 'Thumb lfit', becomes: 'Thumb lift' },
+          { cell: 'D4', becomes: '12' },
+        ],
+      ],
+    ])
+  })
+})

@@ -1,0 +1,59 @@
+import type { FieldError } from '@/shared/api/types'
+
+/** A value that is read in the place of what stands in the file: in one cell, or in all cells of a field that say the same. */
+export type TableChange = { cell: string; becomes: string } | { field: string; was: string; becomes: string }
+
+/** Faults of the same value in the same field, which one correction mends. */
+export interface FaultGroup {
+  key: string
+  faults: FieldError[]
+  /** Where one value stands in many cells. */
+  value: string
+  field: string
+  /** The cell, where the correction is of one only. */
+  cell: string
+}
+
+/** A value is told in full up to here; a longer one cannot be looked for. */
+const TOLD = 80
+
+const place = ({ field }: FieldError) => /^([A-Z]+\d+) \((\w+)\)$/.exec(field)
+
+/** The faults of a table in groups that one correction mends; those that no cell stands for have neither cell nor field. */
+export function faultGroups(faults: FieldError[]): FaultGroup[] {
+  const groups = new Map<string, FaultGroup>()
+  for (const fault of faults) {
+    const [, cell = '', field = ''] = place(fault) ?? []
+    // Of several tests read together the fault names one; the cell holds more than that.
+    const whole = fault.value && [...fault.value].length <= TOLD && field !== 'together'
+    const key =
+      cell && whole ? `${field}\n${fault.value}\n${fault.message}` : `${fault.field}\n${fault.message}`
+    const group = groups.get(key)
+    if (group) group.faults.push(fault)
+    else groups.set(key, { key, faults: [fault], value: whole ? fault.value : '', field, cell })
+  }
+  return [...groups.values()]
+}
+
+/** What a correction of a group changes; names and choices that stand once may stand again further down, beyond the faults that are listed. */
+export function changeOf({ faults, value, field, cell }: FaultGroup, becomes: string): TableChange {
+  return value && (faults.length > 1 || field === 'test') ? { field, was: value, becomes } : { cell, becomes }
+}
+
+const what = (change: TableChange) =>
+  'cell' in change ? `cell ${change.cell}` : `value ${change.field} ${change.was}`
+
+/** Earlier changes with new ones, the later of two for the same place. */
+export function withChanges(before: TableChange[], more: TableChange[]): TableChange[] {
+  const replaced = new Set(more.map(what))
+  return [...before.filter((change) => !replaced.has(what(change))), ...more]
+}
+
+const cellOf = (text: string) => `"${text.replaceAll('"', '""')}"`
+
+/** The faults as a table for those who correct the file itself. A cell that begins like a formula stays text. */
+export function faultsCsv(faults: FieldError[], heads: string[]): string {
+  const safe = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text)
+  const lines = faults.map(({ field, value, message, remedy }) => [field, value, message, remedy].map(safe))
+  return [heads, ...lines].map((line) => line.map(cellOf).join(',')).join('\r\n')
+}
