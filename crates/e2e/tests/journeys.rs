@@ -166,9 +166,10 @@ async fn a_conflict_keeps_both_texts() {
     journey.click("[data-test=save-sheet]").await;
     journey.until_says("[data-test=conflict]", "Mine: 0.72 or more").await;
     journey.until_says("[data-test=conflict]", "Theirs: 0.70 or more").await;
-    // Take the position that was saved meanwhile, keep my finding.
-    journey.until("[data-test=conflict] .field", |fields| fields.len() == 2).await;
-    journey.click("[data-test=conflict] [data-test='take-variants[0].patient_position']").await;
+    // The position, which only they changed, is taken; the finding, which both changed, is asked for.
+    journey.until("[data-test=contested-them]", |fields| fields.len() == 1).await;
+    journey.until_says("[data-test=contested-open]", "1 field is left to choose").await;
+    journey.click("[data-test='take-me-positive_finding']").await;
     journey.click("[data-test=settle]").await;
     journey.until_says(".sheet", "Mine: 0.72 or more").await;
     journey.until_says(".sheet", "Theirs: standing").await;

@@ -7,7 +7,7 @@ import type { SheetEditing } from './useSheetEditing'
 /** What must be said above the fields: what was taken up again, and what collides with another's text. */
 const props = defineProps<{ editing: SheetEditing; anew: string }>()
 
-const { resumed, beginAnew, theirs, draft, settled } = props.editing
+const { resumed, beginAnew, theirs, base, draft, settled } = props.editing
 </script>
 
 <template>
@@ -15,7 +15,7 @@ const { resumed, beginAnew, theirs, draft, settled } = props.editing
     {{ text.editor.goOn(moment(resumed)) }}
     <v-btn size="small" data-test="begin-anew" @click="beginAnew">{{ anew }}</v-btn>
   </p>
-  <SheetConflict v-if="theirs" :mine="draft" :theirs="theirs" @settled="settled" />
+  <SheetConflict v-if="theirs" :base="base" :mine="draft" :theirs="theirs" @settled="settled" />
 </template>
 
 <style scoped>

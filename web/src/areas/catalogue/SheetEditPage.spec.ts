@@ -40,6 +40,7 @@ async function editor(id: string | undefined, answers: Answers = {}, query: Reco
   enter()
   const place = id ?? 'new'
   const asked = serve({
+    'GET /tests/a/history': () => [{ version: 3, sheet: stored() }],
     'GET /regions': [{ region: 'hand_wrist', tests: 1 }],
     'GET /conditions': [],
     'GET /structures': [],
@@ -230,8 +231,11 @@ describe('writing a sheet', () => {
     const conflict = wrapper.get('[data-test=conflict]')
     expect(conflict.text()).toContain('Mine')
     expect(conflict.text()).toContain('Theirs')
-    expect(conflict.findAll('.field')).toHaveLength(2)
-    await conflict.get('[data-test=take-retest]').trigger('click')
+    // The finding was changed by both and is asked; the retest only by them and is taken.
+    expect(conflict.findAll('[data-test=contested-both]')).toHaveLength(1)
+    expect(conflict.findAll('[data-test=contested-them]')).toHaveLength(1)
+    expect(conflict.get('[data-test=settle]').attributes('disabled')).toBeDefined()
+    await conflict.get('[data-test=take-me-positive_finding]').setValue(true)
     await conflict.get('[data-test=settle]').trigger('click')
     await wait(1)
     const last = sent('PUT', '/tests/a').at(-1)

@@ -1,4 +1,4 @@
-import { api, data } from '@/shared/api/client'
+import { api, ApiProblem, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { SheetInput, TestView } from '@/shared/api/types'
 import { forget } from '@/shared/unsaved'
@@ -22,6 +22,18 @@ export function duplicate(test: TestView): SheetInput {
 
 export async function loadSheet(id: string): Promise<TestView> {
   return data(await api.GET('/api/v1/tests/{id}', { params: { path: { id } } }))
+}
+
+/** The sheet as it stood at a version; nothing when the history cannot tell. */
+export async function sheetAt(id: string, version: number | null): Promise<SheetInput | null> {
+  try {
+    const asked = await api.GET('/api/v1/tests/{id}/history', { params: { path: { id } } })
+    const found = data(asked).find((revision) => revision.version === version)
+    return found ? sheetInput(found.sheet as unknown as TestView) : null
+  } catch (cause) {
+    if (cause instanceof ApiProblem) return null
+    throw cause
+  }
 }
 
 /** Adds a sheet, or saves the one that was read at `version`. */

@@ -12,7 +12,7 @@ import { undoBar } from '@/shared/undo'
 import { forget, keep, type Kept } from '@/shared/unsaved'
 import { useAutosave } from '@/shared/useAutosave'
 import { editorContext } from './editorContext'
-import { blankSheet, duplicate, loadSheet, saveSheet, sheetInput } from './sheetDraft'
+import { blankSheet, duplicate, loadSheet, saveSheet, sheetAt, sheetInput } from './sheetDraft'
 import { copy, differences } from './sheetFields'
 import { keptKey, useKept } from './useKept'
 
@@ -46,6 +46,8 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
   const failure = ref('')
   const saving = ref(false)
   const theirs = ref<TestView | null>(null)
+  /** The text that this one and theirs began from; nothing where the history does not tell. */
+  const base = ref<SheetInput | null>(null)
 
   const history = useDebouncedRefHistory(draft, { deep: true, clone: copy, capacity: 200, debounce: 400 })
   const { undo, redo, canUndo, canRedo } = history
@@ -187,6 +189,7 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
   async function explain(cause: unknown) {
     if (!(cause instanceof ApiProblem)) throw cause
     if (cause.code === 'changed_meanwhile' && id) {
+      base.value = await sheetAt(id, version.value)
       theirs.value = await loadSheet(id)
       return
     }
@@ -226,6 +229,7 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     saving,
     save,
     theirs,
+    base,
     settled,
     undo,
     redo,
