@@ -2,8 +2,8 @@ import { describe, expect, it } from 'vitest'
 
 import { sections } from '@/areas/catalogue/sheetFields'
 import { RESULT_FIELDS } from '@/areas/evidence/resultFields'
-import codes from './codes.json'
-import { text } from './text'
+import codes from '../codes.json'
+import { text } from '.'
 
 /** What nobody in the field says, and what they say instead. */
 const SAID_INSTEAD: [RegExp, string][] = [

@@ -1,0 +1,26 @@
+import { catalogueWords } from './catalogue'
+import { commonWords } from './common'
+import { evidenceWords } from './evidence'
+import { exchangeWords } from './exchange'
+import { guideWords } from './guide'
+import { likelihoodWords } from './likelihood'
+import { peopleWords } from './people'
+import { poolingWords } from './pooling'
+import { reviewWords } from './review'
+import { vocabularyWords } from './vocabulary'
+import * as codeWords from './codes'
+
+/** All words of the interface, by area. Statistical terms are the field's own. */
+export const text = {
+  ...codeWords,
+  ...commonWords,
+  ...guideWords,
+  ...peopleWords,
+  ...reviewWords,
+  ...catalogueWords,
+  ...vocabularyWords,
+  ...evidenceWords,
+  ...exchangeWords,
+  ...poolingWords,
+  ...likelihoodWords,
+}

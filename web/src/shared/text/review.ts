@@ -1,0 +1,71 @@
+import type { Status, Step } from '../api/types'
+import codes from '../codes.json'
+
+/** A sheet's way to publication, and histories. */
+export const reviewWords = {
+  review: {
+    results: 'Studies and their results',
+    kinds: {
+      study: 'who was examined',
+      result: 'accuracy',
+      agreement: 'agreement',
+      appraisal: 'appraisal',
+    } as Record<string, string>,
+    label: 'Status of the sheet',
+    status: codes.status as Record<Status, string>,
+    stillShown: 'Learners still see the version that was signed off before.',
+    steps: {
+      submit: 'Submit for review',
+      withdraw: 'Withdraw',
+      sign_off: 'Sign off',
+      send_back: 'Send back',
+      retire: 'Archive',
+      revive: 'Reopen',
+    } as Record<Step, string>,
+    means: {
+      submit: 'A second reader will check this text and sign it off.',
+      withdraw: 'It becomes a draft again, so that you can continue.',
+      sign_off: 'Learners will see the sheet exactly as it stands now, with your name in its history.',
+      send_back: 'It becomes a draft again. Say what should change.',
+      retire: 'Learners will no longer see it. Nothing is lost; it can be reopened.',
+      revive: 'It becomes a draft again.',
+    } as Record<Step, string>,
+    done: {
+      submit: 'Submitted for review.',
+      withdraw: 'Withdrawn.',
+      sign_off: 'Signed off and published.',
+      send_back: 'Sent back.',
+      retire: 'Archived.',
+      revive: 'Reopened as a draft.',
+    } as Record<Step, string>,
+    comment: 'Comment for the others (optional)',
+    history: 'History',
+    sheet: 'To the sheet',
+    failed: 'The history could not be loaded',
+    actions: {
+      created: 'Written',
+      edited: 'Changed',
+      restored: 'Restored',
+      imported: 'Imported',
+      deleted: 'Deleted',
+      submit: 'Submitted for review',
+      withdraw: 'Withdrawn',
+      sign_off: 'Signed off',
+      send_back: 'Sent back',
+      retire: 'Archived',
+      revive: 'Reopened',
+    } as Record<string, string>,
+    versionBy: (version: number, by: string | null, at: string) =>
+      `version ${version}${by ? `, ${by}` : ''}, ${at}`,
+    restore: 'Restore this version',
+    takeBack: 'Undo this change',
+    undelete: 'Restore',
+    undeleted: 'Restored.',
+    broughtBack: (version: number) => `Version ${version} was restored.`,
+    noChange: 'No changes yet.',
+    restored: (version: number) => `Version ${version} was restored as a draft.`,
+    before: 'before',
+    after: 'after',
+    nothing: '(nothing)',
+  },
+}
