@@ -9,6 +9,7 @@ use tracing::{error, info, warn};
 
 use crate::AppError;
 use crate::catalogue::{Catalogue, CatalogueCache, Found};
+use crate::demonstration::furnish;
 use crate::evidence::Registry;
 use crate::exchange::Imports;
 use crate::gate::Gate;
@@ -112,6 +113,9 @@ impl App {
         }
         info!("database ready");
         if self.demo {
+            if let Err(cause) = furnish(self).await {
+                warn!(%cause, "the demonstration has no frozen pool");
+            }
             return None;
         }
         first_administrator(&self.db)

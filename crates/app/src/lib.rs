@@ -5,6 +5,7 @@
 
 mod app;
 mod blocking;
+mod demonstration;
 mod error;
 mod fields;
 mod gate;

@@ -61,7 +61,7 @@ pub struct SignInInput {
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct DemoInput {
-    role: Role,
+    pub(crate) role: Role,
 }
 
 /// A change of one's own password.

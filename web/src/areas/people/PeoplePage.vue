@@ -48,6 +48,8 @@ async function change(account: AccountView, role: Role, disabled: boolean) {
   }
 }
 
+/** Those of the demonstration have no password. */
+const isSample = ({ login }: AccountView) => session.demo && login.startsWith('sample-')
 /** The link that was made last; it is not kept. */
 const reset = ref<ResetView | null>(null)
 const { failure, attempt } = useAttempt()
@@ -111,7 +113,7 @@ async function makeReset({ id }: AccountView) {
               {{ account.disabled_at ? text.people.giveBack : text.people.end }}
             </v-btn>
             <v-btn
-              v-if="!account.disabled_at && account.id !== session.account?.id"
+              v-if="!account.disabled_at && account.id !== session.account?.id && !isSample(account)"
               variant="text"
               :aria-label="text.people.resetOf(account.name)"
               data-test="make-reset"
