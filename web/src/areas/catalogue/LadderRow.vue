@@ -152,6 +152,7 @@ small {
 @media print {
   .about {
     display: block;
+    font-size: 0.72rem;
   }
 }
 </style>

@@ -162,4 +162,9 @@ small {
     width: 74px;
   }
 }
+@media print {
+  th.name {
+    width: 38%;
+  }
+}
 </style>

@@ -287,12 +287,17 @@ watch(
     grid-template-columns: minmax(0, 1fr);
   }
 }
-/* On paper one part follows the other over the pages. */
+/* On paper one part follows the other over the pages; across a sheet in landscape there is room for both. */
 @media print {
   .answer,
   .answer > div {
-    display: block;
     break-inside: auto;
+  }
+}
+@media print and (orientation: portrait) {
+  .answer,
+  .answer > div {
+    display: block;
   }
   .answer > div > *,
   .answer > :last-child {

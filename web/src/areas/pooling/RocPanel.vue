@@ -159,4 +159,16 @@ td {
     break-inside: avoid;
   }
 }
+/* Beside the figures, on what the words above leave of the page. */
+@media print and (orientation: landscape) {
+  section {
+    max-width: none;
+  }
+  section :deep(figure svg) {
+    max-width: 62mm;
+  }
+  details:not([open]) {
+    display: none;
+  }
+}
 </style>

@@ -125,4 +125,21 @@ useShortcuts({
 .origin.bad {
   color: rgb(var(--v-theme-error));
 }
+/* On paper nothing is moved. */
+@media print {
+  .pre-test {
+    flex: none;
+    min-width: 0;
+  }
+  .origin {
+    flex: none;
+  }
+  .slider {
+    display: none;
+  }
+  .number {
+    border: 0;
+    width: 3em;
+  }
+}
 </style>

@@ -262,6 +262,14 @@ const open = ref(false)
 @media print {
   .strip {
     position: static;
+    flex-wrap: nowrap;
+    min-height: 0;
+    padding: 0 0 4px;
+  }
+  .sentence {
+    flex-basis: auto;
+    order: 0;
+    font-size: 0.875rem;
   }
 }
 </style>
