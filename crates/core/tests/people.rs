@@ -1,8 +1,9 @@
 //! Roles and accounts.
 
 use proptest::prelude::*;
+use pruvex_core::FieldErrorCode;
 use pruvex_core::catalogue::{Status, Step};
-use pruvex_core::people::{AccountInput, NewAccount, Right, Role};
+use pruvex_core::people::{AccountInput, NewAccount, Profile, ProfileInput, Right, Role, check_mail};
 
 #[test]
 fn rights_grow_with_roles_as_the_table_says() {
@@ -112,4 +113,36 @@ proptest! {
             prop_assert!(account.login.is_ascii() && account.password.reveal().chars().count() >= 12);
         }
     }
+}
+
+/// A mail address is taken as it stands, or refused in words; what is taken is taken again.
+#[test]
+fn a_mail_address_is_one_or_nothing() {
+    for (given, taken) in
+        [("", ""), ("  ", ""), (" a@b.org ", "a@b.org"), ("Ä.b+c@sub.example.org", "Ä.b+c@sub.example.org")]
+    {
+        assert_eq!(check_mail("mail", given).as_deref(), Ok(taken), "{given:?}");
+    }
+    let long = format!("{}@example.org", "x".repeat(200));
+    for given in ["a", "a@b", "@b.org", "a b@c.org", "a@b.org\nBcc: c@d.org", "a\0@b.org", long.as_str()] {
+        let fault = check_mail("mail_to", given).unwrap_err();
+        assert_eq!((fault.field.as_str(), fault.code), ("mail_to", FieldErrorCode::Invalid), "{given:?}");
+        assert!(!fault.value.contains('\0'));
+    }
+}
+
+/// Every fault of a profile is told at once, and the sign-in name is kept as accounts keep it.
+#[test]
+fn a_profile_is_checked_as_an_account_is() {
+    let input = |login: &str, name: &str, mail: &str| ProfileInput {
+        login: login.to_owned(),
+        name: name.to_owned(),
+        mail: mail.to_owned(),
+    };
+    let profile = Profile::check(&input(" M.Keller ", " Mara Keller ", "m@example.org")).unwrap();
+    assert_eq!((profile.login.as_str(), profile.name.as_str()), ("m.keller", "Mara Keller"));
+    let faults = Profile::check(&input("m k", "a\u{202e}b", "m")).unwrap_err();
+    assert_eq!(faults.iter().map(|it| it.field.as_str()).collect::<Vec<_>>(), ["login", "name", "mail"]);
+    let nothing = Profile::check(&ProfileInput::default()).unwrap_err();
+    assert!(nothing.iter().all(|it| it.code == FieldErrorCode::Missing), "{nothing:?}");
 }

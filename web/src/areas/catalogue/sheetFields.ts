@@ -229,15 +229,15 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
     fields: [
       { ...line('name', text.editor.name, 12), hint: text.editor.nameHint },
       texts('aliases', text.editor.aliases),
-      choice('region', text.editor.region, entries(text.regions), 4),
-      choice('purpose', text.editor.purpose, entries(text.purposes), 4),
+      choice('region', text.editor.region, entries(text.regions), 3),
+      choice('purpose', text.editor.purpose, entries(text.purposes), 3),
       {
         kind: 'suggest',
         from: 'conditions',
         key: 'condition',
         label: text.editor.condition,
         hint: text.editor.conditionHint,
-        span: 4,
+        span: 6,
       },
       prose('positive_finding', text.editor.finding),
     ],
