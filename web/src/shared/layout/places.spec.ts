@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { Right } from '@/shared/api/types'
-import { enter, eventually, mounted } from '@/shared/mount.setup'
+import { enter, eventually, mounted, serve } from '@/shared/mount.setup'
 import { places } from './places'
 import PlacesMenu from './PlacesMenu.vue'
 import WideBlock from './WideBlock.vue'
@@ -38,6 +38,7 @@ describe('what stands beside the path', () => {
 
   it('opens from the end of the path, and keeps the question', async () => {
     enter(['read', 'read_drafts'])
+    serve({ 'GET /regions': [], 'GET /conditions': [] })
     const { wrapper } = await mounted(PlacesMenu, {}, {}, { pretest: '20' })
     await wrapper.get('[data-test=places-administration]').trigger('click')
     await eventually(() => expect(document.querySelector('[data-test=place-exchange]')).not.toBeNull())
