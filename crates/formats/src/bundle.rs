@@ -83,7 +83,7 @@ pub struct BundleExtraction {
     pub result: Option<usize>,
     /// What was read: nothing, or by two people.
     pub readings: Vec<BundleReading>,
-    /// How it was settled.
+    /// How it was adjudicated.
     pub settled: Option<BundleSettled>,
     /// It is made up.
     pub sample: bool,
@@ -238,7 +238,7 @@ struct WireExtraction {
     /// What was read: absent while it is to be read, or by two people.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     readings: Vec<WireReading>,
-    /// How it was settled.
+    /// How it was adjudicated.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     settled: Option<BundleSettled>,
     /// It is made up, in a file that is not made up as a whole.

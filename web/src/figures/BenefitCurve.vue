@@ -2,6 +2,7 @@
 import { scaleLinear } from 'd3-scale'
 import { computed } from 'vue'
 
+import { typedPercent } from '@/shared/format'
 import type { BenefitPoint } from '@/shared/api/types'
 import { text } from '@/shared/text'
 
@@ -53,7 +54,7 @@ const band = computed(() => {
       <text :x="x(tick)" :y="HEIGHT - BOTTOM + 15" text-anchor="middle">{{ Math.round(100 * tick) }}</text>
     </g>
     <text v-for="tick in y.ticks(4)" :key="`y${tick}`" :x="LEFT - 6" :y="y(tick) + 4" text-anchor="end">
-      {{ Number((100 * tick).toFixed(1)) }}
+      {{ typedPercent(tick) }}
     </text>
     <line class="nobody" :x1="LEFT" :x2="WIDTH - RIGHT" :y1="y(0)" :y2="y(0)" />
     <template v-if="thresholds">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { typedPercent } from '@/shared/format'
 import { text } from '@/shared/text'
 import type { ProbabilityScale } from './probabilityScale'
 
@@ -11,7 +12,6 @@ const props = defineProps<{
 }>()
 
 const zones = text.likelihood.patient.zones
-const percent = (p: number) => String(Number((100 * p).toFixed(1)))
 const labels = computed(() => {
   if (!props.thresholds) return []
   const { at, width } = props.scale
@@ -38,7 +38,7 @@ const labels = computed(() => {
       {{ label.word }}
     </text>
     <text v-for="tick in scale.ticks" :key="tick" :x="scale.at(tick)" y="31" text-anchor="middle">
-      {{ percent(tick) }}
+      {{ typedPercent(tick) }}
     </text>
   </svg>
 </template>

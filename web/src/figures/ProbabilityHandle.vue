@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 
-import { percent } from '@/shared/format'
+import { percent, typedPercent } from '@/shared/format'
 import { text } from '@/shared/text'
 import { type ProbabilityScale, settled } from './probabilityScale'
 
@@ -49,7 +49,7 @@ function press(event: KeyboardEvent) {
     :aria-label="text.likelihood.patient.handle"
     aria-valuemin="0.1"
     aria-valuemax="99.9"
-    :aria-valuenow="Number((100 * model).toFixed(1))"
+    :aria-valuenow="typedPercent(model)"
     :aria-valuetext="percent(model)"
     data-test="walk-handle"
     @pointerdown.prevent="take"

@@ -110,3 +110,10 @@ export function moment(iso: string): string {
 export function day(iso: string): string {
   return new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' })
 }
+
+/** A share as a number in per cent as it is typed into a field: at most so many decimals, no noughts at the end. */
+export const typedPercent = (share: number, digits = 1): string =>
+  String(Number((100 * share).toFixed(digits)))
+
+/** A number with so many decimals, and a minus that is one. */
+export const withDecimals = (value: number, digits: number): string => value.toFixed(digits).replace('-', '−')

@@ -23,7 +23,7 @@ pub struct StepInput {
     comment: String,
 }
 
-/// Hands a sheet in, signs it off, sends it back, retires it, and so on.
+/// Submits a sheet for review, signs it off, sends it back, archives it, and so on.
 ///
 /// # Errors
 /// [`AppError::NotAllowed`], a comment that is too long, no such test, [`AppError::Conflict`], a step that does not start here.

@@ -44,7 +44,7 @@ pub struct TestRow {
     pub figures: String,
     /// How these figures stand.
     pub standing: Standing,
-    /// Prediction interval of LR+: where the true ratio of the next study is expected. `null` with fewer than three studies.
+    /// Prediction interval of LR+: where the true ratio of a new study is expected. `null` with fewer than three studies.
     pub ahead_positive: Option<Estimate<Ratio>>,
     /// The same of LR-.
     pub ahead_negative: Option<Estimate<Ratio>>,

@@ -33,7 +33,7 @@ pub struct ReaderView {
     name: Option<String>,
     /// It is you.
     you: bool,
-    /// It is handed in.
+    /// It is submitted.
     done: bool,
 }
 
@@ -129,7 +129,7 @@ pub struct ComparedExtractions {
     others: Vec<ReportedTest>,
 }
 
-/// How it was settled.
+/// How it was adjudicated.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SettledView {
     by: Option<String>,
@@ -165,13 +165,13 @@ pub struct DoubleExtractionView {
     readers: Vec<ReaderView>,
     /// What you read; `null` before you began.
     mine: Option<OwnExtraction>,
-    /// What both read; `null` before both have handed in.
+    /// What both extracted; `null` before both have submitted.
     compared: Option<ComparedExtractions>,
-    /// How it was settled; `null` before.
+    /// How it was adjudicated; `null` before.
     settled: Option<SettledView>,
-    /// It is a result on record that is read a second time, or was settled.
+    /// It is a result on record that is extracted a second time, or was adjudicated.
     result_known: bool,
-    /// The result on record that is to be settled; `null` without one, while it is being read, and after.
+    /// The result on record that is to be adjudicated; `null` without one, while it is being extracted, and after.
     result: Option<ResultOnRecord>,
 }
 

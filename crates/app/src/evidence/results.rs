@@ -40,10 +40,10 @@ pub struct ResultTrace {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct DoubleTrace {
     id: Uuid,
-    /// Who handed in; `null` for what came with a file.
+    /// Who submitted it; `null` for what came with a file.
     readers: Vec<Option<String>>,
     settled_by: Option<String>,
-    /// `null` while it is not settled.
+    /// `null` while it is not adjudicated.
     settled_at: Option<DateTime<Utc>>,
 }
 

@@ -15,7 +15,7 @@ use crate::{App, AppError, FileContent, media};
 
 pub use pruvex_store::exchange::{Fate, Imported, Meeting};
 
-/// A region's sheets and studies as an exchange bundle, or all; retired sheets are left out.
+/// A region's sheets and studies as an exchange bundle, or the whole catalogue; archived sheets are left out.
 ///
 /// # Errors
 /// Database errors.

@@ -101,7 +101,7 @@ pub struct StudySizes {
     agreement: Vec<SizeForWidth<Option<u64>>>,
 }
 
-/// How many people a study needs so that its intervals are as narrow as is wanted.
+/// How many people a study needs so that its intervals are no wider than wanted.
 ///
 /// # Errors
 /// Values with which no study can be planned.

@@ -82,7 +82,7 @@ pub struct Pitfall {
 pub struct Burden {
     /// How irritating it is, 0 (not at all) to 3 (hardly repeatable).
     pub irritation: Option<f64>,
-    /// How many honest tries it allows.
+    /// How many valid attempts it allows.
     pub tries: Option<f64>,
     /// How long it takes, minutes.
     pub minutes: Option<f64>,

@@ -162,7 +162,7 @@ pub struct ProcedureStep {
     pub repetitions: Option<f64>,
     /// Name of the phase it belongs to; empty when the variant has none.
     pub phase: String,
-    /// Startling, such as a sudden release: left out unless it is chosen.
+    /// May be unpleasant, such as a sudden release: an optional step.
     pub optional: bool,
 }
 

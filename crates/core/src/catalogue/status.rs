@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::people::{Right, Role};
 
-/// Where a sheet stands. A sheet that was published once stays visible to learners, as it was signed off, until it is retired;
+/// Where a sheet stands. A sheet that was published once stays visible to learners, as it was signed off, until it is archived;
 /// what is written since waits for the next sign-off.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]

@@ -148,7 +148,7 @@ pub fn compare(first: &Extraction, second: &Extraction) -> Vec<FieldPair> {
         .collect()
 }
 
-/// How a field was settled on which the readers differed, or which was changed although they did not.
+/// How a field was adjudicated on which the extractors differed, or which was changed although they did not.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Decision {

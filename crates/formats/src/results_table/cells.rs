@@ -41,7 +41,7 @@ pub(super) struct Row {
     pub cells: Vec<Cell>,
 }
 
-/// Something that should be known of a file before it is taken in.
+/// Something that should be known of a file before it is imported.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 pub struct Remark {
     /// What it is, in a sentence or two.

@@ -26,7 +26,7 @@ pub struct ColumnView {
     pub remembered: bool,
 }
 
-/// A file before it is taken in: its columns, and what they are taken to hold.
+/// A file before it is imported: its columns, and what they are taken to hold.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 pub struct TableView {
     /// Names of a workbook's sheets; none of a CSV file.

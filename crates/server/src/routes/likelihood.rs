@@ -62,7 +62,7 @@ pub(crate) fn weigh_stakes(by: By<Reader>, stakes: JsonBody<Stakes>) -> Result<J
     Ok(Json(cases::weigh_stakes(&by, &stakes.0)?))
 }
 
-/// How many people a study needs so that its intervals are as narrow as is wanted.
+/// How many people a study needs so that its intervals are no wider than wanted.
 #[utoipa::path(tag = "likelihood", request_body = StudyPlan,
     responses((status = 200, body = StudySizes)))]
 #[post("/likelihood/study-size", data = "<plan>")]

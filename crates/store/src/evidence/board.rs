@@ -96,7 +96,7 @@ pub struct BoardReader {
     pub account: Option<Uuid>,
     /// Name.
     pub name: Option<String>,
-    /// It is handed in.
+    /// It is submitted.
     pub done: bool,
 }
 

@@ -41,7 +41,7 @@ pub struct DoubleExtraction {
     pub sample: bool,
     /// What was read, by whom, in the order they began.
     pub readings: Vec<ReaderExtraction>,
-    /// How it was settled.
+    /// How it was adjudicated.
     pub settled: Option<Settled>,
 }
 
@@ -71,7 +71,7 @@ pub struct ReaderExtraction {
     pub content: ExtractionInput,
 }
 
-/// How it was settled.
+/// How it was adjudicated.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Settled {
     /// By whom.
@@ -513,7 +513,7 @@ pub(crate) struct BroughtExtraction<'a> {
     pub result_id: Option<ResultId>,
     /// What two people read, with their names; or nothing.
     pub readings: Vec<(&'a str, &'a Extraction)>,
-    /// How it was settled.
+    /// How it was adjudicated.
     pub settled: Option<&'a BundleSettled>,
 }
 

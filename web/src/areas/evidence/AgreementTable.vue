@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiDeleteOutline, mdiPencilOutline } from '@mdi/js'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import AgreementBar from '@/figures/AgreementBar.vue'
 import type { AgreementView, StudyView } from '@/shared/api/types'
@@ -16,7 +16,7 @@ import AppraisalButton from './AppraisalButton.vue'
 import { setupWords } from './setupWords'
 
 /** The agreement results of a test: each with its coefficient on one axis, and all its figures when asked for. */
-defineProps<{ agreements: AgreementView[]; editable: boolean }>()
+const props = defineProps<{ agreements: AgreementView[]; editable: boolean }>()
 const emit = defineEmits<{
   edit: [view: AgreementView]
   remove: [view: AgreementView]
@@ -32,6 +32,13 @@ const full = (view: AgreementView) =>
   [about(view), ...setupWords(view.study.setup), view.page, view.note].filter(Boolean).join(' · ')
 const who = ({ between, answer }: AgreementView) =>
   text.agreement.who(between, answer.raters, answer.subjects)
+const schemes = computed(() => [
+  ...new Set(
+    props.agreements.flatMap(({ answer }) =>
+      answer.headline ? [text.agreement.schemes[answer.headline.size.scheme]] : [],
+    ),
+  ),
+])
 const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ? figures.unit : '')
 </script>
 
@@ -120,6 +127,7 @@ const unit = ({ figures }: AgreementView) => (figures?.kind === 'measurements' ?
         </tr>
       </tbody>
     </table>
+    <p v-if="schemes.length" class="small muted">{{ text.agreement.wordsAfter(schemes) }}</p>
   </WideBlock>
 </template>
 

@@ -64,7 +64,10 @@ const rows = computed(() =>
         </tr>
       </tfoot>
     </table>
+    <p class="small muted">{{ text.appraisal.source[aspect] }}</p>
   </details>
+  <!-- The marks beside the studies are printed, whether this is open or not. -->
+  <p v-if="asked && unique.length" class="small muted print-only">{{ text.appraisal.source[aspect] }}</p>
 </template>
 
 <style scoped>

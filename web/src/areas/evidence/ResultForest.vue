@@ -317,6 +317,10 @@ small,
   .numbers {
     text-align: left;
   }
+  /* For half of the last figure of the axis. */
+  .plot {
+    padding-right: 10px;
+  }
   .numbers::before {
     display: block;
     color: var(--muted);

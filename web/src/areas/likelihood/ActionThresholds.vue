@@ -3,7 +3,7 @@ import { computed, reactive, ref, watch } from 'vue'
 
 import { askThreshold } from '@/shared/api/queries'
 import type { Stakes } from '@/shared/api/types'
-import { percent } from '@/shared/format'
+import { percent, typedPercent } from '@/shared/format'
 import { useAddress } from '@/shared/question/useAddress'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -15,7 +15,7 @@ const words = text.likelihood.patient.thresholds
 const address = useAddress()
 const { preTest, range, thresholds, setRange, setThresholds } = useQuestion()
 
-const shown = (p: number | undefined) => (p === undefined ? '' : String(Number((100 * p).toFixed(1))))
+const shown = (p: number | undefined) => (p === undefined ? '' : typedPercent(p))
 const typed = reactive({ reassure: '', act: '', low: '', high: '' })
 watch(
   [thresholds, range],

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import type { Crossing, PatientTest, ShareEstimate } from '@/shared/api/types'
-import { percentPoint } from '@/shared/format'
+import { withDecimals, percentPoint } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import SheetLink from '@/shared/question/SheetLink.vue'
 import { text } from '@/shared/text'
@@ -56,7 +56,7 @@ const said = (after: ShareEstimate, crossing?: Crossing | null) =>
               <SampleMark v-if="test.sample" />
               {{ text.evidence[test.evidence] }}
               <span v-if="test.information != null && result(test.test) === null" :title="words.bitsHint">
-                · {{ words.bitsValue(test.information.toFixed(2)) }}
+                · {{ words.bitsValue(withDecimals(test.information, 2)) }}
               </span>
               ·
               <SheetLink :test="test.test">{{ text.review.sheet }}</SheetLink>

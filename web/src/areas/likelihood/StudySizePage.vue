@@ -3,7 +3,7 @@ import { computed, reactive, ref, watch, watchEffect } from 'vue'
 
 import { askStudySizes, useTests } from '@/shared/api/queries'
 import type { StudyPlan, StudySizes } from '@/shared/api/types'
-import { whole } from '@/shared/format'
+import { typedPercent, whole } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import PartNav from '@/shared/layout/PartNav.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
@@ -28,7 +28,7 @@ watch(
   preTest,
   (now) => {
     if (accuracy.prevalence !== fromQuestion.value) return
-    fromQuestion.value = accuracy.prevalence = String(Number((100 * now).toFixed(1)))
+    fromQuestion.value = accuracy.prevalence = typedPercent(now)
   },
   { immediate: true },
 )
@@ -81,7 +81,7 @@ const wanted = computed<AccuracySize | null>(() => answer.value?.accuracy[0] ?? 
 const wantedAgreement = computed(() => answer.value?.agreement[0] ?? null)
 const byWidth = <T extends { width: number }>(of: T[] | undefined) =>
   [...(of ?? [])].sort((a, b) => a.width - b.width)
-const perCent = (value: number) => Number((100 * value).toFixed(1))
+const perCent = (value: number) => Number(typedPercent(value))
 
 const list = useTests(() => ({ region: region.value, search: '', sort: 'name' as const, reverse: false }))
 const tests = computed(() =>
@@ -91,8 +91,8 @@ const from = ref<string | null>(null)
 watch(from, (id) => {
   const summary = tests.value.find((row) => row.id === id)?.summary
   if (!summary?.sensitivity || !summary.specificity) return
-  accuracy.sensitivity = (100 * summary.sensitivity.estimate).toFixed(0)
-  accuracy.specificity = (100 * summary.specificity.estimate).toFixed(0)
+  accuracy.sensitivity = typedPercent(summary.sensitivity.estimate, 0)
+  accuracy.specificity = typedPercent(summary.specificity.estimate, 0)
 })
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 </script>

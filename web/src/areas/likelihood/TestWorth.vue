@@ -5,7 +5,7 @@ import { limitWords } from '@/areas/pooling/words'
 import BenefitCurve from '@/figures/BenefitCurve.vue'
 import CrowdPicture from '@/figures/CrowdPicture.vue'
 import type { PatientAnswer, PatientTest } from '@/shared/api/types'
-import { percent } from '@/shared/format'
+import { withDecimals, percent } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -30,7 +30,7 @@ const best = computed(() => {
 const table = computed(() =>
   props.answer.benefit.filter((point) => Math.round(100 * point.threshold) % 10 === 0),
 )
-const hundred = (value: number) => (100 * value).toFixed(1).replace('-', '−')
+const hundred = (value: number) => withDecimals(100 * value, 1)
 </script>
 
 <template>

@@ -8,7 +8,7 @@ import LadderAxis from '@/figures/LadderAxis.vue'
 import LadderRung from '@/figures/LadderRung.vue'
 import { ladderScale } from '@/figures/logScale'
 import type { PoolAnswer, PoolInput, ResultView, Summary } from '@/shared/api/types'
-import { ratioPoint } from '@/shared/format'
+import { withDecimals, ratioPoint } from '@/shared/format'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import WideBlock from '@/shared/layout/WideBlock.vue'
@@ -185,7 +185,7 @@ const first = computed(() => {
                   <td class="bar">
                     <span :style="{ width: `${((one.distance ?? 0) / largest) * 100}%` }"></span>
                   </td>
-                  <td>{{ one.distance == null ? '–' : one.distance.toFixed(2) }}</td>
+                  <td>{{ one.distance == null ? '–' : withDecimals(one.distance, 2) }}</td>
                   <td class="muted">
                     LR+ {{ one.summary.lr_positive ? ratioPoint(one.summary.lr_positive) : '–' }}
                   </td>

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import type { Heterogeneity, Pooled } from '@/shared/api/types'
-import { percent } from '@/shared/format'
+import { withDecimals, percent } from '@/shared/format'
 import { text } from '@/shared/text'
 import { pValue } from './words'
 
@@ -10,12 +10,11 @@ import { pValue } from './words'
 const props = defineProps<{ of: Heterogeneity; pooled: Pooled }>()
 
 const words = text.pool.spread
-/** Two digits, and a minus that is one. */
-const signed = (value: number) => value.toFixed(2).replace('-', '−')
+const signed = (value: number) => withDecimals(value, 2)
 const figure = (value: number | null | undefined, show: (value: number) => string) =>
   value == null ? '–' : show(value)
 const q = (of: Heterogeneity['q_sensitivity']) =>
-  of ? words.qSaid(of.q.toFixed(1), of.df, pValue(of.p)) : '–'
+  of ? words.qSaid(withDecimals(of.q, 1), of.df, pValue(of.p)) : '–'
 const rows = computed(() => {
   const { of, pooled } = props
   return [

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { api } from '@/shared/api/client'
 import { useConditions } from '@/shared/api/queries'
 import type { ConditionView, Region } from '@/shared/api/types'
-import { percent } from '@/shared/format'
+import { percent, typedPercent } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
@@ -26,7 +26,7 @@ const { failure, saving, begin, of, save: attempt } = useSaving(text.vocabulary.
 function edit(row: ConditionView | null) {
   edited.value = row
   begin(row?.version)
-  const usual = typeof row?.pre_test === 'number' ? String(Number((100 * row.pre_test).toFixed(2))) : ''
+  const usual = typeof row?.pre_test === 'number' ? typedPercent(row.pre_test, 2) : ''
   draft.value = { name: row?.name ?? '', setting: row?.setting ?? '', preTest: usual }
   open.value = true
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
+import { typedPercent } from '@/shared/format'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 
@@ -12,7 +13,7 @@ const percent = ref(toPercent(model.value))
 const field = ref<HTMLInputElement | null>(null)
 
 function toPercent(p: number): number {
-  return Number((100 * p).toFixed(1))
+  return Number(typedPercent(p))
 }
 watch(model, (p) => (percent.value = toPercent(p)))
 const valid = computed(() => percent.value >= 0.1 && percent.value <= 99.9)

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import { useConditions, useRegions, useTest } from '../api/queries'
 import type { Region } from '../api/types'
 import { type Query, useAddress } from './useAddress'
+import { typedPercent } from '@/shared/format'
 
 /** Half and half, when nothing better is known; the strip says so. */
 const UNKNOWN_PRE_TEST = 0.5
@@ -14,7 +15,6 @@ const UNSAID = { pretest: undefined, low: undefined, high: undefined, reassure: 
 const CARRIED = ['condition', ...Object.keys(UNSAID)]
 /** How long a hand rests before the address follows: it changes every link of the page. */
 const REST_MILLISECONDS = 120
-const perCent = (value: number) => String(Number((100 * value).toFixed(1)))
 
 /** Where most tests are is where most people want to go; the first of equals. */
 function fullest<T extends { tests: number }>(entries: T[]): T | undefined {
@@ -110,14 +110,20 @@ function question() {
     // What is done, and from where on, is another matter for another condition.
     setCondition: (name: string) => another({ region: region.value, condition: name, ...UNSAID }),
     setPreTest: (value: number) => {
-      const pretest = perCent(value)
+      const pretest = typedPercent(value)
       justSet.value = Number(pretest) / 100
       follow.start(pretest)
     },
     setRange: (range: readonly [number, number] | null) =>
-      change({ low: range ? perCent(range[0]) : undefined, high: range ? perCent(range[1]) : undefined }),
+      change({
+        low: range ? typedPercent(range[0]) : undefined,
+        high: range ? typedPercent(range[1]) : undefined,
+      }),
     setThresholds: (to: { reassure: number; act: number } | null) =>
-      change({ reassure: to ? perCent(to.reassure) : undefined, act: to ? perCent(to.act) : undefined }),
+      change({
+        reassure: to ? typedPercent(to.reassure) : undefined,
+        act: to ? typedPercent(to.act) : undefined,
+      }),
   }
 }
 

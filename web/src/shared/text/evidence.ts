@@ -475,6 +475,8 @@ export const evidenceWords = {
       good: 'good',
       excellent: 'excellent',
     } as Record<SizeWord, string>,
+    /** Whose words tell sizes in the table above. */
+    wordsAfter: (schemes: string[]) => `Words for the size of coefficients: ${schemes.join('; ')}.`,
     schemes: {
       landis_koch1977: 'benchmarks of Landis and Koch 1977',
       koo_li2016: 'benchmarks of Koo and Li 2016',

@@ -12,7 +12,7 @@ use crate::params::Id;
 use crate::problem::ApiError;
 use crate::ready::Ready;
 
-/// Hands a sheet in, signs it off, sends it back, retires it, and so on.
+/// Submits a sheet for review, signs it off, sends it back, archives it, and so on.
 #[utoipa::path(tag = "review", request_body = StepInput,
     params(IfMatch),
     responses((status = 200, body = TestView)))]

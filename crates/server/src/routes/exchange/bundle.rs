@@ -16,7 +16,7 @@ use crate::params::{choice, region, yes_no};
 use crate::problem::{ApiError, Problem};
 use crate::ready::Ready;
 
-/// A region's sheets and studies as an exchange bundle, or all; retired sheets are left out.
+/// A region's sheets and studies as an exchange bundle, or the whole catalogue; archived sheets are left out.
 #[utoipa::path(tag = "exchange",
     params(("region" = Option<Region>, Query, description = "only this region")),
     responses((status = 200, description = "an exchange bundle; see its schema", body = Object)))]
