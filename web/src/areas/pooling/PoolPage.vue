@@ -291,17 +291,18 @@ watch(
 @media print {
   .answer,
   .answer > div {
-    break-inside: auto;
-  }
-}
-@media print and (orientation: portrait) {
-  .answer,
-  .answer > div {
     display: block;
+    break-inside: auto;
   }
   .answer > div > *,
   .answer > :last-child {
     margin-top: 16px;
+  }
+}
+@media print and (orientation: landscape) {
+  .answer {
+    columns: 2;
+    column-gap: 36px;
   }
 }
 </style>

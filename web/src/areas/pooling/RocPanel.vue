@@ -158,15 +158,6 @@ td {
     max-width: 110mm;
     break-inside: avoid;
   }
-}
-/* Beside the figures, on what the words above leave of the page. */
-@media print and (orientation: landscape) {
-  section {
-    max-width: none;
-  }
-  section :deep(figure svg) {
-    max-width: 62mm;
-  }
   details:not([open]) {
     display: none;
   }

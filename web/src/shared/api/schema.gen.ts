@@ -168,7 +168,7 @@ export interface paths {
     }
     get?: never
     put?: never
-    /** Hands a sheet in, signs it off, sends it back, retires it, and so on. */
+    /** Submits a sheet for review, signs it off, sends it back, archives it, and so on. */
     post: operations['step_test']
     delete?: never
     options?: never
@@ -621,7 +621,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** A region's sheets and studies as an exchange bundle, or all; retired sheets are left out. */
+    /** A region's sheets and studies as an exchange bundle, or the whole catalogue; archived sheets are left out. */
     get: operations['export_bundle']
     put?: never
     post?: never
@@ -922,7 +922,7 @@ export interface paths {
     }
     get?: never
     put?: never
-    /** How many people a study needs so that its intervals are as narrow as is wanted. */
+    /** How many people a study needs so that its intervals are no wider than wanted. */
     post: operations['plan_study']
     delete?: never
     options?: never
@@ -2129,7 +2129,7 @@ export interface components {
       irritation: number | null
       /**
        * Format: double
-       * @description How many honest tries it allows.
+       * @description How many valid attempts it allows.
        * @default null
        */
       tries: number | null
@@ -2496,7 +2496,7 @@ export interface components {
       /** @description Whether the whole interval lies in the new zone. */
       whole_interval: boolean
     }
-    /** @description How a field was settled on which the readers differed, or which was changed although they did not. */
+    /** @description How a field was adjudicated on which the extractors differed, or which was changed although they did not. */
     Decision: {
       /** @description Path of the field. */
       field: string
@@ -2593,7 +2593,7 @@ export interface components {
       mine?: components['schemas']['OwnExtraction'] | null
       compared?: components['schemas']['ComparedExtractions'] | null
       settled?: components['schemas']['SettledView'] | null
-      /** @description It is a result on record that is read a second time, or was settled. */
+      /** @description It is a result on record that is extracted a second time, or was adjudicated. */
       result_known: boolean
       result?: components['schemas']['ResultOnRecord'] | null
     }
@@ -2601,12 +2601,12 @@ export interface components {
     DoubleTrace: {
       /** Format: uuid */
       id: string
-      /** @description Who handed in; `null` for what came with a file. */
+      /** @description Who submitted it; `null` for what came with a file. */
       readers: (string | null)[]
       settled_by?: string | null
       /**
        * Format: date-time
-       * @description `null` while it is not settled.
+       * @description `null` while it is not adjudicated.
        */
       settled_at?: string | null
     }
@@ -4235,7 +4235,7 @@ export interface components {
        */
       phase: string
       /**
-       * @description Startling, such as a sudden release: left out unless it is chosen.
+       * @description May be unpleasant, such as a sudden release: an optional step.
        * @default false
        */
       optional: boolean
@@ -4355,7 +4355,7 @@ export interface components {
       name?: string | null
       /** @description It is you. */
       you: boolean
-      /** @description It is handed in. */
+      /** @description It is submitted. */
       done: boolean
     }
     /** @description What a table answers. */
@@ -4672,7 +4672,7 @@ export interface components {
       /** Format: int64 */
       tests: number
     }
-    /** @description Something that should be known of a file before it is taken in. */
+    /** @description Something that should be known of a file before it is imported. */
     Remark: {
       /** @description What it is, in a sentence or two. */
       message: string
@@ -4991,7 +4991,7 @@ export interface components {
       /** Format: int32 */
       version: number
     }
-    /** @description How it was settled. */
+    /** @description How it was adjudicated. */
     SettledView: {
       by?: string | null
       /** Format: date-time */
@@ -5491,7 +5491,7 @@ export interface components {
       value: string
     }
     /**
-     * @description Where a sheet stands. A sheet that was published once stays visible to learners, as it was signed off, until it is retired;
+     * @description Where a sheet stands. A sheet that was published once stays visible to learners, as it was signed off, until it is archived;
      *     what is written since waits for the next sign-off.
      * @enum {string}
      */
@@ -5768,7 +5768,7 @@ export interface components {
       /** @description It is on record already. */
       known: boolean
     }
-    /** @description A file before it is taken in: its columns, and what they are taken to hold. */
+    /** @description A file before it is imported: its columns, and what they are taken to hold. */
     TableView: {
       /** @description Names of a workbook's sheets; none of a CSV file. */
       sheets: string[]
