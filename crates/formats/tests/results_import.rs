@@ -363,7 +363,14 @@ fn values_are_changed_while_a_table_is_read() {
         change_cells(&mut file, None, &mapping, &read_changes(changes)?)?;
         read(&file)
     };
-    assert_eq!(places(&changed("").unwrap_err()), ["D3 (fn)", "E3 (setting)", "E4 (setting)"]);
+    let faults = changed("").unwrap_err();
+    assert_eq!(places(&faults), ["D3 (fn)", "E3 (setting)", "E4 (setting)"]);
+    let unknown = |fault: &FieldError| fault.code == pruvex_core::FieldErrorCode::Unknown;
+    assert_eq!(
+        faults.iter().map(unknown).collect::<Vec<_>>(),
+        [false, true, true],
+        "wrong in every row, or in this one"
+    );
     let all = r#"[{"field":"test","was":"Lfit","becomes":" Lift "},{"cell":"d3","becomes":"1"},
         {"field":"setting","was":"GP","becomes":"primary_care"},{"cell":"E5","becomes":"sports"},{"cell":"E4","becomes":""}]"#;
     let table = changed(all).unwrap();

@@ -91,6 +91,8 @@ pub async fn reset_password(app: &App, input: ResetInput) -> Result<SignedIn, Ap
         Password::check(&input.password, &reset.account.login).map_err(|error| AppError::Fields(vec![error]))?;
     let hash = hash_password(app.hashing.queue()?.enter().await?, password).await?;
     let transaction = app.begin().await?;
+    // Access may have ended while the password was hashed.
+    let reset = store::find_reset(&transaction, secret.hash()).await?.ok_or(AppError::ResetGone)?;
     if !store::use_reset(&transaction, &reset, hash).await? {
         return Err(AppError::ResetGone);
     }

@@ -148,6 +148,11 @@ pub(super) fn read_row(mapping: &Mapping, row: &Row, faults: &mut Vec<FieldError
     let mut values = BTreeMap::new();
     for (field, column) in mapping {
         let Some(cell) = row.cells.get(*column).filter(|cell| **cell != Cell::Empty) else { continue };
+        // A choice that is not known is wrong wherever it stands; anything else may be right in another row.
+        let code = match (cell, kind(field)) {
+            (Cell::Text(_) | Cell::Number(_), Kind::Choice(_)) => FieldErrorCode::Unknown,
+            _ => FieldErrorCode::Invalid,
+        };
         let read = match cell {
             Cell::Broken(_, why) => Err(((*why).to_owned(), "Write the value itself into this cell.".to_owned())),
             _ => read(kind(field), cell),
@@ -156,7 +161,6 @@ pub(super) fn read_row(mapping: &Mapping, row: &Row, faults: &mut Vec<FieldError
             Ok(Value::Null) => {}
             Ok(value) => drop(values.insert(*field, value)),
             Err((message, remedy)) => {
-                let code = FieldErrorCode::Invalid;
                 faults.push(cell_fault(mapping, row.number, field, code, cell.text(), (message, &remedy)));
             }
         }

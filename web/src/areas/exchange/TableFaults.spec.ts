@@ -5,21 +5,21 @@ import { enter, eventually, mounted, serve } from '@/shared/mount.setup'
 import { changeOf, faultGroups, faultsCsv, withChanges } from './tableChanges'
 import TableFaults from './TableFaults.vue'
 
-const fault = (field: string, value: string, message = 'Wrong.') =>
-  ({ field, value, message, remedy: 'Mend it.', code: 'invalid' }) as FieldError
+const fault = (field: string, value: string, code = 'invalid', message = 'Wrong.') =>
+  ({ field, value, message, remedy: 'Mend it.', code }) as FieldError
 
 describe('corrections of a table', () => {
   beforeEach(() => (document.body.innerHTML = ''))
 
-  it('mend one value wherever it stands in a field, and else one cell', () => {
+  it('mend what is not known wherever it stands in a field, and else one cell', () => {
     const groups = faultGroups([
-      fault('A3 (test)', 'Lfit'),
+      fault('A3 (test)', 'Lfit', 'unknown'),
       fault('D4 (tp)', 'x'),
-      fault('E4 (setting)', 'GP'),
-      fault('E5 (setting)', 'GP'),
-      fault('J5 (together)', 'Lfit'),
-      fault('J6 (together)', 'Lfit'),
-      fault('A7 (test)', `${'x'.repeat(80)}…`),
+      fault('E4 (setting)', 'GP', 'unknown'),
+      fault('E5 (setting)', 'GP', 'unknown'),
+      fault('J5 (together)', 'Lfit', 'unknown'),
+      fault('J6 (together)', 'Lfit', 'unknown'),
+      fault('A7 (test)', `${'x'.repeat(80)}…`, 'unknown'),
       fault('row 8 (reference)', ''),
     ])
     expect(groups.map(({ faults }) => faults.length)).toEqual([1, 1, 2, 1, 1, 1, 1])
@@ -34,6 +34,19 @@ describe('corrections of a table', () => {
     expect(groups[6]!.cell, 'no cell stands for it').toBe('')
   })
 
+  it('touch no row in which the same value is right', () => {
+    // More than were examined, and a row that stands twice: 90 people and this test are right elsewhere.
+    const groups = faultGroups([
+      fault('H3 (people)', '90'),
+      fault('H4 (people)', '90'),
+      fault('A5 (test)', 'Lift', 'duplicate'),
+      fault('I6 (doi)', '10.5555/none', 'unknown'),
+    ])
+    expect(groups.map((group) => changeOf(group, 'y'))).toEqual(
+      ['H3', 'H4', 'A5', 'I6'].map((cell) => ({ cell, becomes: 'y' })),
+    )
+  })
+
   it('come after earlier ones, the later for the same place', () => {
     const first = [
       { cell: 'D4', becomes: '1' },
@@ -44,14 +57,17 @@ describe('corrections of a table', () => {
   })
 
   it('are listed for a spreadsheet, where nothing is run as a formula', () => {
-    const csv = faultsCsv([fault('D4 (tp)', '=1+1', 'A "bad", value.')], ['Where', 'Value', 'What', 'Remedy'])
+    const csv = faultsCsv(
+      [fault('D4 (tp)', '=1+1', 'invalid', 'A "bad", value.')],
+      ['Where', 'Value', 'What', 'Remedy'],
+    )
     expect(csv).toBe('"Where","Value","What","Remedy"\r\n"D4 (tp)","\'=1+1","A ""bad"", value.","Mend it."')
   })
 
   it('are typed or taken from what the catalogue has, and applied together', async () => {
     enter(['read', 'write_studies'])
     const asked = serve({ 'GET /tests': [{ name: 'Thumb lift' }] })
-    const faults = [fault('A3 (test)', 'Thumb lfit'), fault('D4 (tp)', 'x'), fault('D5 (tp)', 'z')]
+    const faults = [fault('A3 (test)', 'Thumb lfit', 'unknown'), fault('D4 (tp)', 'x'), fault('D5 (tp)', 'z')]
     const { wrapper } = await mounted(TableFaults, { faults, busy: false })
     await eventually(() => expect(wrapper.find('[data-test=mend-suggestion]').exists()).toBe(true))
     expect(asked.at(-1)!.path).toContain('search=Thumb%20lfit')

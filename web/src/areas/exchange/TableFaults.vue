@@ -21,7 +21,7 @@ const typed = ref<Record<string, string>>({})
 watch(groups, () => (typed.value = {}))
 
 const unknown = computed(() =>
-  groups.value.filter(({ field, value }) => field === 'test' && value).slice(0, MOST_LOOKED_UP),
+  groups.value.filter(({ field, everywhere }) => field === 'test' && everywhere).slice(0, MOST_LOOKED_UP),
 )
 const near = useQueries({
   queries: computed(() =>

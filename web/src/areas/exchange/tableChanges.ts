@@ -3,12 +3,14 @@ import type { FieldError } from '@/shared/api/types'
 /** A value that is read in the place of what stands in the file: in one cell, or in all cells of a field that say the same. */
 export type TableChange = { cell: string; becomes: string } | { field: string; was: string; becomes: string }
 
-/** Faults of the same value in the same field, which one correction mends. */
+/** Faults which one correction mends: of one cell, or of a value that is wrong wherever it stands in its field. */
 export interface FaultGroup {
   key: string
   faults: FieldError[]
-  /** Where one value stands in many cells. */
+  /** What stands there, as far as it is told. */
   value: string
+  /** It is not known, such as the name of a test or a setting, so that it is wrong in every row. */
+  everywhere: boolean
   field: string
   /** The cell, where the correction is of one only. */
   cell: string
@@ -24,20 +26,20 @@ export function faultGroups(faults: FieldError[]): FaultGroup[] {
   const groups = new Map<string, FaultGroup>()
   for (const fault of faults) {
     const [, cell = '', field = ''] = place(fault) ?? []
-    // Of several tests read together the fault names one; the cell holds more than that.
-    const whole = fault.value && [...fault.value].length <= TOLD && field !== 'together'
-    const key =
-      cell && whole ? `${field}\n${fault.value}\n${fault.message}` : `${fault.field}\n${fault.message}`
+    // Of several tests read together the fault names one, and an identifier may be written in several ways: the cell holds something else.
+    const whole = [...fault.value].length <= TOLD && field !== 'together'
+    const everywhere = !!cell && !!fault.value && whole && fault.code === 'unknown' && field !== 'doi'
+    const key = everywhere ? `${field}\n${fault.value}` : `${fault.field}\n${fault.message}`
     const group = groups.get(key)
     if (group) group.faults.push(fault)
-    else groups.set(key, { key, faults: [fault], value: whole ? fault.value : '', field, cell })
+    else groups.set(key, { key, faults: [fault], value: whole ? fault.value : '', everywhere, field, cell })
   }
   return [...groups.values()]
 }
 
-/** What a correction of a group changes; names and choices that stand once may stand again further down, beyond the faults that are listed. */
-export function changeOf({ faults, value, field, cell }: FaultGroup, becomes: string): TableChange {
-  return value && (faults.length > 1 || field === 'test') ? { field, was: value, becomes } : { cell, becomes }
+/** What a correction of a group changes; what is wrong everywhere may also stand beyond the faults that are listed. */
+export function changeOf({ value, everywhere, field, cell }: FaultGroup, becomes: string): TableChange {
+  return everywhere ? { field, was: value, becomes } : { cell, becomes }
 }
 
 const what = (change: TableChange) =>
