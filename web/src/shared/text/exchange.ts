@@ -83,7 +83,11 @@ export const exchangeWords = {
       label: (place: string) => `Correct value of ${place}`,
       more: (n: string) => `and ${n} more`,
       apply: (n: number) =>
-        n === 1 ? 'Apply 1 correction and check again' : `Apply ${n} corrections and check again`,
+        n === 0
+          ? 'Apply corrections and check again'
+          : n === 1
+            ? 'Apply 1 correction and check again'
+            : `Apply ${n} corrections and check again`,
       use: (name: string) => `Use “${name}”`,
       list: 'List of errors (CSV)',
       takeBack: 'Undo',
