@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import FirstVisit from '@/areas/guide/FirstVisit.vue'
@@ -16,6 +16,15 @@ import { text } from '@/shared/text'
 
 const route = useRoute()
 const alone = computed(() => route.meta.alone === true)
+/** Few meet it. */
+const SecondStepMissing = defineAsyncComponent(() => import('@/areas/people/SecondStepMissing.vue'))
+/** Some page was shown to this person: it stays, with what was typed, when two-step sign-in is asked for meanwhile. */
+const begun = ref(false)
+watch(
+  () => [session.account?.id, session.secondStepMissing],
+  ([id, missing], before) =>
+    (begun.value = !!id && (!missing || (begun.value && id === before[0]))),
+)
 const load = () => loadSession().catch(() => setTimeout(load, 2000))
 void load()
 // Frame and first page are drawn together, once.
@@ -32,9 +41,10 @@ void useRouter()
     <router-view v-if="alone" />
     <WaitLine v-else-if="!session.known || !ready" />
     <SignInPage v-else-if="!session.account" />
-    <PageFrame v-else>
+    <PageFrame v-else-if="begun">
       <FirstVisit v-if="session.demo" />
     </PageFrame>
+    <SecondStepMissing v-if="!alone && session.account && session.secondStepMissing && !session.expired" />
     <SignInAgain />
     <UndoBar />
     <GuideDialog v-if="session.account && !alone" />

@@ -38,6 +38,12 @@ pub enum AppError {
     },
     /// A login or password that is wrong; which of them is not told.
     SignInFailed,
+    /// The password is right, and a code of the second step is asked for.
+    CodeNeeded,
+    /// A code of the second step that is wrong, too old, or used.
+    CodeWrong,
+    /// The role signs in with a second step, which is not set up yet.
+    SecondStepMissing,
     /// Too many of those.
     TooManyAttempts {
         /// For how long no other one is looked at.
@@ -122,6 +128,9 @@ impl AppError {
             Self::NotSignedIn => "not_signed_in",
             Self::NotAllowed { .. } => "not_allowed",
             Self::SignInFailed => "sign_in_failed",
+            Self::CodeNeeded => "code_needed",
+            Self::CodeWrong => "code_wrong",
+            Self::SecondStepMissing => "second_step_missing",
             Self::TooManyAttempts { .. } => "too_many_attempts",
             Self::Busy => "busy",
             Self::InvitationGone => "invitation_gone",
@@ -171,6 +180,19 @@ impl AppError {
                 ("Not allowed", format!("Your role does not let you {what}. Ask an administrator if it should."))
             }
             Self::SignInFailed => ("Name or password is wrong", "Check both and try again.".to_owned()),
+            Self::CodeNeeded => (
+                "A code is needed",
+                "Type the six digits that your authenticator app shows now, or a recovery code.".to_owned(),
+            ),
+            Self::CodeWrong => (
+                "The code is wrong",
+                "It may have expired, or was used already. Wait for the next one and type it; the clock of your device must be right."
+                    .to_owned(),
+            ),
+            Self::SecondStepMissing => (
+                "Two-step sign-in is not set up",
+                "Your role requires it. Set it up first. Nothing was changed.".to_owned(),
+            ),
             Self::TooManyAttempts { wait } => {
                 let minutes = match wait.as_secs().div_ceil(60) {
                     1 => "a minute".to_owned(),

@@ -5,6 +5,7 @@
 mod support;
 
 use fantoccini::Locator;
+use pruvex_testkit::Moment;
 use rust_xlsxwriter::Workbook;
 use serde_json::{Value, json};
 use support::Journey;
@@ -455,6 +456,30 @@ async fn people_join_work_and_lose_no_text_when_a_session_ends() {
     journey.browser.goto("about:blank").await.unwrap();
     journey.browser.goto(&link).await.unwrap();
     journey.until_says(".notice", "This link cannot be used").await;
+
+    // Two-step sign-in: an app is given a key, and shows the code that is asked for from then on.
+    journey.open("/catalogue").await;
+    journey.click("[data-test=account]").await;
+    journey.click("[data-test=second-step]").await;
+    journey.fill("[data-test=second-step-password] input", "five other words for it").await;
+    journey.click("[data-test=begin-second-step]").await;
+    let key = journey.text("[data-test=second-step-secret]").await;
+    journey.fill("[data-test=first-code] input", &Moment::now().code(&key, -1)).await;
+    journey.click("[data-test=confirm-second-step]").await;
+    journey.until("[data-test=recovery-codes] li", |codes| codes.len() == 8).await;
+    journey.click("[data-test=codes-kept] input").await;
+    journey.click("[data-test=second-step-done]").await;
+    journey.api_status("DELETE", "/api/v1/session").await;
+    journey.open("/catalogue").await;
+    journey.fill("[data-test=login] input", "m.keller").await;
+    journey.fill("[data-test=password] input", "five other words for it").await;
+    journey.click("[data-test=sign-in]").await;
+    journey.fill("[data-test=code] input", "000 000").await;
+    journey.click("[data-test=sign-in]").await;
+    journey.until_says("[data-test=sign-in-failure]", "The code is wrong").await;
+    journey.fill("[data-test=code] input", &Moment::now().code(&key, 0)).await;
+    journey.click("[data-test=sign-in]").await;
+    journey.until(ROW, |rows| rows.len() == 8).await;
 
     journey.api_status("DELETE", "/api/v1/session").await;
     journey.open("/catalogue").await;

@@ -60,8 +60,10 @@ fn status_of(error: &AppError) -> Status {
         AppError::Asked(_) => Status::BadRequest,
         AppError::NotFound { .. } | AppError::WorkUnknown | AppError::NoDemonstration => Status::NotFound,
         AppError::Conflict { .. } => Status::PreconditionFailed,
-        AppError::NotSignedIn | AppError::SignInFailed => Status::Unauthorized,
-        AppError::NotAllowed { .. } => Status::Forbidden,
+        AppError::NotSignedIn | AppError::SignInFailed | AppError::CodeNeeded | AppError::CodeWrong => {
+            Status::Unauthorized
+        }
+        AppError::NotAllowed { .. } | AppError::SecondStepMissing => Status::Forbidden,
         AppError::TooManyAttempts { .. } => Status::TooManyRequests,
         AppError::InvitationGone | AppError::ResetGone => Status::Gone,
         AppError::ImportRunning | AppError::Superseded => Status::Conflict,

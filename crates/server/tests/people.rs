@@ -3,18 +3,23 @@
 use crate::support::{LOCAL, Server};
 use pruvex_core::people::Role;
 use pruvex_store::people as store;
+use pruvex_testkit::Moment;
 use rocket::http::{ContentType, Header, Method, Status};
 use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 107] = [
+const TABLE: [(Method, &str, &str); 111] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
     (Method::Delete, "/session", "everybody"),
     (Method::Put, "/session/password", "AWSL"),
     (Method::Put, "/session/account", "AWSL"),
+    (Method::Post, "/session/second-step", "AWSL"),
+    (Method::Put, "/session/second-step", "AWSL"),
+    (Method::Post, "/session/second-step/end", "AWSL"),
+    (Method::Delete, "/accounts/<id>/second-step", "A"),
     (Method::Post, "/accounts/<id>/reset", "A"),
     (Method::Post, "/reset/offer", "everybody"),
     (Method::Post, "/reset", "everybody"),
@@ -340,6 +345,85 @@ async fn a_forgotten_password_is_set_anew_by_a_link_that_serves_once() {
     server.sql("UPDATE account SET disabled_at = now() WHERE login = 'learner'").await;
     assert_eq!(server.post("/api/v1/reset", &reset(&secret(&ended), new)).await.0, Status::Gone);
     assert_eq!(server.post(&path, &json!({})).await.0, Status::NotFound);
+    server.end().await;
+}
+
+#[rocket::async_test]
+async fn a_second_step_is_asked_for_once_it_is_set_up_and_each_code_serves_once() {
+    const PASSWORD: &str = "four words in a row";
+    const STEP: &str = "/api/v1/session/second-step";
+    let server = Server::start_signed_out().await;
+    let elsewhere = joined(&server, Role::Author, "author", "A. Author").await;
+    let sign_in = async |code: &str| {
+        let typed = json!({ "login": "author", "password": PASSWORD, "code": code });
+        let (status, answer) = server.post("/api/v1/session", &typed).await;
+        (status, answer["code"].as_str().map(str::to_owned), answer)
+    };
+    let now = Moment::now();
+    assert_eq!(sign_in("").await.0, Status::Ok);
+    assert_eq!(server.post(STEP, &json!({ "password": "wrong" })).await.0, Status::Unauthorized);
+    let (status, offer) = server.post(STEP, &json!({ "password": PASSWORD })).await;
+    assert_eq!(status, Status::Ok, "{offer}");
+    let key = offer["secret"].as_str().unwrap();
+    assert!(offer["link"].as_str().unwrap().starts_with("otpauth://totp/Pruvex:author?secret="), "{offer}");
+    assert!(offer["picture"].as_str().unwrap().starts_with("data:image/png;base64,"));
+    // Nothing counts before a first code.
+    assert_eq!(sign_in("").await.0, Status::Ok);
+    assert_eq!(server.put(STEP, "", &json!({ "code": "000 000" })).await.1["code"], "code_wrong");
+    let (status, made) = server.put(STEP, "", &json!({ "code": now.code(key, -1) })).await;
+    assert_eq!((status, made["codes"].as_array().unwrap().len()), (Status::Ok, 8), "{made}");
+    assert_eq!(
+        server.put(STEP, "", &json!({ "code": now.code(key, 0) })).await.0,
+        Status::UnprocessableEntity,
+        "set up"
+    );
+    let request = server.client.get("/api/v1/tests").cookie(("pruvex_session", elsewhere));
+    assert_eq!(server.send(request).await.0, Status::Unauthorized, "other sessions end");
+
+    assert_eq!(sign_in("").await.1.as_deref(), Some("code_needed"));
+    assert_eq!(sign_in(&now.code(key, -1)).await.1.as_deref(), Some("code_wrong"), "used when it was set up");
+    assert_eq!(sign_in(&now.code(key, 20)).await.1.as_deref(), Some("code_wrong"));
+    assert_eq!(sign_in(&now.code(key, 0)).await.0, Status::Ok);
+    assert_eq!(sign_in(&now.code(key, 0)).await.1.as_deref(), Some("code_wrong"), "it served");
+    let recovery = made["codes"][3].as_str().unwrap().to_uppercase();
+    let (status, _, session) = sign_in(&recovery).await;
+    assert_eq!((status, &session["recovery_codes"]), (Status::Ok, &json!(7)), "{session}");
+    assert_eq!(sign_in(&recovery).await.1.as_deref(), Some("code_wrong"), "it served");
+    // Guesses at codes are counted by account, and a right code does not help then.
+    for _ in 0..4 {
+        assert_eq!(sign_in("123456").await.0, Status::Unauthorized);
+    }
+    assert_eq!(sign_in(&now.code(key, 1)).await.1.as_deref(), Some("too_many_attempts"));
+    server.sql("DELETE FROM sign_in_failure").await;
+
+    // A link to a new password is no way around.
+    joined(&server, Role::Administrator, "keeper", "A. Keeper").await;
+    let (_, accounts) = server.get("/api/v1/accounts").await;
+    let account = accounts.as_array().unwrap().iter().find(|it| it["login"] == "author").unwrap();
+    assert_eq!(account["second_step"], json!(true));
+    let path = format!("/api/v1/accounts/{}", account["id"].as_str().unwrap());
+    let (_, made) = server.post(&format!("{path}/reset"), &json!({})).await;
+    let secret = made["path"].as_str().unwrap().strip_prefix("/reset#").unwrap().to_owned();
+    let reset = json!({ "secret": secret, "password": "five other words for it" });
+    assert_eq!(server.post("/api/v1/reset", &reset).await.1["code"], "code_needed");
+
+    // Required of a role: whoever has none sets it up before anything else, and cannot turn it off.
+    let (_, settings) = server.get("/api/v1/settings").await;
+    let required = json!({ "learners_see": settings["learners_see"], "second_step": ["author", "administrator"] });
+    assert_eq!(server.put("/api/v1/settings", "\"1\"", &required).await.0, Status::Ok);
+    assert_eq!(server.get("/api/v1/accounts").await.1["code"], "second_step_missing");
+    assert_eq!(server.get("/api/v1/session").await.1["second_step_missing"], json!(true));
+    let (_, offer) = server.post(STEP, &json!({ "password": PASSWORD })).await;
+    let keepers = offer["secret"].as_str().unwrap();
+    assert_eq!(server.put(STEP, "", &json!({ "code": Moment::now().code(keepers, 0) })).await.0, Status::Ok);
+    assert_eq!(server.get("/api/v1/accounts").await.0, Status::Ok);
+    let (status, refused) = server.post(&format!("{STEP}/end"), &json!({ "password": PASSWORD })).await;
+    assert_eq!((status, &refused["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("account")));
+    // Device and codes lost: an administrator removes it, and it is set up anew.
+    assert_eq!(server.delete(&format!("{path}/second-step"), "").await.0, Status::NoContent);
+    let (status, _, session) = sign_in("").await;
+    assert_eq!((status, &session["second_step_missing"]), (Status::Ok, &json!(true)));
+    assert_eq!(server.get("/api/v1/tests").await.0, Status::Forbidden);
     server.end().await;
 }
 

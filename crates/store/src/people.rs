@@ -1,6 +1,7 @@
 //! Accounts, invitations and sessions. Secrets arrive here hashed; the times come from the database's user, the server.
 
 mod resets;
+mod second_step;
 
 use chrono::{DateTime, Duration, Utc};
 use pruvex_core::people::{Profile, Role, login_key};
@@ -17,6 +18,10 @@ use crate::constraint::refused;
 use crate::entities::{account, invitation, session, sign_in_failure};
 
 pub use resets::{Reset, create_reset, find_reset, use_reset};
+pub use second_step::{
+    SecondStep, begin_second_step, confirm_second_step, count_recovery_codes, end_second_step, find_second_step,
+    use_recovery_code, use_step,
+};
 
 /// SHA-256 of a secret.
 pub type SecretHash = [u8; 32];
@@ -36,6 +41,8 @@ pub struct Account {
     pub mail: String,
     /// Role.
     pub role: Role,
+    /// Signs in with a second step.
+    pub second_step: bool,
     /// When access was ended, if it was.
     pub disabled_at: Option<DateTime<Utc>>,
 }
@@ -91,6 +98,9 @@ pub async fn create_account(
         version: Set(1),
         created_at: Set(Utc::now()),
         disabled_at: Set(None),
+        second_step_secret: Set(None),
+        second_step_since: Set(None),
+        second_step_last: Set(0),
     };
     record(row.insert(db).await.map_err(|error| refused(error, login))?)
 }
@@ -465,6 +475,7 @@ fn record(row: account::Model) -> Result<Account, StoreError> {
         name: row.name,
         mail: row.mail,
         role: role("account", row.id, &row.role)?,
+        second_step: row.second_step_since.is_some(),
         disabled_at: row.disabled_at,
     })
 }

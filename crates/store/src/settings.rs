@@ -34,7 +34,7 @@ pub async fn update_settings(
     if current != version {
         return Err(StoreError::Conflict { what: "settings", current });
     }
-    let written = serde_json::to_value(content).map_err(|cause| damaged(&cause))?;
+    let written = serde_json::to_value(&content).map_err(|cause| damaged(&cause))?;
     let row = settings::ActiveModel { id: Set(ONE), content: Set(written), version: Set(version + 1) };
     row.update(db).await?;
     keep(db, Kind::Settings, ONE, version + 1, &content, act).await?;

@@ -1,7 +1,11 @@
-//! One fresh PostgreSQL database a test, on the cluster that `script/test` starts.
+//! What tests stand on: a fresh PostgreSQL database each, on the cluster that `script/test` starts, and an authenticator app.
+
+mod authenticator;
 
 use sea_orm::{ConnectionTrait, Database, DatabaseConnection, DbErr};
 use uuid::Uuid;
+
+pub use authenticator::Moment;
 
 /// A database of its own for one test.
 #[derive(Debug)]

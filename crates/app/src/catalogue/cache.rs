@@ -247,7 +247,7 @@ impl Catalogue {
         let structures = list_structures(db, None).await?;
         let vocabulary = Arc::new(vocabulary_of(&structures));
         let settings = current_settings(db).await?;
-        let mut results = Candidates::read(db, None, shown_to_learners(settings)).await?;
+        let mut results = Candidates::read(db, None, shown_to_learners(settings.learners_see)).await?;
         let wait = if results.all.len() <= SMALL { Wait::Now } else { wait };
         let mut entries = BTreeMap::new();
         let mut last = None;
@@ -268,7 +268,9 @@ impl Catalogue {
         if changed.len() > TOO_MANY {
             return Ok(Changes::Many);
         }
-        if changed.iter().any(|(kind, _)| *kind == Kind::Settings) && current_settings(db).await? != self.settings {
+        if changed.iter().any(|(kind, _)| *kind == Kind::Settings)
+            && !current_settings(db).await?.same_figures(&self.settings)
+        {
             return Ok(Changes::Many);
         }
         let of = |kind: Kind| changed.iter().filter(move |(it, _)| *it == kind).map(|(_, id)| *id);
@@ -309,7 +311,7 @@ impl Catalogue {
             }
             None => (old.structures.clone(), Arc::clone(&old.vocabulary)),
         };
-        let results = Candidates::read(db, Some(&tests), shown_to_learners(old.settings)).await?;
+        let results = Candidates::read(db, Some(&tests), shown_to_learners(old.settings.learners_see)).await?;
         let wait = if tests.len() <= SMALL { Wait::Now } else { Wait::Later };
         let tests = get_tests(db, &tests).await?;
         let read =
@@ -354,7 +356,7 @@ impl Catalogue {
         Self {
             structures,
             vocabulary,
-            settings: self.settings,
+            settings: self.settings.clone(),
             entries,
             neighbours: Arc::clone(&self.neighbours),
             drafts: merged(&self.drafts, drafts, is_touched),

@@ -27,14 +27,16 @@ pub struct AccountView {
     mail: String,
     role: Role,
     rights: Vec<Right>,
+    /// Signs in with a second step.
+    second_step: bool,
     /// When access was ended, if it was.
     disabled_at: Option<DateTime<Utc>>,
 }
 
 impl From<Account> for AccountView {
     fn from(account: Account) -> Self {
-        let Account { id, version, login, name, mail, role, disabled_at } = account;
-        Self { id, version, login, name, mail, role, rights: role.rights(), disabled_at }
+        let Account { id, version, login, name, mail, role, second_step, disabled_at } = account;
+        Self { id, version, login, name, mail, role, rights: role.rights(), second_step, disabled_at }
     }
 }
 

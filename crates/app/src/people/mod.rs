@@ -7,6 +7,7 @@ mod outbox;
 mod password;
 mod resets;
 mod rights;
+mod second_step;
 mod secret;
 mod sessions;
 mod settings;
@@ -24,7 +25,11 @@ pub use invitations::{
 };
 pub use outbox::Mail;
 pub use resets::{ResetInput, ResetView, create_reset, get_reset, reset_password};
-pub use rights::{Administrator, DraftReader, Holder, Operator, Reader, SheetWriter, StudyWriter};
+pub use rights::{Administrator, DraftReader, Holder, Operator, Owner, Reader, SheetWriter, StudyWriter};
+pub use second_step::{
+    CodeInput, CurrentPassword, RecoveryCodes, SecondStepOffer, begin_second_step, confirm_second_step,
+    end_second_step, remove_second_step,
+};
 pub use sessions::{
     DemoInput, PasswordInput, SessionView, SignInInput, SignedIn, authorise, change_password, end_other_sessions,
     enter_demo, get_session, sign_in, sign_out,

@@ -3,12 +3,13 @@
 use chrono::{DateTime, Utc};
 use pruvex_core::FieldErrorCode;
 use pruvex_core::people::Password;
-use pruvex_store::people::{self as store, Reset};
+use pruvex_store::people::{self as store, Account, Reset};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::password::hash_password;
+use super::second_step::take_second_step;
 use super::sessions::{begin_session, is_sample};
 use super::{Administrator, OfferInput, Secret, SignedIn};
 use crate::app::commit;
@@ -23,12 +24,15 @@ pub struct ResetView {
     expires_at: DateTime<Utc>,
     /// Path of the page on which the password is set; `null` for whoever holds the link already.
     path: Option<String>,
+    /// Setting the password asks for a code of the second step, too.
+    second_step: bool,
 }
 
 impl ResetView {
     fn of(reset: Reset, secret: Option<&Secret>) -> Self {
         let Reset { account, expires_at, .. } = reset;
-        Self { login: account.login, name: account.name, expires_at, path: secret.map(Secret::reset_path) }
+        let Account { login, name, second_step, .. } = account;
+        Self { login, name, expires_at, path: secret.map(Secret::reset_path), second_step }
     }
 }
 
@@ -41,6 +45,9 @@ pub struct ResetInput {
     /// The password in plain text; it is hashed at once and never stored.
     #[serde(default)]
     password: String,
+    /// Of the second step, for accounts that have one: what the device shows, or a recovery code.
+    #[serde(default)]
+    code: String,
 }
 
 /// Makes a link with which the owner of an account sets a new password; where a mail address is known, it is sent there, too. `site` is the
@@ -82,13 +89,15 @@ pub async fn get_reset(app: &App, input: OfferInput) -> Result<ResetView, AppErr
 /// Sets the password, ends every session of the account, and signs in.
 ///
 /// # Errors
-/// [`AppError::ResetGone`], a password that breaks rules, [`AppError::Busy`].
+/// [`AppError::ResetGone`], a password that breaks rules, [`AppError::CodeNeeded`], [`AppError::CodeWrong`],
+/// [`AppError::TooManyAttempts`], [`AppError::Busy`].
 pub async fn reset_password(app: &App, input: ResetInput) -> Result<SignedIn, AppError> {
     let secret = Secret::parse(&input.secret).ok_or(AppError::ResetGone)?;
     // Hashing costs: only for those who hold a link.
     let reset = store::find_reset(&app.db, secret.hash()).await?.ok_or(AppError::ResetGone)?;
     let password =
         Password::check(&input.password, &reset.account.login).map_err(|error| AppError::Fields(vec![error]))?;
+    take_second_step(app, &reset.account, &input.code).await?;
     let hash = hash_password(app.hashing.queue()?.enter().await?, password).await?;
     let transaction = app.begin().await?;
     // Access may have ended while the password was hashed.

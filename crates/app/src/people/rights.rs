@@ -8,6 +8,8 @@ use uuid::Uuid;
 pub trait Holder: Sized {
     /// Which.
     const RIGHT: Right;
+    /// Where a second step is asked of the role, it is held back until that is set up.
+    const AFTER_SECOND_STEP: bool = true;
 
     #[doc(hidden)]
     fn of(account: Checked) -> Self;
@@ -18,13 +20,14 @@ pub trait Holder: Sized {
 pub struct Checked(pub(super) Account);
 
 macro_rules! holders {
-    ($($(#[$doc:meta])* $name:ident: $right:expr;)*) => {$(
+    ($($(#[$doc:meta])* $name:ident: $right:expr $(, after second step: $after:expr)?;)*) => {$(
         $(#[$doc])*
         #[derive(Debug)]
         pub struct $name(Account);
 
         impl Holder for $name {
             const RIGHT: Right = $right;
+            $(const AFTER_SECOND_STEP: bool = $after;)?
 
             fn of(account: Checked) -> Self {
                 Self(account.0)
@@ -51,6 +54,8 @@ macro_rules! holders {
 holders! {
     /// Anybody with an account.
     Reader: Right::Read;
+    /// Whoever sets up the own account's second step.
+    Owner: Right::Read, after second step: false;
     /// Who sees drafts and histories.
     DraftReader: Right::ReadDrafts;
     /// Who may write sheets.

@@ -24,6 +24,10 @@ impl Secret {
         URL_SAFE_NO_PAD.decode(text).ok()?.try_into().ok().map(Self)
     }
 
+    pub fn bytes(&self) -> &[u8; 32] {
+        &self.0
+    }
+
     pub fn hash(&self) -> SecretHash {
         Sha256::digest(self.0).into()
     }

@@ -13,6 +13,7 @@ use uuid::Uuid;
 
 use super::password::{hash_password, verify_password};
 use super::rights::Checked;
+use super::second_step::{lacks_second_step, take_second_step};
 use super::{AccountView, Holder, Reader, Secret};
 use crate::app::commit;
 use crate::gate::Place;
@@ -30,6 +31,10 @@ pub struct SessionView {
     demo: bool,
     /// The same account's other sessions, the last used first; none of a sample account, which everybody shares.
     elsewhere: Vec<SessionElsewhere>,
+    /// The role signs in with a second step, and this account has none yet: it sets one up before anything else.
+    second_step_missing: bool,
+    /// How many recovery codes are left; `null` without a second step.
+    recovery_codes: Option<u64>,
 }
 
 /// Another session of the same account.
@@ -55,6 +60,9 @@ pub struct SignedIn {
 pub struct SignInInput {
     login: String,
     password: String,
+    /// Of the second step, for accounts that have one: what the device shows, or a recovery code.
+    #[serde(default)]
+    code: String,
 }
 
 /// A role to enter the demonstration in.
@@ -82,9 +90,12 @@ async fn account_of(app: &App, secret: Option<&str>) -> Result<Option<Account>, 
 /// The right that a session's account has.
 ///
 /// # Errors
-/// [`AppError::NotSignedIn`], [`AppError::NotAllowed`].
+/// [`AppError::NotSignedIn`], [`AppError::SecondStepMissing`], [`AppError::NotAllowed`].
 pub async fn authorise<R: Holder>(app: &App, secret: Option<&str>) -> Result<R, AppError> {
     let account = account_of(app, secret).await?.ok_or(AppError::NotSignedIn)?;
+    if R::AFTER_SECOND_STEP && lacks_second_step(app, &account).await? {
+        return Err(AppError::SecondStepMissing);
+    }
     if account.role.may(R::RIGHT) { Ok(R::of(Checked(account))) } else { Err(AppError::NotAllowed { right: R::RIGHT }) }
 }
 
@@ -105,7 +116,20 @@ async fn view(app: &App, account: Option<Account>, secret: Option<&Secret>) -> R
     };
     let elsewhere =
         elsewhere.into_iter().map(|OtherSession { began_at, seen_at }| SessionElsewhere { began_at, seen_at });
-    Ok(SessionView { account: account.map(AccountView::from), demo: app.demo, elsewhere: elsewhere.collect() })
+    let (mut second_step_missing, mut recovery_codes) = (false, None);
+    if let Some(account) = &account {
+        second_step_missing = lacks_second_step(app, account).await?;
+        if account.second_step {
+            recovery_codes = Some(store::count_recovery_codes(&app.db, account.id).await?);
+        }
+    }
+    Ok(SessionView {
+        account: account.map(AccountView::from),
+        demo: app.demo,
+        elsewhere: elsewhere.collect(),
+        second_step_missing,
+        recovery_codes,
+    })
 }
 
 /// An account of the demonstration, which everybody enters.
@@ -141,7 +165,12 @@ fn wait_after(attempts: &[Attempt]) -> Option<Duration> {
     Some((until - Utc::now()).to_std().unwrap_or_default().max(Duration::from_secs(1)))
 }
 
-async fn refuse_too_many(app: &App, login: &str, address: &str, except: Option<Uuid>) -> Result<(), AppError> {
+pub(super) async fn refuse_too_many(
+    app: &App,
+    login: &str,
+    address: &str,
+    except: Option<Uuid>,
+) -> Result<(), AppError> {
     // The one that is left out may be among them.
     let mut attempts = store::list_attempts(&app.db, login, address, MAX_ATTEMPTS[1] as u64 + 1).await?;
     attempts.retain(|attempt| Some(attempt.id) != except);
@@ -163,12 +192,12 @@ async fn admit(app: &App, login: &str, address: &str) -> Result<Place, AppError>
     admitted.map(|()| place)
 }
 
-/// Signs in. Failures are counted by the address that a request came from.
+/// Signs in. Failures are counted by the address that a request came from; wrong codes of the second step by account.
 ///
 /// # Errors
-/// [`AppError::SignInFailed`], [`AppError::TooManyAttempts`], [`AppError::Busy`].
+/// [`AppError::SignInFailed`], [`AppError::CodeNeeded`], [`AppError::CodeWrong`], [`AppError::TooManyAttempts`], [`AppError::Busy`].
 pub async fn sign_in(app: &App, address: &str, input: SignInInput) -> Result<SignedIn, AppError> {
-    let SignInInput { login, password } = input;
+    let SignInInput { login, password, code } = input;
     // Longer than any login or password: hashing it would only waste time.
     if login.len() > 400 || password.len() > 2_000 || login.contains('\0') {
         return Err(AppError::SignInFailed);
@@ -178,6 +207,7 @@ pub async fn sign_in(app: &App, address: &str, input: SignInInput) -> Result<Sig
     let right = verify_password(place, password, hash.flatten()).await?;
     let account = account.filter(|_| right).ok_or(AppError::SignInFailed)?;
     store::forget_attempts(&app.db, &login, address).await?;
+    take_second_step(app, &account, &code).await?;
     begin_session(app, account).await
 }
 
@@ -219,6 +249,24 @@ pub async fn sign_out(app: &App, secret: Option<&str>) -> Result<(), AppError> {
     Ok(())
 }
 
+/// That whoever uses a session knows its account's password: an unlocked screen is not enough for everything.
+///
+/// # Errors
+/// [`AppError::SignInFailed`], [`AppError::TooManyAttempts`], [`AppError::Busy`].
+pub(super) async fn confirm_password(
+    app: &App,
+    account: &Account,
+    address: &str,
+    password: String,
+) -> Result<(), AppError> {
+    let place = admit(app, &account.login, address).await?;
+    let hash = store::find_login(&app.db, &account.login).await?.and_then(|(_, hash)| hash);
+    if !verify_password(place, password, hash).await? {
+        return Err(AppError::SignInFailed);
+    }
+    Ok(store::forget_attempts(&app.db, &account.login, address).await?)
+}
+
 /// Changes one's own password and ends all one's other sessions than that of `secret`.
 ///
 /// # Errors
@@ -235,12 +283,7 @@ pub async fn change_password(
     let secret = secret.and_then(Secret::parse).ok_or(AppError::NotSignedIn)?;
     let new = Password::check(&input.new, &account.login)
         .map_err(|error| AppError::Fields(vec![FieldError { field: "new".to_owned(), ..error }]))?;
-    let place = admit(app, &account.login, address).await?;
-    let hash = store::find_login(&app.db, &account.login).await?.and_then(|(_, hash)| hash);
-    if !verify_password(place, input.current, hash).await? {
-        return Err(AppError::SignInFailed);
-    }
-    store::forget_attempts(&app.db, &account.login, address).await?;
+    confirm_password(app, account, address, input.current).await?;
     let hash = hash_password(app.hashing.queue()?.enter().await?, new).await?;
     let transaction = app.begin().await?;
     store::set_password(&transaction, account.id, hash, secret.hash()).await?;

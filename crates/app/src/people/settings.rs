@@ -51,8 +51,10 @@ pub async fn update_settings(
     app: &App,
     by: &Administrator,
     version: i32,
-    input: Settings,
+    mut input: Settings,
 ) -> Result<SettingsView, AppError> {
+    let asked = std::mem::take(&mut input.second_step);
+    input.second_step = Role::ALL.into_iter().filter(|role| asked.contains(role)).collect();
     let transaction = app.begin().await?;
     let saved = store::update_settings(&transaction, version, input, Act::of("edited", Some(by.id()))).await?;
     commit(transaction).await?;
@@ -71,7 +73,7 @@ pub(crate) async fn seen_by(role: Role, db: &impl ConnectionTrait) -> Result<See
 
 /// Which results learners see.
 async fn seen_by_learners(db: &impl ConnectionTrait) -> Result<Seen, AppError> {
-    Ok(shown_to_learners(current_settings(db).await?))
+    Ok(shown_to_learners(current_settings(db).await?.learners_see))
 }
 
 /// Of results that somebody sees, those that learners see.
@@ -97,8 +99,8 @@ impl<Id: Eq + Hash> ShownToLearners<Id> {
 }
 
 /// Which results learners see where this holds.
-pub(crate) fn shown_to_learners(settings: Settings) -> Seen {
-    match settings.learners_see {
+pub(crate) fn shown_to_learners(learners_see: LearnersSee) -> Seen {
+    match learners_see {
         LearnersSee::AllResults => Seen::All,
         LearnersSee::SignedOff => Seen::SignedOff,
     }

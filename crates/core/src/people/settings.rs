@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::Role;
 use crate::pooling::IntervalChoice;
 
 /// Which results learners see, and which ones the figures that they see rest on.
@@ -18,7 +19,7 @@ pub enum LearnersSee {
 }
 
 /// What holds for everybody.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Settings {
@@ -27,4 +28,15 @@ pub struct Settings {
     /// The intervals of pooled answers, where a pool asks for no others.
     #[serde(default)]
     pub interval: IntervalChoice,
+    /// Who signs in with a second step: people in these roles set one up before anything else.
+    #[serde(default)]
+    pub second_step: Vec<Role>,
+}
+
+impl Settings {
+    /// Whether every figure is the same where the others hold.
+    #[must_use]
+    pub fn same_figures(&self, others: &Self) -> bool {
+        (self.learners_see, self.interval) == (others.learners_see, others.interval)
+    }
 }

@@ -1,9 +1,9 @@
 //! Signing in and out, joining by invitation, and the keeping of accounts.
 
 use pruvex_app::people::{
-    self as cases, AccountChange, AccountView, Administrator, DemoInput, DraftReader, InvitationInput, InvitationView,
-    JoinInput, Mail, OfferInput, PasswordInput, ProfileChange, Reader, ResetInput, ResetView, SessionView,
-    SettingsView, SignInInput, SignedIn,
+    self as cases, AccountChange, AccountView, Administrator, CodeInput, CurrentPassword, DemoInput, DraftReader,
+    InvitationInput, InvitationView, JoinInput, Mail, OfferInput, Owner, PasswordInput, ProfileChange, Reader,
+    RecoveryCodes, ResetInput, ResetView, SecondStepOffer, SessionView, SettingsView, SignInInput, SignedIn,
 };
 use pruvex_core::people::Settings as SettingsInput;
 use rocket::http::{Cookie, CookieJar, SameSite, Status};
@@ -116,6 +116,58 @@ pub(crate) async fn update_profile(
     app: Ready<'_>,
 ) -> Result<Tagged<AccountView>, ApiError> {
     Ok(Tagged::ok(cases::update_profile(&app, &by, version.0, input.0).await?))
+}
+
+/// Begins to set up two-step sign-in for oneself: answers, this once, what an authenticator app is given.
+#[utoipa::path(tag = "people", request_body = CurrentPassword,
+    responses((status = 200, body = SecondStepOffer), (status = 401, body = Problem), (status = 429, body = Problem)))]
+#[post("/session/second-step", data = "<input>")]
+pub(crate) async fn begin_second_step(
+    by: By<Owner>,
+    address: Address,
+    input: JsonBody<CurrentPassword>,
+    app: Ready<'_>,
+) -> Result<Json<SecondStepOffer>, ApiError> {
+    Ok(Json(cases::begin_second_step(&app, &by, &address.text, input.0).await?))
+}
+
+/// Ends the setting up with a first code, and one's other sessions; answers, this once, recovery codes.
+#[utoipa::path(tag = "people", request_body = CodeInput,
+    responses((status = 200, body = RecoveryCodes), (status = 401, body = Problem), (status = 429, body = Problem)))]
+#[put("/session/second-step", data = "<input>")]
+pub(crate) async fn confirm_second_step(
+    by: By<Owner>,
+    session: Session<'_>,
+    input: JsonBody<CodeInput>,
+    app: Ready<'_>,
+) -> Result<Json<RecoveryCodes>, ApiError> {
+    Ok(Json(cases::confirm_second_step(&app, &by, session.0, input.0).await?))
+}
+
+/// Turns one's own two-step sign-in off; refused where the role requires it.
+#[utoipa::path(tag = "people", request_body = CurrentPassword,
+    responses((status = 204), (status = 401, body = Problem), (status = 429, body = Problem)))]
+#[post("/session/second-step/end", data = "<input>")]
+pub(crate) async fn end_second_step(
+    by: By<Reader>,
+    address: Address,
+    input: JsonBody<CurrentPassword>,
+    app: Ready<'_>,
+) -> Result<Status, ApiError> {
+    cases::end_second_step(&app, &by, &address.text, input.0).await?;
+    Ok(Status::NoContent)
+}
+
+/// Removes the two-step sign-in of somebody who lost their device, and ends their sessions.
+#[utoipa::path(tag = "people", responses((status = 204), (status = 404, body = Problem)))]
+#[delete("/accounts/<id>/second-step")]
+pub(crate) async fn remove_second_step(
+    by: By<Administrator>,
+    id: Result<Id<Uuid>, ApiError>,
+    app: Ready<'_>,
+) -> Result<Status, ApiError> {
+    cases::remove_second_step(&app, &by, id?.0).await?;
+    Ok(Status::NoContent)
 }
 
 /// Makes a link with which the owner of an account sets a new password: it is shown this once, serves once, and for a day.

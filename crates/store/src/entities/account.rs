@@ -13,6 +13,9 @@ pub struct Model {
     pub version: i32,
     pub created_at: DateTimeUtc,
     pub disabled_at: Option<DateTimeUtc>,
+    pub second_step_secret: Option<Vec<u8>>,
+    pub second_step_since: Option<DateTimeUtc>,
+    pub second_step_last: i64,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

@@ -12,6 +12,7 @@ pub mod invitation;
 pub mod password_reset;
 pub mod pool_snapshot;
 pub mod pooled_answer;
+pub mod recovery_code;
 pub mod reference;
 pub mod revision;
 pub mod session;

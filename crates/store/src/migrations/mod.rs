@@ -24,6 +24,7 @@ mod m20261129_000019_pooled_answer;
 mod m20261129_000020_flow;
 mod m20261129_000021_anatomy;
 mod m20261129_000022_password_reset;
+mod m20261130_000023_second_step;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -55,6 +56,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261129_000020_flow::Migration),
             Box::new(m20261129_000021_anatomy::Migration),
             Box::new(m20261129_000022_password_reset::Migration),
+            Box::new(m20261130_000023_second_step::Migration),
         ]
     }
 }

@@ -11,6 +11,7 @@ import { useOnceOpened } from '@/shared/useOnceOpened'
 import ElsewhereDialog from './ElsewhereDialog.vue'
 import PasswordDialog from './PasswordDialog.vue'
 import ProfileDialog from './ProfileDialog.vue'
+import SecondStepDialog from './SecondStepDialog.vue'
 
 /** On a phone it is the only menu, and holds what stands beside the path elsewhere. */
 const { carried } = useQuestion()
@@ -22,6 +23,8 @@ const password = ref(false)
 const asked = useOnceOpened(() => password.value)
 const profile = ref(false)
 const profileAsked = useOnceOpened(() => profile.value)
+const secondStep = ref(false)
+const secondStepAsked = useOnceOpened(() => secondStep.value)
 const elsewhere = ref(false)
 const elsewhereAsked = useOnceOpened(() => elsewhere.value)
 </script>
@@ -71,11 +74,13 @@ const elsewhereAsked = useOnceOpened(() => elsewhere.value)
       <template v-if="own">
         <v-list-item :title="text.people.profile" data-test="profile" @click="profile = true" />
         <v-list-item :title="text.people.changePassword" @click="password = true" />
+        <v-list-item :title="text.secondStep.title" data-test="second-step" @click="secondStep = true" />
       </template>
       <v-list-item :title="text.people.signOut" data-test="sign-out" @click="signOut()" />
     </v-list>
   </v-menu>
   <ProfileDialog v-if="profileAsked" v-model:open="profile" />
   <PasswordDialog v-if="asked" v-model:open="password" />
+  <SecondStepDialog v-if="secondStepAsked" v-model:open="secondStep" />
   <ElsewhereDialog v-if="elsewhereAsked" v-model:open="elsewhere" />
 </template>

@@ -48,6 +48,14 @@ async function change(account: AccountView, role: Role, disabled: boolean) {
   }
 }
 
+async function removeSecondStep({ id, name }: AccountView) {
+  await attempt(async () => {
+    await api.DELETE('/api/v1/accounts/{id}/second-step', { params: { path: { id } } })
+    undoBar.offer(text.secondStep.removed(name))
+  })
+  await queryClient.invalidateQueries({ queryKey: ['accounts'] })
+}
+
 /** Those of the demonstration have no password. */
 const isSample = ({ login }: AccountView) => session.demo && login.startsWith('sample-')
 /** The link that was made last; it is not kept. */
@@ -91,9 +99,13 @@ async function makeReset({ id }: AccountView) {
             {{ account.name }}
             <span v-if="account.id === session.account?.id" class="small muted">{{ text.people.you }}</span>
           </th>
-          <td class="wrap-anywhere">{{ account.login }}</td>
+          <td class="wrap-anywhere">
+            {{ account.login }}
+            <span v-if="account.second_step" class="mark small muted">{{ text.secondStep.mark }}</span>
+          </td>
           <td>
             <v-select
+              class="role"
               :model-value="account.role"
               :items="roles"
               :aria-label="text.people.roleOf(account.name)"
@@ -119,6 +131,14 @@ async function makeReset({ id }: AccountView) {
               data-test="make-reset"
               @click="makeReset(account)"
               >{{ text.people.reset }}</v-btn
+            >
+            <v-btn
+              v-if="account.second_step && account.id !== session.account?.id"
+              variant="text"
+              :aria-label="text.secondStep.removeOf(account.name)"
+              data-test="remove-second-step"
+              @click="removeSecondStep(account)"
+              >{{ text.secondStep.remove }}</v-btn
             >
           </td>
         </tr>
@@ -159,6 +179,12 @@ async function makeReset({ id }: AccountView) {
 .ended th,
 .ended td {
   color: var(--muted);
+}
+.mark {
+  display: block;
+}
+.role {
+  min-width: 165px;
 }
 .state {
   display: inline-block;

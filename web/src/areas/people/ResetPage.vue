@@ -10,12 +10,14 @@ import { resetPassword } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useAttempt } from '@/shared/useAttempt'
 import AlonePage from './AlonePage.vue'
+import CodeField from './CodeField.vue'
 
 /** Where a link leads with which somebody sets a new password; the secret stands in the fragment, which is sent to nobody. */
 const router = useRouter()
 const secret = window.location.hash.slice(1)
 const reset = ref<ResetView | null>(null)
 const password = ref('')
+const code = ref('')
 const { faults, failure, busy, attempt } = useAttempt()
 const errors = computed(() => faults.value.map((error) => `${error.message} ${error.remedy}`))
 
@@ -24,7 +26,7 @@ void attempt(async () => {
 })
 const save = () =>
   attempt(async () => {
-    await resetPassword(secret, password.value)
+    await resetPassword(secret, password.value, code.value)
     await router.replace({ name: 'catalogue' })
   })
 </script>
@@ -58,6 +60,7 @@ const save = () =>
         data-test="password"
         autofocus
       />
+      <CodeField v-if="reset.second_step" v-model="code" quiet />
       <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
       <v-btn type="submit" color="primary" variant="flat" :loading="busy" data-test="set-password">
         {{ text.people.setPassword }}

@@ -86,6 +86,22 @@ async function change<Name extends keyof Settings>(name: Name, to: Settings[Name
         @update:model-value="change('interval', $event)"
       />
       <p class="small muted">{{ words.aboutIntervals }}</p>
+      <fieldset class="roles">
+        <legend>{{ text.secondStep.requiredFor }}</legend>
+        <v-checkbox
+          v-for="(name, role) in text.roles"
+          :key="`${role}-${round}`"
+          :model-value="settings.data.value?.second_step"
+          :value="role"
+          :label="name"
+          :disabled="saving"
+          density="compact"
+          hide-details
+          :data-test="`second-step-${role}`"
+          @update:model-value="change('second_step', $event)"
+        />
+      </fieldset>
+      <p class="small muted">{{ text.secondStep.aboutRequired }}</p>
     </template>
   </section>
 </template>
@@ -98,6 +114,14 @@ async function change<Name extends keyof Settings>(name: Name, to: Settings[Name
 .intervals {
   max-width: 480px;
   margin: 18px 0 8px;
+}
+.roles {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 18px;
+  margin: 18px 0 0;
+  padding: 0;
+  border: 0;
 }
 /* In line with the text above and below. */
 .settings :deep(.v-radio-group > .v-input__control > *) {

@@ -5,12 +5,15 @@ import { ApiProblem } from '@/shared/api/client'
 import type { Role } from '@/shared/api/types'
 import { enterDemo, session, signIn } from '@/shared/session/session'
 import { text } from '@/shared/text'
+import CodeField from './CodeField.vue'
 
 /** Name and password; in the demonstration also a door for each role. */
 const props = defineProps<{ login?: string }>()
 
 const login = ref(props.login ?? '')
 const password = ref('')
+/** Asked for once the password was right, of those who sign in with a second step. */
+const code = ref<string | null>(null)
 const failure = ref('')
 const busy = ref(false)
 const roles = Object.keys(text.roles) as Role[]
@@ -22,7 +25,9 @@ async function attempt(enter: () => Promise<void>) {
     await enter()
   } catch (cause) {
     if (!(cause instanceof ApiProblem)) throw cause
-    failure.value = cause.message
+    if (cause.code === 'code_needed' || cause.code === 'code_wrong') code.value = ''
+    // The field says itself what it asks for.
+    failure.value = cause.code === 'code_needed' ? '' : cause.message
   } finally {
     busy.value = false
   }
@@ -30,7 +35,7 @@ async function attempt(enter: () => Promise<void>) {
 </script>
 
 <template>
-  <form class="form" @submit.prevent="attempt(() => signIn(login, password))">
+  <form class="form" @submit.prevent="attempt(() => signIn(login, password, code ?? ''))">
     <v-text-field
       v-model="login"
       :label="text.people.login"
@@ -46,6 +51,7 @@ async function attempt(enter: () => Promise<void>) {
       autocomplete="current-password"
       data-test="password"
     />
+    <CodeField v-if="code !== null" v-model="code" />
     <p v-if="failure" role="alert" class="failure" data-test="sign-in-failure">{{ failure }}</p>
     <v-btn type="submit" color="primary" variant="flat" :loading="busy" data-test="sign-in">
       {{ text.people.signIn }}

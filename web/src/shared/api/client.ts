@@ -45,13 +45,17 @@ const watchOutage: Middleware = {
       ? await response.json()
       : { ...unreachable(), status: response.status }
     if (problem.code === 'database_unavailable') outage.begin('database')
-    if (problem.code === 'not_signed_in') signedOut.happened?.()
+    if (problem.code === 'not_signed_in') told.signedOut?.()
+    if (problem.code === 'second_step_missing') told.secondStepMissing?.()
     throw new ApiProblem(problem)
   },
 }
 
-/** Told when an answer says that nobody is signed in; the session module listens. */
-export const signedOut = { happened: null as (() => void) | null }
+/** Told when an answer says that nobody is signed in, or that two-step sign-in has to be set up first; the session module listens. */
+export const told = {
+  signedOut: null as (() => void) | null,
+  secondStepMissing: null as (() => void) | null,
+}
 
 // Looked up at every request, so that tests can stand in for the server.
 export const api = createClient<paths>({ baseUrl: '/', fetch: (request) => globalThis.fetch(request) })

@@ -1155,6 +1155,58 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/session/second-step': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Ends the setting up with a first code, and one's other sessions; answers, this once, recovery codes. */
+    put: operations['confirm_second_step']
+    /** Begins to set up two-step sign-in for oneself: answers, this once, what an authenticator app is given. */
+    post: operations['begin_second_step']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/session/second-step/end': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Turns one's own two-step sign-in off; refused where the role requires it. */
+    post: operations['end_second_step']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/accounts/{id}/second-step': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /** Removes the two-step sign-in of somebody who lost their device, and ends their sessions. */
+    delete: operations['remove_second_step']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/accounts/{id}/reset': {
     parameters: {
       query?: never
@@ -1511,6 +1563,8 @@ export interface components {
       mail: string
       role: components['schemas']['Role']
       rights: components['schemas']['Right'][]
+      /** @description Signs in with a second step. */
+      second_step: boolean
       /**
        * Format: date-time
        * @description When access was ended, if it was.
@@ -2242,6 +2296,10 @@ export interface components {
        */
       p: number
     }
+    /** @description The six digits that the device shows. */
+    CodeInput: {
+      code: string
+    }
     /** @description A chance-corrected coefficient `(po - pe) / (1 - pe)`. */
     Coefficient: {
       /** @description Point and interval `± z se`, not cut at ±1. */
@@ -2495,6 +2553,10 @@ export interface components {
       crosses: boolean
       /** @description Whether the whole interval lies in the new zone. */
       whole_interval: boolean
+    }
+    /** @description One's password, again. */
+    CurrentPassword: {
+      password: string
     }
     /** @description How a field was adjudicated on which the extractors differed, or which was changed although they did not. */
     Decision: {
@@ -4493,6 +4555,10 @@ export interface components {
       | 'agreement'
       | 'appraisal'
       | 'settings'
+    /** @description Codes for the day the device is lost; each serves once. They are shown once. */
+    RecoveryCodes: {
+      codes: string[]
+    }
     /**
      * @description How they were chosen.
      * @enum {string}
@@ -4729,6 +4795,8 @@ export interface components {
       secret: string
       /** @description The password in plain text; it is hashed at once and never stored. */
       password?: string
+      /** @description Of the second step, for accounts that have one: what the device shows, or a recovery code. */
+      code?: string
     }
     /** @description A link that sets a new password. It is shown once, to the one who made it. */
     ResetView: {
@@ -4739,6 +4807,8 @@ export interface components {
       expires_at: string
       /** @description Path of the page on which the password is set; `null` for whoever holds the link already. */
       path?: string | null
+      /** @description Setting the password asks for a code of the second step, too. */
+      second_step: boolean
     }
     /** @description Which version to bring back. */
     RestoreInput: {
@@ -4929,6 +4999,15 @@ export interface components {
       /** @description How many pairs of results. */
       pairs: number
     }
+    /** @description What an authenticator app is given. It is shown once. */
+    SecondStepOffer: {
+      /** @description To be typed where nothing can be scanned. */
+      secret: string
+      /** @description The same as a link that authenticator apps open. */
+      link: string
+      /** @description The link as a QR code: a PNG picture as a `data:` address. */
+      picture: string
+    }
     /** @description What a pool takes of the results of its tests. */
     Selection: {
       /**
@@ -4973,6 +5052,13 @@ export interface components {
       demo: boolean
       /** @description The same account's other sessions, the last used first; none of a sample account, which everybody shares. */
       elsewhere: components['schemas']['SessionElsewhere'][]
+      /** @description The role signs in with a second step, and this account has none yet: it sets one up before anything else. */
+      second_step_missing: boolean
+      /**
+       * Format: int64
+       * @description How many recovery codes are left; `null` without a second step.
+       */
+      recovery_codes?: number | null
     }
     /** @description What holds for everybody. */
     Settings: {
@@ -4980,6 +5066,8 @@ export interface components {
       learners_see: components['schemas']['LearnersSee']
       /** @description The intervals of pooled answers, where a pool asks for no others. */
       interval?: components['schemas']['IntervalChoice']
+      /** @description Who signs in with a second step: people in these roles set one up before anything else. */
+      second_step?: components['schemas']['Role'][]
     }
     /** @description What holds for everybody, with its version. */
     SettingsView: {
@@ -4987,6 +5075,8 @@ export interface components {
       learners_see: components['schemas']['LearnersSee']
       /** @description The intervals of pooled answers, where a pool asks for no others. */
       interval?: components['schemas']['IntervalChoice']
+      /** @description Who signs in with a second step: people in these roles set one up before anything else. */
+      second_step?: components['schemas']['Role'][]
     } & {
       /** Format: int32 */
       version: number
@@ -5219,6 +5309,8 @@ export interface components {
     SignInInput: {
       login: string
       password: string
+      /** @description Of the second step, for accounts that have one: what the device shows, or a recovery code. */
+      code?: string
     }
     /**
      * @description An answer to a question.
@@ -9184,6 +9276,128 @@ export interface operations {
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
       428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  confirm_second_step: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CodeInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecoveryCodes']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      429: components['responses']['TooManyRequests']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  begin_second_step: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CurrentPassword']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SecondStepOffer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      429: components['responses']['TooManyRequests']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  end_second_step: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CurrentPassword']
+      }
+    }
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      429: components['responses']['TooManyRequests']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  remove_second_step: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
       503: components['responses']['ServiceUnavailable']
     }
   }

@@ -1,6 +1,6 @@
 import { reactive } from 'vue'
 
-import { api, data, signedOut } from '../api/client'
+import { api, data, told } from '../api/client'
 import { queryClient } from '../api/queries'
 import type { AccountView, Right, Role, SessionElsewhere, SessionView } from '../api/types'
 import { text } from '../text'
@@ -17,9 +17,14 @@ export const session = reactive({
   expired: false,
   /** The same account's other sessions. */
   elsewhere: [] as SessionElsewhere[],
+  /** The role requires two-step sign-in, which is to be set up before anything else. */
+  secondStepMissing: false,
+  /** How many recovery codes are left; nothing without two-step sign-in. */
+  recoveryCodes: null as number | null,
 })
 
-signedOut.happened = () => (session.expired = session.account !== null)
+told.signedOut = () => (session.expired = session.account !== null)
+told.secondStepMissing = () => (session.secondStepMissing = session.account !== null)
 
 export const may = (right: Right): boolean => session.account?.rights.includes(right) ?? false
 
@@ -30,6 +35,8 @@ function enter(view: SessionView) {
   session.account = view.account ?? null
   session.demo = view.demo
   session.elsewhere = view.elsewhere
+  session.secondStepMissing = view.second_step_missing
+  session.recoveryCodes = view.recovery_codes ?? null
   session.known = true
   session.expired = false
 }
@@ -38,9 +45,12 @@ export async function loadSession(): Promise<void> {
   enter(data(await api.GET('/api/v1/session')))
 }
 
-export async function signIn(login: string, password: string): Promise<void> {
-  enter(data(await api.POST('/api/v1/session', { body: { login, password } })))
-  if (session.elsewhere.length) undoBar.offer(text.people.elsewhereToo(session.elsewhere.length))
+/** `code` is asked for after the password, of those who sign in with a second step. */
+export async function signIn(login: string, password: string, code: string): Promise<void> {
+  enter(data(await api.POST('/api/v1/session', { body: { login, password, code } })))
+  const left = session.recoveryCodes
+  if (left !== null && /[a-z]/i.test(code)) undoBar.offer(text.secondStep.codeUsed(left))
+  else if (session.elsewhere.length) undoBar.offer(text.people.elsewhereToo(session.elsewhere.length))
 }
 
 export async function enterDemo(role: Role): Promise<void> {
@@ -54,11 +64,11 @@ export async function endElsewhere(): Promise<void> {
 
 export async function signOut(): Promise<void> {
   await api.DELETE('/api/v1/session')
-  enter({ account: null, demo: session.demo, elsewhere: [] })
+  enter({ account: null, demo: session.demo, elsewhere: [], second_step_missing: false })
 }
 
-export async function resetPassword(secret: string, password: string): Promise<void> {
-  enter(data(await api.POST('/api/v1/reset', { body: { secret, password } })))
+export async function resetPassword(secret: string, password: string, code: string): Promise<void> {
+  enter(data(await api.POST('/api/v1/reset', { body: { secret, password, code } })))
 }
 
 export async function join(secret: string, login: string, name: string, password: string): Promise<void> {

@@ -97,6 +97,43 @@ export const peopleWords = {
     until: (day: string) => `until ${day}`,
     takeBack: 'Cancel invitation',
   },
+  secondStep: {
+    title: 'Two-step sign-in',
+    about:
+      'After the password you type six digits that an authenticator app on your phone shows. A stolen password alone then opens nothing.',
+    begin: 'Continue',
+    scan: 'Scan this code with an authenticator app, then type the six digits that it shows.',
+    pictureAlt: 'QR code for an authenticator app; the key is written below',
+    orType: 'Or type this key into the app:',
+    openHere: 'Or open the app on this device',
+    firstCode: 'Six digits from the app',
+    confirm: 'Turn on',
+    isOn: 'Two-step sign-in is on. You were signed out everywhere else.',
+    recoveryAbout:
+      'Keep these recovery codes away from your phone, on paper or in a password manager. Each signs you in once without the app. They are not shown again.',
+    download: 'Save as a text file',
+    fileTitle: (login: string) => `Pruvex recovery codes of ${login}. Each works once.`,
+    kept: 'I have kept the recovery codes',
+    done: 'Done',
+    code: 'Six digits from the app, or a recovery code',
+    codeHint: 'Your authenticator app shows a new code every 30 seconds.',
+    codeUsed: (left: number) =>
+      `You used a recovery code; ${left} ${left === 1 ? 'is' : 'are'} left. To get new ones, turn two-step sign-in off and on again in the account menu.`,
+    stateOn: (left: number) =>
+      `Two-step sign-in is on; ${left} recovery ${left === 1 ? 'code is' : 'codes are'} left.`,
+    end: 'Turn off',
+    wasEnded: 'Two-step sign-in is off.',
+    missingTitle: 'Set up two-step sign-in',
+    missing: 'Your role requires it. It takes a minute, and nothing that you typed is lost.',
+    mark: 'two-step sign-in',
+    remove: 'Remove two-step sign-in',
+    removeOf: (name: string) => `Remove the two-step sign-in of ${name}, who lost the device`,
+    removed: (name: string) =>
+      `${name} signs in with the password alone again, and was signed out everywhere.`,
+    requiredFor: 'Two-step sign-in is required for',
+    aboutRequired:
+      'People in these roles set it up when they next open the application, before anything else. Sample accounts of a demonstration are exempt.',
+  },
   settings: {
     title: 'Settings for everybody',
     intervals: 'Intervals of pooled estimates',
