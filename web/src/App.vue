@@ -22,8 +22,7 @@ const SecondStepMissing = defineAsyncComponent(() => import('@/areas/people/Seco
 const begun = ref(false)
 watch(
   () => [session.account?.id, session.secondStepMissing],
-  ([id, missing], before) =>
-    (begun.value = !!id && (!missing || (begun.value && id === before[0]))),
+  ([id, missing], before) => (begun.value = !!id && (!missing || (begun.value && id === before[0]))),
 )
 const load = () => loadSession().catch(() => setTimeout(load, 2000))
 void load()

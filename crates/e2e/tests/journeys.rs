@@ -657,6 +657,39 @@ async fn a_bundle_with_errors_is_refused_whole_and_then_comes_in() {
     journey.until_says(".v-snackbar", "Imported").await;
     journey.open("/catalogue?region=pelvis").await;
     journey.until(ROW, |rows| rows.len() == 6 && rows.iter().all(|row| row.contains("Draft"))).await;
+
+    // It was the wrong file: what somebody has worked on since keeps it on record, and without that all of it goes as one.
+    journey.open("/exchange").await;
+    let tests = journey.api("GET", "/api/v1/tests?region=pelvis", json!({}), Value::Null).await;
+    let path = format!("/api/v1/tests/{}", tests[0]["id"].as_str().unwrap());
+    journey.api("POST", &format!("{path}/steps"), json!({ "If-Match": "\"1\"" }), json!({ "step": "submit" })).await;
+    journey.click("[data-test=take-back]").await;
+    journey.click("[data-test=take-back-now]").await;
+    journey.until_says(".reasons", "It was changed since. (by Sample author)").await;
+    journey.open("/catalogue").await;
+    journey.until(ROW, |rows| !rows.is_empty()).await;
+    journey.open("/exchange").await;
+    journey.until("[data-test=bundle-file]", |inputs| inputs.len() == 1).await;
+    let mut small = right.clone();
+    let mut test = small["tests"][0].take();
+    test["sheet"]["name"] = json!("Made up by mistake");
+    test["sheet"]["aliases"] = json!([]);
+    for list in ["results", "agreements", "extractions"] {
+        test[list] = json!([]);
+    }
+    (small["tests"], small["studies"], small["references"]) = (json!([test]), json!([]), json!([]));
+    choose(&small).await;
+    journey.until_says("[data-test=bundle-summary]", "1 new").await;
+    journey.click("[data-test=bring-in]").await;
+    journey.until_says(".v-snackbar", "Imported").await;
+    journey
+        .until("[data-test=past-import]", |rows| rows[0].contains("bundle.json") && rows[0].contains("1 test"))
+        .await;
+    journey.click("[data-test=take-back]").await;
+    journey.click("[data-test=take-back-now]").await;
+    journey.until("[data-test=past-import]", |rows| rows[0].contains("undone by Sample author")).await;
+    journey.open("/catalogue?region=pelvis").await;
+    journey.until(ROW, |rows| rows.len() == 6).await;
     std::fs::remove_dir_all(&folder).unwrap();
     journey.end().await;
 }

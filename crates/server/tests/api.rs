@@ -364,6 +364,39 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
     let csv = server.client.get("/api/v1/tests.csv?region=hand_wrist&sort=name").dispatch().await;
     let csv = csv.into_string().await.unwrap();
     assert_eq!((csv.lines().count(), csv.lines().next().unwrap().starts_with("name,aliases,region")), (9, true));
+
+    // Each that brought something can be undone by who brought it, or an administrator; the list follows.
+    let (_, past) = server.get("/api/v1/imports").await;
+    let path = |at: usize| format!("/api/v1/imports/{}/taking-back", past[at]["id"].as_str().unwrap());
+    assert_eq!(past.as_array().unwrap().len(), 2, "{past}");
+    assert_eq!((&past[0]["brought"]["changed"], &past[1]["brought"]["tests"]), (&json!(1), &json!(8)));
+    assert_eq!(past[1]["may_take_back"], json!(true));
+    server.enter("second_reader").await;
+    assert_eq!(server.get("/api/v1/imports").await.1[0]["may_take_back"], json!(false));
+    assert_eq!(server.post(&path(0), &json!({})).await.0, Status::Forbidden);
+    server.enter("author").await;
+    let (status, refused) = server.post(&path(1), &json!({})).await;
+    assert_eq!((status, &refused["errors"][0]["value"]), (Status::UnprocessableEntity, &json!("Wrist flexion, held")));
+    assert_eq!(server.post(&path(0), &json!({})).await.0, Status::NoContent);
+    server.enter("administrator").await;
+    // What changed it is undone, so that it is as it came.
+    assert_eq!(server.post(&path(1), &json!({})).await.0, Status::NoContent);
+    assert_eq!(server.post(&path(1), &json!({})).await.0, Status::UnprocessableEntity, "it is gone");
+    assert_eq!(server.get("/api/v1/tests").await.1, json!([]));
+    let mut one = exported["tests"][0].clone();
+    for list in ["results", "agreements", "extractions"] {
+        one[list] = json!([]);
+    }
+    let mut own = exported.clone();
+    (own["tests"], own["studies"], own["references"]) = (json!([one]), json!([]), json!([]));
+    let own = server.import("name=Own%20sheets.json", &own).await;
+    assert_eq!(own["state"], "done", "{own}");
+    assert_eq!(server.get("/api/v1/tests").await.1.as_array().unwrap().len(), 1);
+    let (_, past) = server.get("/api/v1/imports").await;
+    assert_eq!(past[0]["name"], "Own sheets.json");
+    let path = format!("/api/v1/imports/{}/taking-back", past[0]["id"].as_str().unwrap());
+    assert_eq!(server.post(&path, &json!({})).await.0, Status::NoContent);
+    assert_eq!(server.get("/api/v1/tests").await.1, json!([]));
     server.end().await;
 }
 

@@ -8,8 +8,7 @@ use pruvex_core::{FieldError, FieldErrorCode, TestId};
 use sea_orm::{
     ActiveModelTrait,
     ActiveValue::{NotSet, Set},
-    ColumnTrait, ConnectionTrait, DbBackend, DbErr, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect,
-    Statement,
+    ColumnTrait, ConnectionTrait, DbErr, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect,
 };
 use uuid::Uuid;
 
@@ -19,6 +18,7 @@ use crate::condition::put_condition;
 use crate::constraint::refused;
 use crate::entities::{condition, test, test_name};
 use crate::history::{Act, Kind, alone, contents, keep, keep_all, list_revisions};
+use crate::sql::with_values;
 
 /// A stored test.
 #[derive(Debug, Clone, PartialEq)]
@@ -120,8 +120,7 @@ pub async fn find_tests(
     let key = name_key(text);
     let literal = key.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_");
     let region = region.map(Region::code);
-    let exact = Statement::from_sql_and_values(
-        DbBackend::Postgres,
+    let exact = with_values(
         format!(
             "SELECT id, {names} LIKE $2 AS named FROM test, websearch_to_tsquery('english', $1) AS wanted
              WHERE ({names} LIKE $2 OR {words} @@ wanted) AND ($3::text IS NULL OR region = $3)
@@ -139,8 +138,7 @@ pub async fn find_tests(
         return Ok(exact.collect());
     }
     // Comparing letters takes a hundred times as long as looking a word up; it is left to texts that no name holds.
-    let near = Statement::from_sql_and_values(
-        DbBackend::Postgres,
+    let near = with_values(
         format!(
             "SELECT id FROM test WHERE $1 <% {names} AND ($2::text IS NULL OR region = $2)
              ORDER BY word_similarity($1, {names}) DESC, id LIMIT 50"
@@ -388,7 +386,7 @@ pub async fn restore_test(
 /// Who made the newest version in which the text itself was written.
 async fn wrote_last(db: &impl ConnectionTrait, id: TestId) -> Result<Option<Uuid>, StoreError> {
     let revisions = list_revisions(db, Kind::Test, id).await?;
-    let written = |action: &str| matches!(action, "created" | "edited" | "restored" | "imported");
+    let written = |action: &str| matches!(action, "created" | "edited" | "restored" | "imported" | "taken_back");
     Ok(revisions.into_iter().find(|revision| written(&revision.action)).and_then(|revision| revision.account))
 }
 
@@ -433,12 +431,12 @@ fn row(id: TestId, condition: Uuid, sheet: &Sheet) -> Result<test::ActiveModel, 
     })
 }
 
-fn search_names(sheet: &Sheet) -> String {
+pub(crate) fn search_names(sheet: &Sheet) -> String {
     sheet.names().map(name_key).collect::<Vec<_>>().join(" ; ")
 }
 
 /// What a search looks through beside the names: condition, targets, steps, findings, cautions and pitfalls.
-fn search_text(sheet: &Sheet) -> String {
+pub(crate) fn search_text(sheet: &Sheet) -> String {
     let mut texts = vec![sheet.condition.as_str(), &sheet.positive_finding];
     for variant in &sheet.variants {
         texts.extend([variant.name.as_str(), &variant.patient_position]);

@@ -10,7 +10,7 @@ use uuid::Uuid;
 
 use crate::StoreError;
 use crate::entities::condition;
-use crate::history::{Act, Kind, alone, keep};
+use crate::history::{Act, Kind, alone, contents, keep};
 
 /// A stored condition.
 #[derive(Debug, Clone, PartialEq)]
@@ -86,6 +86,27 @@ fn named(condition: &Condition) -> Select<condition::Entity> {
     condition::Entity::find()
         .filter(condition::Column::Region.eq(condition.region.code()))
         .filter(condition::Column::NameKey.eq(name_key(&condition.name)))
+}
+
+/// Brings back what an earlier version of a condition said, as a new one; call within a transaction.
+///
+/// # Errors
+/// As [`update_condition`]; [`StoreError::NotFound`] also without that version.
+pub(crate) async fn restore_condition(
+    db: &impl ConnectionTrait,
+    id: Uuid,
+    version: i32,
+    earlier: i32,
+    act: Act<'_>,
+) -> Result<ConditionRecord, StoreError> {
+    let said = contents(db, Kind::Condition, &[(id, earlier)]).await?.pop();
+    let (_, said) = said.ok_or(StoreError::not_found("version of the condition", id))?;
+    let condition: Condition = serde_json::from_value(said).map_err(|error| StoreError::Damaged {
+        what: "condition",
+        id,
+        why: error.to_string(),
+    })?;
+    update_condition(db, id, version, &condition, act).await
 }
 
 /// Saves a condition that was read at `version`; its tests follow a new name. Call within a transaction.

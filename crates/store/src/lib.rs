@@ -6,6 +6,7 @@ pub mod condition;
 pub mod evidence;
 pub mod exchange;
 pub mod history;
+pub mod landing;
 pub mod people;
 pub mod pooling;
 pub mod progress;
@@ -19,6 +20,7 @@ mod database;
 mod entities;
 mod error;
 mod migrations;
+mod sql;
 
 pub use database::{Connections, connect, has_no_table, migrate, ping};
 pub use error::StoreError;

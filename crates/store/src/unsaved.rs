@@ -4,12 +4,13 @@ use chrono::{DateTime, Utc};
 use pruvex_core::evidence::Aspect;
 use pruvex_core::{FieldError, FieldErrorCode};
 use sea_orm::sea_query::OnConflict;
-use sea_orm::{ActiveValue::Set, ConnectionTrait, DbBackend, EntityTrait, PrimaryKeyTrait, Statement};
+use sea_orm::{ActiveValue::Set, ConnectionTrait, EntityTrait, PrimaryKeyTrait};
 use serde_json::Value;
 use uuid::Uuid;
 
 use crate::StoreError;
 use crate::entities::{accuracy_result, agreement, reference, study, test, unsaved};
+use crate::sql::with_values;
 
 /// What is being written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -93,7 +94,7 @@ async fn kept_beside(
     let query = "SELECT count(*), coalesce(sum(pg_column_size(content)), 0)::bigint FROM unsaved
         WHERE account_id = $1 AND NOT (what = $2 AND record_id = $3)";
     let values = [account.into(), what.into(), record.into()];
-    let row = db.query_one_raw(Statement::from_sql_and_values(DbBackend::Postgres, query, values)).await?;
+    let row = db.query_one_raw(with_values(query, values)).await?;
     let Some(row) = row else { return Ok((0, 0)) };
     Ok((row.try_get_by_index(0)?, row.try_get_by_index(1)?))
 }

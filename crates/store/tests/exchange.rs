@@ -7,6 +7,7 @@ use crate::support::{ACT, database, result, sheet, study};
 use pruvex_core::StudyId;
 use pruvex_core::catalogue::{Region, Sheet, Status, Step, Structure, StructureInput, Tissue};
 use pruvex_core::evidence::{AccuracyResult, Rule};
+use pruvex_core::people::Role;
 use pruvex_formats::{Bundle, BundleResult, BundleStudy, BundleTest, BundleTogether, read_bundle, write_bundle};
 use pruvex_store::catalogue::{TestRecord, get_test, list_tests, named_tests, step_test};
 use pruvex_store::condition::list_conditions;
@@ -14,11 +15,14 @@ use pruvex_store::evidence::{
     BoardQuery, NewResult, OfStudy, Progress, Seen, appraisals_of, create_result, create_results, create_studies,
     get_double_extraction, get_reference, get_studies, list_agreements, list_board, list_results, update_result,
 };
-use pruvex_store::exchange::{Fate, Imported, Meeting, export, import};
+use pruvex_store::exchange::{Fate, Imported, Meeting, export, import, list_past_imports, take_back};
 use pruvex_store::history::{Act, Kind, list_revisions};
+use pruvex_store::landing::Landing;
+use pruvex_store::people::create_account;
 use pruvex_store::progress::ImportPhase;
 use pruvex_store::vocabulary::list_structures;
-use pruvex_store::{ConnectionTrait, DatabaseTransaction, StoreError, TransactionTrait};
+use pruvex_store::{ConnectionTrait, DatabaseConnection, DatabaseTransaction, StoreError, TransactionTrait};
+use uuid::Uuid;
 
 fn bundle(tests: Vec<BundleTest>) -> Bundle {
     Bundle {
@@ -63,6 +67,10 @@ async fn find_test(db: &impl ConnectionTrait, name: &str) -> TestRecord {
     named_tests(db, std::iter::once(name)).await.unwrap().into_values().next().unwrap()
 }
 
+fn landing() -> Landing<'static> {
+    Landing { id: Uuid::now_v7(), name: "module.json" }
+}
+
 /// Imports it to the end.
 async fn bring(
     db: &impl TransactionTrait<Transaction = DatabaseTransaction>,
@@ -71,7 +79,8 @@ async fn bring(
     act: Act<'_>,
     preview: bool,
 ) -> Result<Imported, StoreError> {
-    let imported = import(db.begin().await?, bundle, meeting, act, preview, &|_, _, _| true).await?;
+    let landing = (!preview).then(landing);
+    let imported = import(db.begin().await?, bundle, meeting, act, landing, &|_, _, _| true).await?;
     Ok(imported.unwrap())
 }
 
@@ -88,7 +97,8 @@ async fn a_bundle_can_be_stopped_at_every_step_and_leaves_nothing() {
             told.push((phase, done, of));
             told.len() <= most
         };
-        let imported = import(db.begin().await.unwrap(), &given, &Meeting::Refuse, ACT, false, &step).await.unwrap();
+        let imported =
+            import(db.begin().await.unwrap(), &given, &Meeting::Refuse, ACT, Some(landing()), &step).await.unwrap();
         if imported.is_some() {
             break;
         }
@@ -302,5 +312,107 @@ async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     );
     _other.drop().await.unwrap();
     assert_eq!(get_test(&db, lift.id).await.unwrap().status, Status::Draft);
+    database.drop().await.unwrap();
+}
+
+/// Takes the import of these turns back, or tells why not.
+async fn taken_back(db: &DatabaseConnection, id: Uuid, by: Uuid) -> Result<(), Vec<(String, String)>> {
+    let transaction = db.begin().await.unwrap();
+    match take_back(&transaction, id, by).await {
+        Ok(()) => {
+            transaction.commit().await.unwrap();
+            Ok(())
+        }
+        Err(StoreError::Fields(faults)) => Err(faults.into_iter().map(|it| (it.value, it.message)).collect()),
+        Err(other) => panic!("{other}"),
+    }
+}
+
+#[tokio::test]
+async fn an_import_is_taken_back_as_one_while_nothing_was_built_on_it() {
+    let (database, db) = database().await;
+    let person = create_account(&db, "person", "A. Person", Role::Author, None).await.unwrap().id;
+    bring(&db, &demo("hand_wrist"), &Meeting::Refuse, Act::of("imported", None), false).await.unwrap();
+    let all = async || (export(&db, None, "All").await.unwrap(), list_structures(&db, None).await.unwrap());
+    let states = async || {
+        let tests = list_tests(&db).await.unwrap();
+        tests
+            .into_iter()
+            .map(|it| (it.sheet.name.clone(), it.status, it.published_version == Some(it.version)))
+            .collect::<Vec<_>>()
+    };
+    let (before, standing) = (all().await, states().await);
+    // Another text of a sheet that is there, a condition that is completed, a structure, a sheet with a result, and two other modules.
+    let mut again = demo("hand_wrist");
+    again.tests[0].sheet.positive_finding = "Something else".to_owned();
+    let structure = StructureInput {
+        region: "hand_wrist".to_owned(),
+        name: "Sample pulley".to_owned(),
+        tissue: Some(Tissue::Ligament),
+        ..StructureInput::default()
+    };
+    again.structures.push(Structure::check(&structure).unwrap());
+    let mut fresh = with_results(vec![(plain(sheet("Thumb lift", &["Lift"])), &["A"])]);
+    fresh.tests[0].results[0].study = again.studies.len();
+    again.studies.append(&mut fresh.studies);
+    again.tests.append(&mut fresh.tests);
+    let act = Act::of("imported", Some(person));
+    let turns = [again, demo("neck"), demo("pelvis")];
+    for turn in &turns {
+        bring(&db, turn, &Meeting::Replace, act, false).await.unwrap();
+    }
+    let past = list_past_imports(&db).await.unwrap();
+    let [pelvis, neck, again, first] = past.as_slice() else { panic!("{past:?}") };
+    let brought = again.brought;
+    assert_eq!((brought.tests, brought.studies, brought.structures, brought.changed), (1, 1, 1, 1), "{brought:?}");
+    assert_eq!((again.by.as_deref(), &first.by, again.name.as_str()), (Some("A. Person"), &None, "module.json"));
+    for turn in [again, pelvis, neck] {
+        taken_back(&db, turn.id, person).await.unwrap();
+    }
+    assert_eq!(all().await, before, "not a word is left, nor is one missing");
+    assert_eq!(states().await, standing, "a text that was published is so again");
+    let twice = taken_back(&db, again.id, person).await.unwrap_err();
+    assert!(twice[0].1.contains("already"), "{twice:?}");
+    let id = list_tests(&db).await.unwrap()[0].id;
+    let told = list_revisions(&db, Kind::Test, id).await.unwrap();
+    let acts: Vec<&str> = told.iter().map(|it| it.action.as_str()).collect();
+    assert!([&["imported"] as &[&str], &["taken_back", "imported", "imported"]].contains(&acts.as_slice()), "{acts:?}");
+
+    // Whatever was built on it since keeps it on record, and is named.
+    let mut given = demo("neck");
+    given.tests.push(plain(sheet("Thumb lift", &[])));
+    bring(&db, &given, &Meeting::Refuse, act, false).await.unwrap();
+    let import = list_past_imports(&db).await.unwrap().remove(0);
+    let tests = list_tests(&db).await.unwrap();
+    let test = tests.iter().find(|it| it.sheet.region == Region::Neck).unwrap();
+    let results = list_results(&db, &[test.id], Seen::All).await.unwrap();
+    let there = all().await;
+    create_result(&db, test.id, &OfStudy::New(study("Ours")), &result(), ACT).await.unwrap();
+    let edited = AccuracyResult { preferred: true, ..results[0].result.clone() };
+    update_result(&db, results[0].id, 1, None, &edited, act).await.unwrap();
+    let frozen = format!(
+        "INSERT INTO pool_snapshot VALUES (gen_random_uuid(), 'neck', '{{\"title\": \"Ours\", \"tests\": [], \"results\": [{{\"id\": \"{}\"}}]}}', repeat('0', 64), NULL, now())",
+        results[1].id.0
+    );
+    db.execute_unprepared(&frozen).await.unwrap();
+    let typed = format!(
+        "INSERT INTO unsaved (account_id, record_id, version, content, at, what) VALUES ('{person}', '{}', 1, '{{}}', now(), 'sheet')",
+        test.id.0
+    );
+    db.execute_unprepared(&typed).await.unwrap();
+    bring(&db, &bundle(vec![plain(sheet("Thumb press", &[]))]), &Meeting::Refuse, act, false).await.unwrap();
+    let reasons = taken_back(&db, import.id, person).await.unwrap_err();
+    let name = test.sheet.name.as_str();
+    for (what, message) in [
+        (name, "It was changed since. (by A. Person)"),
+        (name, "A result of this test was entered since"),
+        ("Ours", "This frozen pool rests on the import."),
+        ("Thumb press", "This sheet's condition came with the import."),
+        ("", "has not saved. (by A. Person)"),
+    ] {
+        assert!(reasons.iter().any(|(of, why)| of == what && why.contains(message)), "{what}: {message}: {reasons:?}");
+    }
+    let (now, _) = all().await;
+    assert!(now.tests.len() == there.0.tests.len() + 1 && now.studies.len() == there.0.studies.len() + 1);
     database.drop().await.unwrap();
 }

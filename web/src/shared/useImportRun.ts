@@ -1,6 +1,7 @@
 import { computed, onScopeDispose, ref } from 'vue'
 
 import { ApiProblem, api, data } from './api/client'
+import { refresh } from './api/queries'
 import type { ImportView } from './api/types'
 import { text } from './text'
 
@@ -40,6 +41,12 @@ class ImportEnded extends ApiProblem {
       errors: faults,
     })
   }
+}
+
+/** Undoes an import that landed as one; refused once anything was changed or built on it. */
+export async function takeBackImport(id: string): Promise<void> {
+  await api.POST('/api/v1/imports/{id}/taking-back', of(id))
+  await refresh()
 }
 
 /** An import by the server: followed to its end, and stopped when its page is left. */

@@ -188,7 +188,10 @@ impl CatalogueCache {
         };
         match catalogue.changes(moment, db).await? {
             Changes::Few { tests, structures } if tests.len() <= catalogue.entries.len() / 4 => {
-                Catalogue::read_changes(catalogue, tests, structures, db, pools).await
+                match Catalogue::read_changes(catalogue, tests, structures, db, pools).await? {
+                    Some(read) => Ok(read),
+                    None => Catalogue::read(Wait::Later, pace, db, pools).await,
+                }
             }
             _ => Catalogue::read(Wait::Later, pace, db, pools).await,
         }
@@ -293,16 +296,16 @@ impl Catalogue {
         Ok(Changes::Few { tests: tests.into_iter().collect(), structures })
     }
 
-    /// This catalogue with what changed since.
+    /// This catalogue with what changed since; nothing when some of these tests are gone, and all is to be read anew.
     async fn read_changes(
         old: Arc<Self>,
         tests: Vec<TestId>,
         structures: Option<Vec<StructureRecord>>,
         db: &DatabaseConnection,
         pools: &Arc<Pools>,
-    ) -> Result<Arc<Self>, AppError> {
+    ) -> Result<Option<Arc<Self>>, AppError> {
         if tests.is_empty() && structures.is_none() {
-            return Ok(old);
+            return Ok(Some(old));
         }
         let (structures, vocabulary) = match structures {
             Some(structures) => {
@@ -313,10 +316,14 @@ impl Catalogue {
         };
         let results = Candidates::read(db, Some(&tests), shown_to_learners(old.settings.learners_see)).await?;
         let wait = if tests.len() <= SMALL { Wait::Now } else { Wait::Later };
+        let asked = tests.len();
         let tests = get_tests(db, &tests).await?;
+        if tests.len() < asked {
+            return Ok(None);
+        }
         let read =
             entries_of(tests, results, &vocabulary, (old.settings.interval, wait, Pace::Asked), db, pools).await?;
-        blocking(move || Arc::new(old.with(read, structures, vocabulary))).await
+        Ok(Some(blocking(move || Arc::new(old.with(read, structures, vocabulary))).await?))
     }
 
     /// All tests compared with each other and put in order.

@@ -5,10 +5,13 @@ use pruvex_formats::{read_bundle, write_bundle};
 use pruvex_store::catalogue::is_empty;
 use pruvex_store::exchange::{export, import};
 use pruvex_store::history::Act;
+use pruvex_store::landing::Landing;
 use pruvex_store::progress::ImportPhase;
+use uuid::Uuid;
 
 use super::imports::ImportView;
 use super::outcome::Outcome;
+use super::past_imports::file_name;
 use crate::blocking::blocking;
 use crate::people::{DraftReader, Operator, SheetWriter};
 use crate::{App, AppError, FileContent, media};
@@ -49,18 +52,21 @@ pub fn begin_bundle_import(
     by: &SheetWriter,
     meeting: Meeting,
     preview: bool,
+    name: &str,
     bytes: Vec<u8>,
 ) -> Result<ImportView, AppError> {
-    let (writers, account) = (app.writers.clone(), by.id());
+    let (writers, account, name) = (app.writers.clone(), by.id(), file_name(name));
     let run = app.imports.begin(account, preview, move |run| async move {
         if !run.step(ImportPhase::Reading, 0, 0) {
             return Ok(None);
         }
         let bundle = blocking(move || read_bundle(&bytes)).await?.map_err(AppError::Fields)?;
         let act = Act::of("imported", Some(account));
+        let name = if name.is_empty() { &bundle.title } else { &name };
+        let landing = (!preview).then_some(Landing { id: run.id, name });
         let step = |phase, done, of| run.step(phase, done, of);
         let transaction = writers.begin_import().await?;
-        Ok(import(transaction, &bundle, &meeting, act, preview, &step).await?.map(Outcome::Bundle))
+        Ok(import(transaction, &bundle, &meeting, act, landing, &step).await?.map(Outcome::Bundle))
     })?;
     Ok(ImportView::of(&run))
 }
@@ -78,7 +84,8 @@ pub async fn import_for_operator(
 ) -> Result<Imported, AppError> {
     let bundle = blocking(move || read_bundle(&bytes)).await?.map_err(AppError::Fields)?;
     let transaction = app.writers.begin_import().await?;
-    let imported = import(transaction, &bundle, meeting, Act::of("imported", None), preview, &|_, _, _| true).await?;
+    let landing = (!preview).then(|| Landing { id: Uuid::now_v7(), name: &bundle.title });
+    let imported = import(transaction, &bundle, meeting, Act::of("imported", None), landing, &|_, _, _| true).await?;
     imported.ok_or(AppError::Internal)
 }
 

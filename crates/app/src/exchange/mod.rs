@@ -4,6 +4,7 @@ mod bundle;
 mod import_run;
 mod imports;
 mod outcome;
+mod past_imports;
 mod reference_import;
 mod table_import;
 mod tables;
@@ -16,6 +17,7 @@ pub use bundle::{
 };
 pub use imports::{ImportState, ImportView, get_import, stop_import};
 pub use outcome::ReferenceFile;
+pub use past_imports::{PastImportView, list_past_imports, take_back_import};
 pub use pruvex_formats::TableView;
 pub use reference_import::begin_reference_import;
 pub use table_import::{TablePlace, TableReading, begin_table_import, table_columns, table_template};

@@ -8,11 +8,13 @@ use pruvex_formats::{
 };
 use pruvex_store::exchange::{chosen_columns_of, import_table, remember_columns};
 use pruvex_store::history::Act;
+use pruvex_store::landing::Landing;
 use pruvex_store::progress::ImportPhase;
 use tracing::warn;
 
 use super::imports::ImportView;
 use super::outcome::Outcome;
+use super::past_imports::file_name;
 use crate::blocking::blocking;
 use crate::people::StudyWriter;
 use crate::{App, AppError, FileContent, media};
@@ -72,13 +74,14 @@ pub fn begin_table_import(
     by: &StudyWriter,
     reading: TableReading<'_>,
     place: TablePlace,
+    name: &str,
     bytes: Vec<u8>,
 ) -> Result<ImportView, AppError> {
     let TablePlace { sheet, header_row } = place;
     let TableReading { columns, changes, preview } = reading;
     let mapping = read_mapping(columns).map_err(AppError::Asked)?;
     let changes = read_changes(changes).map_err(AppError::Asked)?;
-    let (writers, account) = (app.writers.clone(), by.id());
+    let (writers, account, name) = (app.writers.clone(), by.id(), file_name(name));
     let run = app.imports.begin(account, preview, move |run| async move {
         let reader = Arc::clone(&run);
         let read = blocking(move || {
@@ -96,9 +99,10 @@ pub fn begin_table_import(
         });
         let Some((table, mut remarks, chosen)) = read.await?? else { return Ok(None) };
         let act = Act::of("imported", Some(account));
+        let landing = (!preview).then_some(Landing { id: run.id, name: &name });
         let step = |phase, done, of| run.step(phase, done, of);
         let transaction = writers.begin_import().await?;
-        let Some(imported) = import_table(transaction, &table, act, preview, &step).await? else { return Ok(None) };
+        let Some(imported) = import_table(transaction, &table, act, landing, &step).await? else { return Ok(None) };
         if !preview && let Err(cause) = remember_columns(writers.notes(), account, &chosen).await {
             warn!(%cause, "what the columns of a table hold is not remembered");
         }

@@ -24,7 +24,7 @@ pub struct ConditionInput {
 }
 
 /// A target condition, with the pre-test probability from which the question strip starts.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Condition {
     /// Region.

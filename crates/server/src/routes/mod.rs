@@ -86,6 +86,8 @@ api![
     exchange::table_import::table_columns,
     exchange::table_import::begin_table_import,
     exchange::reference_import::begin_reference_import,
+    exchange::imports::list_past_imports,
+    exchange::imports::take_back_import,
     exchange::imports::get_import,
     exchange::imports::stop_import,
     history::list_versions,

@@ -8,6 +8,7 @@ pub mod column_choice;
 pub mod condition;
 pub mod double_extraction;
 pub mod extraction;
+pub mod import;
 pub mod invitation;
 pub mod password_reset;
 pub mod pool_snapshot;

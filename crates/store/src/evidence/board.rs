@@ -5,9 +5,7 @@ use std::collections::HashMap;
 use chrono::{DateTime, Utc};
 use pruvex_core::catalogue::Region;
 use pruvex_core::{ResultId, TestId};
-use sea_orm::{
-    ConnectionTrait, DbBackend, EntityTrait, FromQueryResult, QueryFilter, QueryOrder, QuerySelect, Statement,
-};
+use sea_orm::{ConnectionTrait, EntityTrait, FromQueryResult, QueryFilter, QueryOrder, QuerySelect};
 use uuid::Uuid;
 
 use super::extractions::names;
@@ -15,6 +13,7 @@ use crate::StoreError;
 use crate::among::among;
 use crate::entities::extraction;
 use crate::history::{Entered, Kind, entered};
+use crate::sql::with_values;
 
 /// How far the reading of a result has come.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -182,7 +181,7 @@ pub async fn list_board(db: &impl ConnectionTrait, query: &BoardQuery) -> Result
     );
     let own: [sea_orm::Value; 3] = [query.region.map(Region::code).into(), search.into(), query.next_for.into()];
     let counting = format!("{within} SELECT progress::int, appraised, count(*) FROM b GROUP BY 1, 2");
-    let counting = Statement::from_sql_and_values(DbBackend::Postgres, counting, own.clone());
+    let counting = with_values(counting, own.clone());
     // Ordered twice rather than numbered once: the inner order only has to keep the rows of one page, a number needs all of them sorted.
     let order = "CASE b.progress WHEN 2 THEN 0 WHEN 1 THEN 1 WHEN 0 THEN 2 ELSE 3 END, b.added DESC, coalesce(b.id, b.result_id)";
     let listing = format!(
@@ -202,7 +201,7 @@ pub async fn list_board(db: &impl ConnectionTrait, query: &BoardQuery) -> Result
         i64::try_from(query.offset).unwrap_or(i64::MAX).into(),
     ];
     let values: Vec<sea_orm::Value> = own.into_iter().chain(page).collect();
-    let listing = Statement::from_sql_and_values(DbBackend::Postgres, listing, values);
+    let listing = with_values(listing, values);
     let (tally, rows) = tokio::try_join!(db.query_all_raw(counting), Row::find_by_statement(listing).all(db))?;
     let (mut counts, mut appraised, mut found) = ([0_u64; 4], 0, 0);
     for row in tally {

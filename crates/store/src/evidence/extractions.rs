@@ -526,19 +526,21 @@ pub(crate) async fn bring_extractions(
     db: &impl ConnectionTrait,
     brought: &[BroughtExtraction<'_>],
     by: Option<Uuid>,
-) -> Result<(), StoreError> {
+) -> Result<Vec<Uuid>, StoreError> {
     let tests: HashSet<Uuid> = brought.iter().map(|it| it.new.test_id.0).collect();
     let listed = double_extraction::Entity::find()
         .filter(among(double_extraction::Column::TestId, tests))
         .filter(double_extraction::Column::DeletedAt.is_null());
     let listed: HashSet<(TestId, String, String)> =
         listed.all(db).await?.into_iter().map(|row| (row.test_id.into(), row.reference, row.asked)).collect();
+    let mut added = Vec::new();
     for BroughtExtraction { new, result_id, readings, settled } in brought {
         let key = (new.test_id, new.reference.to_owned(), new.asked.to_owned());
         if result_id.is_none() && listed.contains(&key) {
             continue;
         }
         let id = insert(db, *new, *result_id, by).await?;
+        added.push(id);
         for (name, read) in readings {
             let row = extraction::ActiveModel {
                 reader: Set((*name).to_owned()),
@@ -557,7 +559,7 @@ pub(crate) async fn bring_extractions(
             row.update(db).await?;
         }
     }
-    Ok(())
+    Ok(added)
 }
 
 /// What a file takes along: what two have read, or nobody yet. What one person read stays with them until the other has read it too.

@@ -21,6 +21,7 @@ use crate::StoreError;
 use crate::among::among;
 use crate::entities::{reference, study};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
+use crate::landing::{ImportKind, Landing, Since};
 use crate::progress::{ImportPhase, Step};
 
 /// A stored reference.
@@ -296,7 +297,7 @@ pub struct ReferencesImported {
 }
 
 /// Adds the references of a file in this transaction, which it ends: those that are new, and of those that look like another one the
-/// chosen places. What is there by its identifier is left as it is. With `preview` nothing is changed. When `step` answers no, all is taken
+/// chosen places. What is there by its identifier is left as it is. Without `landing` nothing is changed. When `step` answers no, all is taken
 /// back and nothing is answered.
 ///
 /// # Errors
@@ -306,12 +307,13 @@ pub async fn import_references(
     references: &[Reference],
     chosen: &HashSet<usize>,
     act: Act<'_>,
-    preview: bool,
+    landing: Option<Landing<'_>>,
     step: &Step<'_>,
 ) -> Result<Option<ReferencesImported>, StoreError> {
-    if !preview {
+    if landing.is_some() {
         alone(&transaction).await?;
     }
+    let since = Since::now(&transaction).await?;
     let mut matcher: Matcher<usize> = Matcher::default();
     let (stored, _) = list_references(&transaction, &ReferenceQuery::default()).await?;
     for record in stored {
@@ -347,12 +349,15 @@ pub async fn import_references(
         }
     }
     let added = fresh.len();
-    if !preview && !insert(&transaction, &fresh, act, step).await? {
+    if landing.is_some() && !insert(&transaction, &fresh, act, step).await? {
         return Ok(None);
     }
     // The last moment to stop is before the transaction ends; one that is dropped leaves nothing.
     if !step(ImportPhase::Writing, added, added) {
         return Ok(None);
+    }
+    if let Some(landing) = landing {
+        landing.keep(&transaction, ImportKind::References, since, &[], act).await?;
     }
     transaction.commit().await?;
     Ok(Some(ReferencesImported { references: brought, added }))

@@ -25,6 +25,7 @@ use crate::evidence::{
     extractions_for_file, get_references, get_studies, list_agreements, list_references, list_results,
 };
 use crate::history::{Act, PORTION, alone};
+use crate::landing::{ImportKind, Landing, Since};
 use crate::progress::{ImportPhase, Step};
 use crate::vocabulary::{create_structure, list_structures};
 
@@ -103,7 +104,7 @@ impl Imported {
     }
 }
 
-/// Imports a bundle in this transaction, and ends it. With `preview` everything is tried and then taken back. Sample data that nobody asked
+/// Imports a bundle in this transaction, and ends it. Without `landing` everything is tried and then undone. Sample data that nobody asked
 /// for by hand (`by` is none) counts as published; all else comes in as drafts. `step` is told what is done, and of how many; when it answers
 /// no, all is taken back and nothing is answered.
 ///
@@ -114,14 +115,14 @@ pub async fn import(
     bundle: &Bundle,
     meeting: &Meeting,
     act: Act<'_>,
-    preview: bool,
+    landing: Option<Landing<'_>>,
     step: &Step<'_>,
 ) -> Result<Option<Imported>, StoreError> {
     let whole = Written::none_of(bundle).of;
-    let brought = bring(&transaction, bundle, meeting, act, preview, step).await?;
+    let brought = bring(&transaction, bundle, meeting, act, landing, step).await?;
     // The last moment to stop is before the transaction ends.
     let imported = brought.filter(|_| step(ImportPhase::Writing, whole, whole));
-    if imported.is_some() && !preview {
+    if imported.is_some() && landing.is_some() {
         transaction.commit().await?;
     } else {
         transaction.rollback().await?;
@@ -151,10 +152,11 @@ async fn bring(
     bundle: &Bundle,
     meeting: &Meeting,
     act: Act<'_>,
-    preview: bool,
+    landing: Option<Landing<'_>>,
     step: &Step<'_>,
 ) -> Result<Option<Imported>, StoreError> {
     alone(db).await?;
+    let since = Since::now(db).await?;
     let mut conditions = 0;
     for condition in &bundle.conditions {
         conditions += usize::from(put_condition(db, condition, act).await?.1);
@@ -178,7 +180,7 @@ async fn bring(
                         Err(StoreError::Fields(found)) => errors.extend(found.into_iter().map(|error| (index, error))),
                         other => drop(other?),
                     }
-                } else if *meeting == Meeting::Refuse && !preview {
+                } else if *meeting == Meeting::Refuse && landing.is_some() {
                     let message = "A test of this name is in the catalogue with a different text.";
                     let remedy = "Choose whether to keep it or to replace it.";
                     let code = FieldErrorCode::Duplicate;
@@ -211,8 +213,12 @@ async fn bring(
     }
     written.done = bundle.tests.len();
     let brought = bring_results(db, bundle, &outcomes, &works.ids, act, written, step).await?;
+    let Some((tests, studies, extractions)) = brought else { return Ok(None) };
+    if let Some(landing) = landing {
+        landing.keep(db, ImportKind::Bundle, since, &extractions, act).await?;
+    }
     let (title, sample, references) = (bundle.title.clone(), bundle.sample, works.added);
-    Ok(brought.map(|(tests, studies)| Imported { title, sample, conditions, structures, references, studies, tests }))
+    Ok(Some(Imported { title, sample, conditions, structures, references, studies, tests }))
 }
 
 /// What became of a test's sheet.
@@ -251,8 +257,8 @@ async fn bring_structures(db: &impl ConnectionTrait, bundle: &Bundle, act: Act<'
     Ok(added)
 }
 
-/// Adds the results that are not there yet, with their studies; answers what became of each test, and how many studies came in. Nothing
-/// when it was stopped.
+/// Adds the results that are not there yet, with their studies; answers what became of each test, how many studies came in, and the ids of
+/// double extractions. Nothing when it was stopped.
 async fn bring_results(
     db: &impl ConnectionTrait,
     bundle: &Bundle,
@@ -261,7 +267,7 @@ async fn bring_results(
     act: Act<'_>,
     mut written: Written,
     step: &Step<'_>,
-) -> Result<Option<(Vec<ImportedTest>, usize)>, StoreError> {
+) -> Result<Option<(Vec<ImportedTest>, usize, Vec<Uuid>)>, StoreError> {
     let names = named_together(db, bundle, outcomes).await?;
     let met: Vec<TestId> = outcomes.iter().filter(|it| it.fate != Fate::New).map(|it| it.id).collect();
     let there = Existing::read(db, bundle.studies.iter().map(|it| &it.study), &met).await?;
@@ -335,7 +341,7 @@ async fn bring_results(
         written.done += portion.len();
     }
     let result = |index, number| places.get(&(index, number)).and_then(|place| added_results.get(*place)).copied();
-    bring_extractions(db, &brought(bundle, outcomes, works, result), act.by).await?;
+    let extractions = bring_extractions(db, &brought(bundle, outcomes, works, result), act.by).await?;
     let new: Vec<NewAgreement<'_>> = agreements
         .iter()
         .map(|(test_id, it)| NewAgreement {
@@ -352,7 +358,7 @@ async fn bring_results(
         create_agreements(db, portion, act).await?;
         written.done += portion.len();
     }
-    Ok(Some((tests, added.len())))
+    Ok(Some((tests, added.len(), extractions)))
 }
 
 /// The double extractions that come in: those of results that come in, and those without one.

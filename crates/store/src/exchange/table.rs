@@ -21,6 +21,7 @@ use crate::catalogue::{TestRecord, tests_by_any_name};
 use crate::entities::column_choice;
 use crate::evidence::{NewResult, create_results, create_studies, references_of_dois};
 use crate::history::{Act, PORTION, alone};
+use crate::landing::{ImportKind, Landing, Since};
 use crate::progress::{ImportPhase, Step};
 
 /// What a table brings to one test.
@@ -77,7 +78,8 @@ pub struct ImportedTable {
 /// As many rows are shown before they are taken in.
 const SHOWN: usize = 200;
 
-/// Imports a table in this transaction, which it ends, or compares it with what is on record and changes nothing (`preview`). Studies and
+/// Imports a table in this transaction, which it ends, or compares it with what is on record and changes nothing (without
+/// `landing`). Studies and
 /// results that are there word for word are left as they are. `step` is told what is done, and of how many; when it answers no, all is taken back and
 /// nothing is answered.
 ///
@@ -88,20 +90,24 @@ pub async fn import_table(
     transaction: DatabaseTransaction,
     table: &ReadTable,
     act: Act<'_>,
-    preview: bool,
+    landing: Option<Landing<'_>>,
     step: &Step<'_>,
 ) -> Result<Option<ImportedTable>, StoreError> {
-    if !preview {
+    if landing.is_some() {
         alone(&transaction).await?;
     }
+    let since = Since::now(&transaction).await?;
     let plan = Plan::of(&transaction, table, step).await?;
     let written = match &plan {
-        Some(plan) if !preview => plan.write(&transaction, act, step).await?,
+        Some(plan) if landing.is_some() => plan.write(&transaction, act, step).await?,
         _ => true,
     };
     match plan {
         // The last moment to stop is before the transaction ends.
         Some(plan) if written && step(ImportPhase::Writing, plan.fresh.len(), plan.fresh.len()) => {
+            if let Some(landing) = landing {
+                landing.keep(&transaction, ImportKind::Table, since, &[], act).await?;
+            }
             transaction.commit().await?;
             Ok(Some(plan.outcome))
         }

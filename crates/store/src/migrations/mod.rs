@@ -25,6 +25,7 @@ mod m20261129_000020_flow;
 mod m20261129_000021_anatomy;
 mod m20261129_000022_password_reset;
 mod m20261130_000023_second_step;
+mod m20261130_000024_import;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -57,6 +58,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261129_000021_anatomy::Migration),
             Box::new(m20261129_000022_password_reset::Migration),
             Box::new(m20261130_000023_second_step::Migration),
+            Box::new(m20261130_000024_import::Migration),
         ]
     }
 }

@@ -9,7 +9,7 @@ import WaitLine from '@/shared/layout/WaitLine.vue'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { useFileImport } from '@/shared/useFileImport'
-import { useImportRun } from '@/shared/useImportRun'
+import { takeBackImport, useImportRun } from '@/shared/useImportRun'
 import { beginReferenceImport } from './referenceActions'
 
 /** A file of references: what it would bring is shown first, and comes in whole or not at all. */
@@ -45,7 +45,8 @@ watch(open, (opened) => (opened ? forget() : void stop()))
 async function bringIn() {
   const done = await bring()
   if (!done) return
-  undoBar.offer(text.references.brought(done.added))
+  const id = done.added ? run.value?.id : undefined
+  undoBar.offer(text.references.brought(done.added), id ? () => takeBackImport(id) : null)
   open.value = false
 }
 </script>

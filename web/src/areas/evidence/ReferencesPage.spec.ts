@@ -140,8 +140,8 @@ describe('a file of references', () => {
     find('[data-test=bring-references]').click()
     await eventually(() => expect(asked).toHaveLength(2))
     expect(asked.map((one) => one.path)).toEqual([
-      '/reference-imports?preview=true',
-      '/reference-imports?preview=false&add=2',
+      '/reference-imports?preview=true&name=x.ris',
+      '/reference-imports?preview=false&add=2&name=x.ris',
     ])
     expect(asked[1]?.body).toBe('TY  - JOUR')
   })

@@ -71,11 +71,11 @@ export async function findAlike(body: ReferenceInput, signal: AbortSignal, excep
 /** Sends a file as it is: the server recognises its format, and says everything that is wrong with it. */
 export async function beginReferenceImport(
   file: File,
-  query: { preview: boolean; add?: number[] },
+  wish: { preview: boolean; add?: number[] },
 ): Promise<ImportView> {
   return data(
     await api.POST('/api/v1/reference-imports', {
-      params: { query },
+      params: { query: { ...wish, name: file.name } },
       body: file as never,
       bodySerializer: (body) => body as never,
       headers: { 'Content-Type': 'text/plain' },

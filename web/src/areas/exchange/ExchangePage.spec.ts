@@ -47,7 +47,7 @@ describe('bringing a bundle in', () => {
   it('shows first what it would do, and keeps what is here unless it is ticked', async () => {
     const { wrapper, choose, sent, asked } = await page(() => seen)
     await choose()
-    expect(sent()).toEqual(['/bundle-imports?preview=true'])
+    expect(sent()).toEqual(['/bundle-imports?preview=true&name=thumb.json'])
     expect(asked.at(-1)?.body).toEqual({ format: 'pruvex-bundle' })
     expect(wrapper.get('[data-test=bundle-summary]').text()).toBe(
       '1 new, 1 different, 1 identical, 2 new references',
@@ -67,7 +67,7 @@ describe('bringing a bundle in', () => {
     await wrapper.get('input[aria-label="Replace Thumb press"]').setValue(true)
     await wrapper.get('[data-test=bring-in]').trigger('click')
     await flushPromises()
-    expect(sent().at(-1)).toBe('/bundle-imports?replace=Thumb%20press')
+    expect(sent().at(-1)).toBe('/bundle-imports?replace=Thumb%20press&name=thumb.json')
   })
 
   it('names every fault with its place, and offers nothing to bring in', async () => {

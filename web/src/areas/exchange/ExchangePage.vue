@@ -13,8 +13,9 @@ import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { useFileImport } from '@/shared/useFileImport'
-import { useImportRun } from '@/shared/useImportRun'
+import { takeBackImport, useImportRun } from '@/shared/useImportRun'
 import { beginBundleImport } from './bundleImport'
+import PastImports from './PastImports.vue'
 
 /** Bundles out of the catalogue and into it. */
 const { region, carried } = useQuestion()
@@ -45,7 +46,12 @@ watchEffect(() => (document.title = `${text.exchange.title} – Pruvex`))
 
 async function bringIn() {
   const done = await bring()
-  if (done) undoBar.offer(text.exchange.done(done.title))
+  const id = run.value?.id
+  if (!done) return
+  const { tests, studies, references, conditions, structures } = done
+  const added = tests.some((test) => test.written || test.results || test.agreements)
+  const undo = added || studies || references || conditions || structures ? id : undefined
+  undoBar.offer(text.exchange.done(done.title), undo ? () => takeBackImport(undo) : null)
 }
 </script>
 
@@ -142,6 +148,7 @@ async function bringIn() {
         </v-btn>
       </template>
     </section>
+    <PastImports v-if="may('read_drafts')" />
   </div>
 </template>
 

@@ -88,7 +88,7 @@ describe('a table on its way in', () => {
       expect(get('table-summary').text()).toContain('2 new results of 2 new studies, at 1 test'),
     )
     expect(sent().at(-1)).toBe(
-      'POST /table-imports?sheet=1&header=2&columns=A%3Atest%2CB%3Areference%2CC%3Atp%2CD%3Afn&preview=true',
+      'POST /table-imports?sheet=1&header=2&columns=A%3Atest%2CB%3Areference%2CC%3Atp%2CD%3Afn&preview=true&name=mine.csv',
     )
     expect(get('table-summary').text()).toContain('1 result is already in the catalogue')
     expect(get('table-remarks').text()).toContain('Check row 4')

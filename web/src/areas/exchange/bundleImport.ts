@@ -5,10 +5,10 @@ import type { ImportView } from '@/shared/api/types'
 type Wish = { preview: true } | { changed: 'keep' } | { replace: string[] }
 
 /** Begins to bring the file in as it is: the server reads it, and says everything that is wrong with it. */
-export async function beginBundleImport(file: File, query: Wish): Promise<ImportView> {
+export async function beginBundleImport(file: File, wish: Wish): Promise<ImportView> {
   return data(
     await api.POST('/api/v1/bundle-imports', {
-      params: { query },
+      params: { query: { ...wish, name: file.name } },
       body: (await file.text()) as never,
       bodySerializer: (body) => body as never,
       headers: { 'Content-Type': 'application/json' },

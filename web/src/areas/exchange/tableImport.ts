@@ -21,7 +21,7 @@ export async function tableColumns(bytes: Uint8Array, query: Place): Promise<Tab
 /** Begins to compare a table with what is on record (`preview`), or to take it in. */
 export async function beginImport(
   bytes: Uint8Array,
-  query: Place & { columns: string; changes?: string; preview: boolean },
+  query: Place & { columns: string; changes?: string; preview: boolean; name: string },
 ): Promise<ImportView> {
   return data(await api.POST('/api/v1/table-imports', { params: { query }, ...sent(bytes) }))
 }

@@ -3,8 +3,9 @@ import { computed, ref, shallowRef } from 'vue'
 import { refresh } from '@/shared/api/queries'
 import type { TableView } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { undoBar } from '@/shared/undo'
 import { useAttempt } from '@/shared/useAttempt'
-import { isEnded, useImportRun } from '@/shared/useImportRun'
+import { isEnded, takeBackImport, useImportRun } from '@/shared/useImportRun'
 import { withChanges, type TableChange } from './tableChanges'
 import { beginImport, tableColumns, type Place } from './tableImport'
 
@@ -95,13 +96,26 @@ export function useTableImport() {
     const followed = await attempt(async () => {
       const said = changes.value.length ? JSON.stringify(changes.value) : undefined
       await follow(() =>
-        beginImport(sent, { ...place.value, columns: columns.value, changes: said, preview }),
+        beginImport(sent, {
+          ...place.value,
+          columns: columns.value,
+          changes: said,
+          preview,
+          name: name.value,
+        }),
       )
       return true
     })
     // Who stopped it meanwhile is told that.
     if (!followed && run.value && !isEnded(run.value)) run.value = null
-    if (run.value?.state === 'done' && !run.value.preview) await refresh()
+    const { value: ended } = run
+    if (ended?.state !== 'done' || ended.preview) return
+    await refresh()
+    if (!ended.imported?.results) return
+    undoBar.offer(text.tableImport.done(ended.imported.results), async () => {
+      await takeBackImport(ended.id)
+      forget()
+    })
   }
   /** Corrects values while they are read, and checks anew. */
   async function change(more: TableChange[]) {

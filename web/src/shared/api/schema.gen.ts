@@ -753,6 +753,43 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/imports': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The newest 200 imports that landed, the newest first. */
+    get: operations['list_past_imports']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/imports/{id}/taking-back': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Takes an import that landed back as one: what it added goes, what it changed says what it said before. Refused, with every reason, once
+     *     anything was changed or built on it.
+     */
+    post: operations['take_back_import']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/imports/{id}': {
     parameters: {
       query?: never
@@ -2157,6 +2194,49 @@ export interface components {
      */
     Boundary:
       'none' | 'rho_minus_one' | 'rho_plus_one' | 'tau2_sens_zero' | 'tau2_spec_zero' | 'both_variances_zero'
+    /** @description How many of an import's records came new. */
+    Brought: {
+      /**
+       * Format: int64
+       * @description Sheets.
+       */
+      tests: number
+      /**
+       * Format: int64
+       * @description Studies.
+       */
+      studies: number
+      /**
+       * Format: int64
+       * @description Results of accuracy.
+       */
+      results: number
+      /**
+       * Format: int64
+       * @description Agreement results.
+       */
+      agreements: number
+      /**
+       * Format: int64
+       * @description References.
+       */
+      references: number
+      /**
+       * Format: int64
+       * @description Conditions.
+       */
+      conditions: number
+      /**
+       * Format: int64
+       * @description Structures.
+       */
+      structures: number
+      /**
+       * Format: int64
+       * @description Records that were there and were changed.
+       */
+      changed: number
+    }
     /** @description What became, or would become, of one reference of a file. */
     BroughtReference: {
       /** @description Its place in the file, from 0. */
@@ -3053,6 +3133,11 @@ export interface components {
       | 'consistency_single'
       | 'consistency_average'
     /**
+     * @description What kind of file an import read.
+     * @enum {string}
+     */
+    ImportKind: 'bundle' | 'table' | 'references'
+    /**
      * @description What an import is doing.
      * @enum {string}
      */
@@ -3841,6 +3926,28 @@ export interface components {
     PasswordInput: {
       current: string
       new: string
+    }
+    /** @description An import that landed. */
+    PastImportView: {
+      /** Format: uuid */
+      id: string
+      kind: components['schemas']['ImportKind']
+      /** @description Name of the file, or the title that it gave itself; may be empty. */
+      name: string
+      /** @description Who brought it; `null` for the installation. */
+      by?: string | null
+      /** Format: date-time */
+      at: string
+      brought: components['schemas']['Brought']
+      /**
+       * Format: date-time
+       * @description When it was taken back, if it was.
+       */
+      taken_back_at?: string | null
+      /** @description By whom. */
+      taken_back_by?: string | null
+      /** @description Whoever asks may take it back, as long as nothing was changed or built on it since. */
+      may_take_back: boolean
     }
     /** @description What is known of this patient. */
     PatientAnswer: {
@@ -8160,6 +8267,8 @@ export interface operations {
       query?: {
         /** @description change nothing */
         preview?: boolean
+        /** @description name of the file, for the list of imports */
+        name?: string
         /** @description refuse, keep or replace tests whose text differs here */
         changed?: string
         /** @description names of the only ones to replace; the others are kept */
@@ -8347,6 +8456,8 @@ export interface operations {
         changes?: string
         /** @description change nothing */
         preview?: boolean
+        /** @description name of the file, for the list of imports */
+        name?: string
         /** @description place of a workbook's sheet, from 0 */
         sheet?: number
         /** @description row of the columns' names, from 1 */
@@ -8387,6 +8498,8 @@ export interface operations {
       query?: {
         /** @description change nothing */
         preview?: boolean
+        /** @description name of the file, for the list of imports */
+        name?: string
         /** @description places, from 0, of those to add although something similar is there */
         add?: number[]
       }
@@ -8416,6 +8529,56 @@ export interface operations {
       408: components['responses']['RequestTimeout']
       409: components['responses']['Conflict']
       413: components['responses']['PayloadTooLarge']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  list_past_imports: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PastImportView'][]
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  take_back_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
       422: components['responses']['UnprocessableEntity']
       503: components['responses']['ServiceUnavailable']
     }

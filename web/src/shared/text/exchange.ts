@@ -43,6 +43,47 @@ export const exchangeWords = {
     state: 'In the catalogue',
     result: 'Results',
   },
+  pastImports: {
+    title: 'Recent imports',
+    about:
+      'Each can be undone as one, as long as nobody has changed what it brought or built on it. Histories keep both.',
+    failed: 'The imports could not be loaded',
+    none: 'Nothing was imported yet.',
+    file: 'File',
+    what: 'Added',
+    who: 'By',
+    undo: 'Undo import',
+    undoOf: (name: string) => `Undo the import of ${name}`,
+    more: 'Show all',
+    kinds: {
+      bundle: 'Bundle',
+      table: 'Studies and results from a table',
+      references: 'References',
+    } as Record<string, string>,
+    brought: (n: Record<string, number>) => {
+      const words: [string, string, string][] = [
+        ['tests', 'test', 'tests'],
+        ['studies', 'study', 'studies'],
+        ['results', 'result', 'results'],
+        ['agreements', 'agreement result', 'agreement results'],
+        ['references', 'reference', 'references'],
+        ['conditions', 'condition', 'conditions'],
+        ['structures', 'structure', 'structures'],
+      ]
+      const added = words
+        .filter(([key]) => n[key])
+        .map(([key, one, more]) => `${n[key]} ${n[key] === 1 ? one : more}`)
+      if (n.changed) added.push(`${n.changed} changed`)
+      return added.join(', ') || 'double extractions'
+    },
+    by: (who: string | null, at: string) => `${who ?? 'the installation'}, ${at}`,
+    undone: (who: string | null, at: string) => `undone${who ? ` by ${who}` : ''}, ${at}`,
+    sure: (name: string) => `Undo the import of ${name}?`,
+    goes: (what: string) =>
+      `It brought: ${what}. Added records are deleted; changed ones say again what they said before.`,
+    refused: 'This import cannot be undone: something was changed or built on it since.',
+    done: (name: string) => `Import undone: ${name}`,
+  },
   tableImport: {
     title: 'Studies and results from a table',
     about:

@@ -48,6 +48,7 @@ export const reviewWords = {
       restored: 'Restored',
       imported: 'Imported',
       deleted: 'Deleted',
+      taken_back: 'Import undone',
       submit: 'Submitted for review',
       withdraw: 'Withdrawn',
       sign_off: 'Signed off',

@@ -34,14 +34,16 @@ pub(crate) async fn export_bundle(
     request_body(content = String, content_type = "application/json", description = "an exchange bundle; see its schema"),
     params(
         ("preview" = Option<bool>, Query, description = "change nothing"),
+        ("name" = Option<String>, Query, description = "name of the file, for the list of imports"),
         ("changed" = Option<String>, Query, description = "refuse, keep or replace tests whose text differs here"),
         ("replace" = Option<Vec<String>>, Query, description = "names of the only ones to replace; the others are kept"),
     ),
     responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
-#[post("/bundle-imports?<preview>&<changed>&<replace>", data = "<file>")]
+#[post("/bundle-imports?<preview>&<name>&<changed>&<replace>", data = "<file>")]
 pub(crate) async fn begin_bundle_import(
     by: By<SheetWriter>,
     preview: Option<&str>,
+    name: Option<&str>,
     changed: Option<&str>,
     replace: Vec<String>,
     file: Upload,
@@ -56,5 +58,6 @@ pub(crate) async fn begin_bundle_import(
     })?;
     let chosen: HashSet<String> = replace.iter().map(|name| name_key(name)).collect();
     let meeting = if chosen.is_empty() { meeting.unwrap_or(Meeting::Refuse) } else { Meeting::Chosen(chosen) };
-    Ok(Custom(Status::Accepted, Json(cases::begin_bundle_import(&app, &by, meeting, preview, file.0)?)))
+    let begun = cases::begin_bundle_import(&app, &by, meeting, preview, name.unwrap_or_default(), file.0)?;
+    Ok(Custom(Status::Accepted, Json(begun)))
 }

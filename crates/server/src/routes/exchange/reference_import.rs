@@ -19,17 +19,20 @@ use crate::ready::Ready;
     request_body(content = String, content_type = "text/plain", description = "the file"),
     params(
         ("preview" = Option<bool>, Query, description = "change nothing"),
+        ("name" = Option<String>, Query, description = "name of the file, for the list of imports"),
         ("add" = Option<Vec<usize>>, Query, description = "places, from 0, of those to add although something similar is there"),
     ),
     responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
-#[post("/reference-imports?<preview>&<add>", data = "<file>")]
+#[post("/reference-imports?<preview>&<name>&<add>", data = "<file>")]
 pub(crate) async fn begin_reference_import(
     by: By<StudyWriter>,
     preview: Option<&str>,
+    name: Option<&str>,
     add: Vec<usize>,
     file: Upload,
     app: Ready<'_>,
 ) -> Result<Custom<Json<ImportView>>, ApiError> {
     let preview = yes_no("preview", preview)?.unwrap_or(false);
-    Ok(Custom(Status::Accepted, Json(cases::begin_reference_import(&app, &by, preview, add, file.0)?)))
+    let begun = cases::begin_reference_import(&app, &by, preview, add, name.unwrap_or_default(), file.0)?;
+    Ok(Custom(Status::Accepted, Json(begun)))
 }

@@ -62,21 +62,23 @@ pub(crate) async fn table_columns(
     params(("columns" = String, Query, description = "for each column what it holds, such as `A:test,C:tp`"),
         ("changes" = Option<String>, Query, description = "what is read in the place of what stands in the file, at most 500 in JSON: `[{\"cell\": \"D5\", \"becomes\": \"12\"}, {\"field\": \"test\", \"was\": \"Lfit\", \"becomes\": \"Lift\"}]`"),
         ("preview" = Option<bool>, Query, description = "change nothing"),
+        ("name" = Option<String>, Query, description = "name of the file, for the list of imports"),
         ("sheet" = Option<usize>, Query, description = "place of a workbook's sheet, from 0"),
         ("header" = Option<u32>, Query, description = "row of the columns' names, from 1")),
     responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
-#[post("/table-imports?<columns>&<changes>&<preview>&<place..>", data = "<file>")]
+#[post("/table-imports?<columns>&<changes>&<preview>&<name>&<place..>", data = "<file>")]
 pub(crate) async fn begin_table_import(
     by: By<StudyWriter>,
     columns: Option<&str>,
     changes: Option<&str>,
     preview: Option<&str>,
+    name: Option<&str>,
     place: Place<'_>,
     file: Upload,
     app: Ready<'_>,
 ) -> Result<Custom<Json<ImportView>>, ApiError> {
     let preview = yes_no("preview", preview)?.unwrap_or(false);
     let reading = TableReading { columns: columns.unwrap_or_default(), changes: changes.unwrap_or_default(), preview };
-    let begun = cases::begin_table_import(&app, &by, reading, place.read()?, file.0)?;
+    let begun = cases::begin_table_import(&app, &by, reading, place.read()?, name.unwrap_or_default(), file.0)?;
     Ok(Custom(Status::Accepted, Json(begun)))
 }
