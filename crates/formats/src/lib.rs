@@ -26,9 +26,10 @@ pub use references::{
 };
 pub use report::{StatementError, read_statement};
 pub use results_table::{
-    ColumnView, FIELDS, MAX_ROWS, Named, RESULT_COLUMNS, ReadResult, ReadStudy, ReadTable, Remark, TableChange,
-    TableField, TableFile, TableView, change_cells, chosen_columns, open_table, read_changes, read_mapping,
-    read_results_table, results_template, view_table, write_results_csv, write_results_xlsx,
+    ColumnView, FIELDS, MAX_ROWS, Named, PickedRow, PickedRows, RESULT_COLUMNS, ReadResult, ReadStudy, ReadTable,
+    Remark, TableChange, TableField, TableFile, TableView, change_cells, chosen_columns, open_table, pick_rows,
+    read_changes, read_mapping, read_results_table, results_template, view_table, write_results_csv,
+    write_results_xlsx,
 };
 pub use teaching_sheet::{TeachingSheet, teaching_sheet};
 pub use typesetting::{FigureFormat, TypesettingError};

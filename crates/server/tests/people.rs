@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 113] = [
+const TABLE: [(Method, &str, &str); 114] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -57,6 +57,7 @@ const TABLE: [(Method, &str, &str); 113] = [
     (Method::Get, "/results/table/<format>", "AWS"),
     (Method::Get, "/table-imports/template", "AWS"),
     (Method::Post, "/table-imports/columns", "AWS"),
+    (Method::Post, "/table-imports/rows", "AWS"),
     (Method::Post, "/table-imports", "AWS"),
     (Method::Get, "/imports", "AWS"),
     (Method::Post, "/imports/<id>/taking-back", "AWS"),

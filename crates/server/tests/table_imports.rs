@@ -134,6 +134,56 @@ async fn what_does_not_fit_what_is_on_record_is_told_by_its_cell_and_nothing_com
 }
 
 #[rocket::async_test]
+async fn a_test_without_a_sheet_gets_a_draft_with_the_table_and_words_are_compared_with_those_on_record() {
+    let server = Server::start().await;
+    let results = sheets(&server).await;
+    let encoded = |value: &Value| rocket::http::RawStr::new(&value.to_string()).percent_encode().to_string();
+    let columns = "A:test,B:reference,C:tp,D:fp,E:fn,F:tn,G:reference_standard,H:together";
+    let first = "test,reference,tp,fp,fn,tn,reference_standard\nThumb lift,A,20,5,5,30,Nerve conduction study\n";
+    assert_eq!(
+        import(&server, "columns=A:test,B:reference,C:tp,D:fp,E:fn,F:tn,G:reference_standard", first).await["state"],
+        "done"
+    );
+    let file = "test,reference,tp,fp,fn,tn,reference_standard,together\n\
+        Thumb pinch,B,20,5,5,30,Nerve conduction studies,\n\
+        Thumb lift,B,21,5,4,30,nerve conduction STUDY,Thumb pinch (any)\n";
+    let view = import(&server, &format!("columns={columns}&preview=true"), file).await;
+    let fields: Vec<&Value> = view["faults"].as_array().unwrap().iter().map(|it| &it["field"]).collect();
+    assert_eq!(fields, [&json!("A2 (test)"), &json!("H3 (together)")]);
+    let (status, rows) = server.send(server.client.post("/api/v1/table-imports/rows?rows=2,9").body(file)).await;
+    assert_eq!((status, &rows["rows"][0]["row"], rows["rows"].as_array().unwrap().len()), (Status::Ok, &json!(2), 1));
+    assert_eq!((&rows["rows"][0]["cells"][1], &rows["header"][0]), (&json!("B"), &json!("test")));
+
+    let draft = json!([{ "name": "Thumb pinch", "region": "hand_wrist", "purpose": "strength", "condition": "Weak thumb",
+        "positive_finding": "Weaker" }]);
+    let with_draft = format!("columns={columns}&drafts={}", encoded(&draft));
+    let seen = import(&server, &format!("{with_draft}&preview=true"), file).await;
+    assert_eq!((&seen["state"], &seen["imported"]["drafts"]), (&json!("done"), &json!(["Thumb pinch"])), "{seen}");
+    let standard = json!([{ "words": "Nerve conduction studies", "results": 1, "alike": ["Nerve conduction study"] }]);
+    assert_eq!(seen["imported"]["new_standards"], standard);
+    assert_eq!(server.get("/api/v1/tests").await.1.as_array().unwrap().len(), 2, "a preview writes no sheet");
+    let mut wrong = draft.clone();
+    wrong[0]["purpose"] = json!("magic");
+    let (status, refused) = begin(&server, &format!("columns={columns}&drafts={}", encoded(&wrong)), file).await;
+    assert_eq!((status, &refused["errors"][0]["field"]), (Status::BadRequest, &json!("drafts[0].purpose")));
+    server.enter("second_reader").await;
+    assert_eq!(begin(&server, &with_draft, file).await.0, Status::Forbidden, "who may not write sheets");
+    server.enter("author").await;
+    assert_eq!(import(&server, &with_draft, file).await["state"], "done");
+    let (_, tests) = server.get("/api/v1/tests?search=thumb%20pinch").await;
+    assert_eq!((&tests[0]["status"], &tests[0]["studies"]), (&json!("draft"), &json!(1)));
+    // A sheet of this name that is there by now is taken, and the whole goes as one.
+    let again = import(&server, &with_draft, file).await;
+    assert_eq!((&again["imported"]["drafts"], &again["imported"]["known_results"]), (&json!([]), &json!(2)));
+    let (_, past) = server.get("/api/v1/imports").await;
+    let path = format!("/api/v1/imports/{}/taking-back", past[0]["id"].as_str().unwrap());
+    assert_eq!(server.post(&path, &json!({})).await.0, Status::NoContent);
+    assert_eq!(server.get("/api/v1/tests").await.1.as_array().unwrap().len(), 2);
+    assert_eq!(server.get(&results).await.1.as_array().unwrap().len(), 1);
+    server.end().await;
+}
+
+#[rocket::async_test]
 async fn an_import_that_is_stopped_leaves_nothing_and_one_at_a_time_is_enough() {
     let server = Server::start().await;
     let results = sheets(&server).await;

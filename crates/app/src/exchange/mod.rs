@@ -18,7 +18,7 @@ pub use bundle::{
 pub use imports::{ImportState, ImportView, get_import, stop_import};
 pub use outcome::ReferenceFile;
 pub use past_imports::{PastImportView, list_past_imports, take_back_import};
-pub use pruvex_formats::TableView;
+pub use pruvex_formats::{PickedRows, TableView};
 pub use reference_import::begin_reference_import;
-pub use table_import::{TablePlace, TableReading, begin_table_import, table_columns, table_template};
+pub use table_import::{TablePlace, TableReading, begin_table_import, table_columns, table_rows, table_template};
 pub use tables::{TableFormat, export_list, export_results};

@@ -1,10 +1,14 @@
 //! Tables of studies and results into the catalogue: looked at, compared with what is on record, taken in.
 
+use std::collections::HashSet;
 use std::sync::Arc;
 
+use pruvex_core::catalogue::{Sheet, SheetInput};
+use pruvex_core::people::Right;
+use pruvex_core::{FieldError, FieldErrorCode};
 use pruvex_formats::{
-    TableView, change_cells, chosen_columns, open_table, read_changes, read_mapping, read_results_table,
-    results_template, view_table,
+    PickedRows, TableView, change_cells, chosen_columns, open_table, pick_rows, read_changes, read_mapping,
+    read_results_table, results_template, view_table,
 };
 use pruvex_store::exchange::{chosen_columns_of, import_table, remember_columns};
 use pruvex_store::history::Act;
@@ -26,6 +30,8 @@ pub struct TableReading<'r> {
     pub columns: &'r str,
     /// What is read in the place of what stands in the file, as a list in JSON.
     pub changes: &'r str,
+    /// Sheets to be written as drafts for tests that have none, as a list in JSON.
+    pub drafts: &'r str,
     /// It is only compared with what is on record.
     pub preview: bool,
 }
@@ -65,10 +71,58 @@ pub async fn table_columns(
     view.map_err(AppError::Fields)
 }
 
+/// Rows of a table as they stand in the file.
+///
+/// # Errors
+/// A file that is no table.
+pub async fn table_rows(
+    app: &App,
+    _by: &StudyWriter,
+    place: TablePlace,
+    wanted: HashSet<u32>,
+    bytes: Vec<u8>,
+) -> Result<PickedRows, AppError> {
+    let TablePlace { sheet, header_row } = place;
+    let _place = app.imports.place().await?;
+    let rows = blocking(move || open_table(&bytes, sheet).map(|file| pick_rows(&file, header_row, &wanted))).await?;
+    rows.map_err(AppError::Fields)
+}
+
+/// Sheets that are written as drafts: `[{"name": "Thumb lift", "region": "hand_wrist", ...}]`.
+fn read_drafts(text: &str) -> Result<Vec<Sheet>, AppError> {
+    if text.trim().is_empty() {
+        return Ok(Vec::new());
+    }
+    let refuse = |code, message: String, remedy: &str| {
+        AppError::Asked(vec![FieldError::new("drafts", code, text, message, remedy)])
+    };
+    let given: Vec<SheetInput> = serde_json::from_str(text).map_err(|cause| {
+        let message = format!("This is no list of sheets: {cause}.");
+        refuse(FieldErrorCode::Invalid, message, "Write each as it is sent to /tests.")
+    })?;
+    if given.len() > MOST_DRAFTS {
+        let message = format!("These are {} sheets; at most {MOST_DRAFTS} are written.", given.len());
+        return Err(refuse(FieldErrorCode::TooLong, message, "Write the others first."));
+    }
+    let mut faults = Vec::new();
+    let mut sheets = Vec::new();
+    for (place, input) in given.iter().enumerate() {
+        match Sheet::check(input) {
+            Ok(sheet) => sheets.push(sheet),
+            Err(found) => faults.extend(found.into_iter().map(|it| it.within(&format!("drafts[{place}].")))),
+        }
+    }
+    if faults.is_empty() { Ok(sheets) } else { Err(AppError::Asked(faults)) }
+}
+
+/// A table that names more tests without a sheet is of another catalogue.
+const MOST_DRAFTS: usize = 50;
+
 /// Begins to import a table, all of it or nothing; or to compare it with what is on record. Answers at once: how it goes on is asked for.
 ///
 /// # Errors
-/// Columns or changes that are not understood, [`AppError::ImportRunning`].
+/// Columns, changes or drafts that are not understood, [`AppError::NotAllowed`] for drafts by who may not write sheets,
+/// [`AppError::ImportRunning`].
 pub fn begin_table_import(
     app: &App,
     by: &StudyWriter,
@@ -78,9 +132,13 @@ pub fn begin_table_import(
     bytes: Vec<u8>,
 ) -> Result<ImportView, AppError> {
     let TablePlace { sheet, header_row } = place;
-    let TableReading { columns, changes, preview } = reading;
+    let TableReading { columns, changes, drafts, preview } = reading;
     let mapping = read_mapping(columns).map_err(AppError::Asked)?;
     let changes = read_changes(changes).map_err(AppError::Asked)?;
+    let drafts = read_drafts(drafts)?;
+    if !drafts.is_empty() && !by.role().may(Right::WriteSheets) {
+        return Err(AppError::NotAllowed { right: Right::WriteSheets });
+    }
     let (writers, account, name) = (app.writers.clone(), by.id(), file_name(name));
     let run = app.imports.begin(account, preview, move |run| async move {
         let reader = Arc::clone(&run);
@@ -102,7 +160,9 @@ pub fn begin_table_import(
         let landing = (!preview).then_some(Landing { id: run.id, name: &name });
         let step = |phase, done, of| run.step(phase, done, of);
         let transaction = writers.begin_import().await?;
-        let Some(imported) = import_table(transaction, &table, act, landing, &step).await? else { return Ok(None) };
+        let Some(imported) = import_table(transaction, &table, &drafts, act, landing, &step).await? else {
+            return Ok(None);
+        };
         if !preview && let Err(cause) = remember_columns(writers.notes(), account, &chosen).await {
             warn!(%cause, "what the columns of a table hold is not remembered");
         }

@@ -10,6 +10,7 @@ use utoipa::ToSchema;
 use super::cells::{Cell, Remark, TableFile};
 use super::fields::{FIELDS, TableField, named, plain};
 use super::heading::split;
+use super::row::choices;
 
 /// One column of a file.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -41,6 +42,8 @@ pub struct TableView {
     pub columns: Vec<ColumnView>,
     /// Everything that a column can hold.
     pub fields: Vec<TableField>,
+    /// Of fields with few possible values, those.
+    pub choices: BTreeMap<&'static str, Vec<&'static str>>,
     /// What should be known of the file.
     pub remarks: Vec<Remark>,
 }
@@ -90,7 +93,38 @@ pub fn view_table(file: &TableFile, header_row: Option<u32>, chosen: &HashMap<St
         rows: rows.len(),
         columns,
         fields: FIELDS.to_vec(),
+        choices: choices(),
         remarks: file.remarks.clone(),
+    }
+}
+
+/// Rows of a file as they stand there.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct PickedRows {
+    /// The names of all columns.
+    pub header: Vec<String>,
+    /// The rows that were asked for and are there, in their order.
+    pub rows: Vec<PickedRow>,
+}
+
+/// A row of a file as it stands there.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct PickedRow {
+    /// Its number.
+    pub row: u32,
+    /// What stands in it, column by column.
+    pub cells: Vec<String>,
+}
+
+/// The rows of these numbers below the columns' names.
+#[must_use]
+pub fn pick_rows(file: &TableFile, header_row: Option<u32>, wanted: &HashSet<u32>) -> PickedRows {
+    let (header, rows) = split(file, header_row);
+    let texts = |cells: &[Cell]| cells.iter().map(Cell::text).collect();
+    let rows = rows.iter().filter(|row| wanted.contains(&row.number));
+    PickedRows {
+        header: texts(&header.cells),
+        rows: rows.map(|row| PickedRow { row: row.number, cells: texts(&row.cells) }).collect(),
     }
 }
 

@@ -14,7 +14,7 @@ mod write;
 
 pub use cells::{Remark, TableFile};
 pub use changes::{TableChange, change_cells, read_changes};
-pub use columns::{ColumnView, TableView, chosen_columns, read_mapping, view_table};
+pub use columns::{ColumnView, PickedRow, PickedRows, TableView, chosen_columns, pick_rows, read_mapping, view_table};
 pub use fields::{FIELDS, RESULT_COLUMNS, TableField};
 pub use open::{MAX_ROWS, open_table};
 pub use read::{Named, ReadResult, ReadStudy, ReadTable, read_results_table};

@@ -89,6 +89,15 @@ const KINDS: [(&str, Kind); 33] = [
     ("doi", Kind::Doi),
 ];
 
+/// Of fields with few possible values, those.
+pub(super) fn choices() -> BTreeMap<&'static str, Vec<&'static str>> {
+    let codes = |(field, kind): (&'static str, Kind)| match kind {
+        Kind::Choice(codes) => Some((field, codes.iter().map(|(code, _)| *code).collect())),
+        _ => None,
+    };
+    KINDS.into_iter().filter_map(codes).collect()
+}
+
 fn kind(field: &str) -> Kind {
     KINDS.iter().find(|(name, _)| *name == field).map_or(Kind::Text, |(_, kind)| *kind)
 }
@@ -203,7 +212,7 @@ fn read(kind: Kind, cell: &Cell) -> Read {
                 Some((code, _)) => Ok(json!(code)),
                 None => {
                     let codes: Vec<&str> = codes.iter().map(|(code, _)| *code).collect();
-                    said("This is none of the possible values.".to_owned(), &format!("Write {}.", codes.join(", ")))
+                    said("This is not one of the possible values.".to_owned(), &format!("Write {}.", codes.join(", ")))
                 }
             }
         }

@@ -84,6 +84,7 @@ api![
     exchange::tables::export_results,
     exchange::table_import::table_template,
     exchange::table_import::table_columns,
+    exchange::table_import::table_rows,
     exchange::table_import::begin_table_import,
     exchange::reference_import::begin_reference_import,
     exchange::imports::list_past_imports,

@@ -250,11 +250,10 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
                 entered,
             ),
             (
-                format!(
-                    "SELECT it.reference AS what, NULL AS by FROM double_extraction it JOIN import ON import.first_seq = $1 AND import.last_seq = $2
+                "SELECT it.reference AS what, NULL AS by FROM double_extraction it JOIN import ON import.first_seq = $1 AND import.last_seq = $2
                     WHERE it.id = ANY ($3) AND greatest(it.updated_at, (SELECT max(updated_at) FROM extraction
                         WHERE double_extraction_id = it.id)) > import.at"
-                ),
+                    .to_owned(),
                 "This double extraction was worked on since.",
                 entered,
             ),

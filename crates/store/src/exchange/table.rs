@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use chrono::Utc;
 use pruvex_core::Probability;
 use pruvex_core::accuracy::Arm;
-use pruvex_core::catalogue::name_key;
+use pruvex_core::catalogue::{Sheet, name_key};
 use pruvex_core::evidence::{AccuracyResult, Study, Together};
 use pruvex_core::{FieldError, FieldErrorCode, StudyId, TestId};
 use pruvex_formats::{Named, ReadTable};
@@ -17,12 +17,13 @@ use uuid::Uuid;
 
 use super::existing::Existing;
 use crate::StoreError;
-use crate::catalogue::{TestRecord, tests_by_any_name};
+use crate::catalogue::{TestRecord, create_tests, taken_names, tests_by_any_name};
 use crate::entities::column_choice;
 use crate::evidence::{NewResult, create_results, create_studies, references_of_dois};
 use crate::history::{Act, PORTION, alone};
 use crate::landing::{ImportKind, Landing, Since};
 use crate::progress::{ImportPhase, Step};
+use crate::sql::with_values;
 
 /// What a table brings to one test.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -73,14 +74,33 @@ pub struct ImportedTable {
     pub rows: Vec<TableRow>,
     /// All of it is made up.
     pub sample: bool,
+    /// Names of sheets that come in as drafts, for tests that have none.
+    pub drafts: Vec<String>,
+    /// Reference standards under words that no result on record bears, the first of them.
+    pub new_standards: Vec<NewStandard>,
 }
+
+/// A reference standard under words that no result on record bears.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct NewStandard {
+    /// The words.
+    pub words: String,
+    /// In how many results they stand.
+    pub results: usize,
+    /// Words on record that are nearly the same, the nearest first.
+    pub alike: Vec<String>,
+}
+
+/// So many of them are told.
+const STANDARDS: usize = 20;
 
 /// As many rows are shown before they are taken in.
 const SHOWN: usize = 200;
 
 /// Imports a table in this transaction, which it ends, or compares it with what is on record and changes nothing (without
 /// `landing`). Studies and
-/// results that are there word for word are left as they are. `step` is told what is done, and of how many; when it answers no, all is taken back and
+/// results that are there word for word are left as they are. `drafts` are sheets for tests that have none; one whose name is taken by now is left
+/// out. `step` is told what is done, and of how many; when it answers no, all is taken back and
 /// nothing is answered.
 ///
 /// # Errors
@@ -89,6 +109,7 @@ const SHOWN: usize = 200;
 pub async fn import_table(
     transaction: DatabaseTransaction,
     table: &ReadTable,
+    drafts: &[Sheet],
     act: Act<'_>,
     landing: Option<Landing<'_>>,
     step: &Step<'_>,
@@ -97,7 +118,8 @@ pub async fn import_table(
         alone(&transaction).await?;
     }
     let since = Since::now(&transaction).await?;
-    let plan = Plan::of(&transaction, table, step).await?;
+    let written = write_drafts(&transaction, drafts, act).await?;
+    let plan = Plan::of(&transaction, table, written, step).await?;
     let written = match &plan {
         Some(plan) if landing.is_some() => plan.write(&transaction, act, step).await?,
         _ => true,
@@ -105,10 +127,14 @@ pub async fn import_table(
     match plan {
         // The last moment to stop is before the transaction ends.
         Some(plan) if written && step(ImportPhase::Writing, plan.fresh.len(), plan.fresh.len()) => {
-            if let Some(landing) = landing {
-                landing.keep(&transaction, ImportKind::Table, since, &[], act).await?;
+            match landing {
+                Some(landing) => {
+                    landing.keep(&transaction, ImportKind::Table, since, &[], act).await?;
+                    transaction.commit().await?;
+                }
+                // Drafts were written for the comparison only.
+                None => transaction.rollback().await?,
             }
-            transaction.commit().await?;
             Ok(Some(plan.outcome))
         }
         _ => {
@@ -133,7 +159,12 @@ struct Plan<'a> {
 }
 
 impl<'a> Plan<'a> {
-    async fn of(db: &impl ConnectionTrait, table: &'a ReadTable, step: &Step<'_>) -> Result<Option<Self>, StoreError> {
+    async fn of(
+        db: &impl ConnectionTrait,
+        table: &'a ReadTable,
+        drafts: Vec<String>,
+        step: &Step<'_>,
+    ) -> Result<Option<Self>, StoreError> {
         let total = table.results.len();
         if !step(ImportPhase::Comparing, 0, total) {
             return Ok(None);
@@ -161,6 +192,8 @@ impl<'a> Plan<'a> {
             tests: Vec::new(),
             rows: Vec::new(),
             sample: table.studies.iter().all(|it| it.sample),
+            drafts,
+            new_standards: Vec::new(),
         };
         let mut plan =
             Self { table, known: HashMap::new(), made_up: HashSet::new(), works, fresh: Vec::new(), outcome };
@@ -210,6 +243,7 @@ impl<'a> Plan<'a> {
         plan.outcome.alike = alike.map(|it| it.row).collect();
         plan.outcome.results = plan.fresh.len();
         plan.outcome.known_results = total - plan.fresh.len();
+        plan.outcome.new_standards = new_standards(db, plan.fresh.iter().map(|(_, _, result, _)| result)).await?;
         plan.made_up = there.made_up;
         plan.known = there.studies;
         Ok(Some(plan))
@@ -247,6 +281,55 @@ impl<'a> Plan<'a> {
         }
         Ok(true)
     }
+}
+
+/// Writes the sheets whose names nobody has yet; answers their names.
+async fn write_drafts(db: &impl ConnectionTrait, drafts: &[Sheet], act: Act<'_>) -> Result<Vec<String>, StoreError> {
+    if drafts.is_empty() {
+        return Ok(Vec::new());
+    }
+    alone(db).await?;
+    let there = tests_by_any_name(db, drafts.iter().map(|sheet| sheet.name.as_str())).await?;
+    let fresh: Vec<&Sheet> = drafts.iter().filter(|sheet| !there.contains_key(&name_key(&sheet.name))).collect();
+    let named: Vec<(TestId, &Sheet)> = fresh.iter().map(|sheet| (TestId::default(), *sheet)).collect();
+    let taken = taken_names(db, &named).await?;
+    if !taken.is_empty() {
+        let placed = |(place, error): (usize, FieldError)| error.within(&format!("drafts[{place}]."));
+        return Err(StoreError::Fields(taken.into_iter().map(placed).collect()));
+    }
+    let sheets: Vec<(&Sheet, bool)> = fresh.iter().map(|sheet| (*sheet, false)).collect();
+    create_tests(db, &sheets, act).await?;
+    Ok(fresh.into_iter().map(|sheet| sheet.name.clone()).collect())
+}
+
+/// The reference standards of these results that no result on record names so, those of most results first.
+async fn new_standards(
+    db: &impl ConnectionTrait,
+    results: impl Iterator<Item = &AccuracyResult>,
+) -> Result<Vec<NewStandard>, StoreError> {
+    let mut counted: BTreeMap<&str, usize> = BTreeMap::new();
+    for result in results.filter(|it| !it.reference_standard.is_empty()) {
+        *counted.entry(&result.reference_standard).or_default() += 1;
+    }
+    const KNOWN: &str = "SELECT DISTINCT lower(reference_standard) FROM accuracy_result WHERE deleted_at IS NULL
+        AND lower(reference_standard) = ANY ($1)";
+    const ALIKE: &str = "SELECT reference_standard FROM accuracy_result
+        WHERE deleted_at IS NULL AND similarity(reference_standard, $1) > 0.3
+        GROUP BY reference_standard ORDER BY similarity(reference_standard, $1) DESC, reference_standard LIMIT 3";
+    let words: Vec<String> = counted.keys().map(|words| words.to_lowercase()).collect();
+    let text = |row: sea_orm::QueryResult| row.try_get_by_index::<String>(0);
+    let known = db.query_all_raw(with_values(KNOWN, [words.into()])).await?;
+    let known: HashSet<String> = known.into_iter().map(text).collect::<Result<_, _>>()?;
+    let mut fresh: Vec<(&str, usize)> =
+        counted.into_iter().filter(|(words, _)| !known.contains(&words.to_lowercase())).collect();
+    fresh.sort_by_key(|(words, results)| (std::cmp::Reverse(*results), *words));
+    let mut standards = Vec::new();
+    for (words, results) in fresh.into_iter().take(STANDARDS) {
+        let alike = db.query_all_raw(with_values(ALIKE, [words.into()])).await?;
+        let alike = alike.into_iter().map(text).collect::<Result<_, _>>()?;
+        standards.push(NewStandard { words: words.to_owned(), results, alike });
+    }
+    Ok(standards)
 }
 
 fn share(arm: Arm) -> Option<Probability> {

@@ -57,7 +57,7 @@ describe('bringing a bundle in', () => {
     expect(rows[1]).toContain('2 new results')
     await wrapper.get('[data-test=bring-in]').trigger('click')
     await flushPromises()
-    expect(sent().at(-1)).toBe('/bundle-imports?changed=keep')
+    expect(sent().at(-1)).toBe('/bundle-imports?changed=keep&name=thumb.json')
     expect(wrapper.find('[data-test=bundle-preview]').exists()).toBe(false)
   })
 

@@ -18,7 +18,7 @@ const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
 
 <template>
-  <table class="plain-table" data-test="table-columns">
+  <table class="plain-table stacked" data-test="table-columns">
     <thead>
       <tr>
         <th scope="col">{{ words.column }}</th>
@@ -31,7 +31,7 @@ const chosen = (event: Event) => (event.target as HTMLSelectElement).value
         <th scope="row" class="wrap-anywhere">
           <span class="letter muted">{{ column.letter }}</span> {{ column.header }}
         </th>
-        <td class="examples wrap-anywhere" dir="auto">{{ column.examples.join(' · ') }}</td>
+        <td class="examples wrap-anywhere" :data-label="words.examples" dir="auto">{{ column.examples.join(' · ') }}</td>
         <td>
           <!-- The browser's own choosers: forty of the framework's would be slow to open. -->
           <select
@@ -66,7 +66,6 @@ const chosen = (event: Event) => (event.target as HTMLSelectElement).value
 <style scoped>
 th[scope='row'] {
   font-weight: 600;
-  max-width: 220px;
 }
 .letter {
   display: inline-block;
@@ -74,14 +73,19 @@ th[scope='row'] {
   font-weight: 400;
 }
 .examples {
-  max-width: 360px;
+  max-width: min(360px, 100%);
 }
 select {
-  max-width: 260px;
+  max-width: min(260px, 100%);
   padding: 3px 6px;
   color: inherit;
   background: rgb(var(--v-theme-surface));
   border: 1px solid var(--line);
   border-radius: 4px;
+}
+@media (max-width: 600px) {
+  select {
+    min-height: 44px;
+  }
 }
 </style>

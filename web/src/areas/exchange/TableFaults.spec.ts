@@ -1,8 +1,11 @@
+import type { VueWrapper } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { FieldError } from '@/shared/api/types'
 import { enter, eventually, mounted, serve } from '@/shared/mount.setup'
-import { changeOf, faultGroups, faultsCsv, withChanges } from './tableChanges'
+import DraftDialog from './DraftDialog.vue'
+import { changeOf, faultGroups, faultsCsv, faultyRows, faultyRowsCsv, withChanges } from './tableChanges'
+import type { DraftSheet } from './tableImport'
 import TableFaults from './TableFaults.vue'
 
 const fault = (field: string, value: string, code = 'invalid', message = 'Wrong.') =>
@@ -62,6 +65,41 @@ describe('corrections of a table', () => {
       ['Where', 'Value', 'What', 'Remedy'],
     )
     expect(csv).toBe('"Where","Value","What","Remedy"\r\n"D4 (tp)","\'=1+1","A ""bad"", value.","Mend it."')
+  })
+
+  it('come with their rows, whatever else stands there', () => {
+    const faults = [
+      fault('D4 (tp)', 'x'),
+      fault('A4 (test)', 'Lfit', 'unknown'),
+      fault('row 2 (reference)', ''),
+      fault('file', ''),
+    ]
+    expect(faultyRows(faults)).toEqual([2, 4])
+    const picked = { header: ['Test', 'TP'], rows: [{ row: 4, cells: ['=Lfit', 'x', 'y'] }] }
+    expect(faultyRowsCsv(picked, faults.slice(0, 1), ['Row', 'Wrong'])).toBe(
+      '"Test","TP","","Row","Wrong"\r\n"\'=Lfit","x","y","4","D4 (tp): Wrong. Mend it."',
+    )
+  })
+
+  it('choose among few values, and write a sheet for a test that has none', async () => {
+    enter(['read', 'write_studies', 'write_sheets'])
+    serve({ 'GET /tests': [], 'GET /regions': [], 'GET /conditions': [] })
+    const faults = [fault('E4 (setting)', 'GP', 'unknown'), fault('A3 (test)', 'Thumb lfit', 'unknown')]
+    const choices = { setting: ['primary_care', 'sports'] }
+    const { wrapper } = await mounted(TableFaults, { faults, busy: false, choices })
+    const select = wrapper.findComponent('[data-test=mend-choice]') as VueWrapper
+    expect((select.props() as { items?: unknown }).items).toEqual([
+      { value: 'primary_care', title: 'primary care' },
+      { value: 'sports', title: 'sports medicine' },
+    ])
+    select.vm.$emit('update:modelValue', 'primary_care')
+    await wrapper.get('form').trigger('submit')
+    const own = wrapper.findComponent(TableFaults)
+    expect(own.emitted('change')).toEqual([[[{ field: 'setting', was: 'GP', becomes: 'primary_care' }]]])
+    await wrapper.get('[data-test=draft-sheet]').trigger('click')
+    const sheet = { name: 'Thumb lfit', region: 'hand_wrist', purpose: 'strength' } as DraftSheet
+    wrapper.findComponent(DraftDialog).vm.$emit('write', sheet)
+    expect(own.emitted('draft')).toEqual([[sheet]])
   })
 
   it('are typed or taken from what the catalogue has, and applied together', async () => {

@@ -46,6 +46,8 @@ const imported = {
     },
   ],
   sample: false,
+  drafts: [],
+  new_standards: [{ words: 'Surgery seen', results: 2, alike: ['Surgery'] }],
 }
 async function page(steps: unknown[], table: unknown = columns) {
   enter(['read', 'read_drafts', 'write_studies'])

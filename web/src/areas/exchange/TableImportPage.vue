@@ -12,6 +12,7 @@ import { text } from '@/shared/text'
 import { columnLabel } from './columnLabel'
 import type { TableChange } from './tableChanges'
 import TableColumns from './TableColumns.vue'
+import NewStandards from './NewStandards.vue'
 import TableFaults from './TableFaults.vue'
 import TablePreview from './TablePreview.vue'
 import { useTableImport } from './useTableImport'
@@ -33,6 +34,7 @@ const refused = computed(() => {
 const headerRow = ref('')
 watchEffect(() => (headerRow.value = view.value ? String(view.value.header_row) : ''))
 
+const corrected = computed(() => table.changes.value.length + table.drafts.value.length > 0)
 const changeWords = (change: TableChange) =>
   'cell' in change
     ? words.mend.inCell(change.cell, change.becomes)
@@ -115,9 +117,13 @@ async function bring() {
       </v-btn>
     </section>
 
-    <section v-if="table.changes.value.length && !running && !(run?.state === 'done' && !run.preview)">
+    <section v-if="corrected && !running && !(run?.state === 'done' && !run.preview)">
       <h3>{{ words.mend.title }}</h3>
       <ul class="changes small" data-test="table-changes">
+        <li v-for="(sheet, at) in table.drafts.value" :key="sheet.name">
+          <span class="wrap-anywhere">{{ words.mend.drafted(sheet.name) }}</span>
+          <v-btn variant="text" size="small" @click="table.dropDraft(at)">{{ words.mend.takeBack }}</v-btn>
+        </li>
         <li v-for="(change, at) in table.changes.value" :key="at">
           <span class="wrap-anywhere">{{ changeWords(change) }}</span>
           <v-btn variant="text" size="small" @click="table.takeBack(at)">{{ words.mend.takeBack }}</v-btn>
@@ -135,7 +141,14 @@ async function bring() {
       <section v-if="refused">
         <p role="alert" class="failure" data-test="table-refused">{{ refused.title }}</p>
         <p class="small">{{ refused.more }}</p>
-        <TableFaults :faults="refused.faults" :busy="running" @change="table.change" />
+        <TableFaults
+          :faults="refused.faults"
+          :busy="running"
+          :choices="view?.choices"
+          :rows="table.rowsOf"
+          @change="table.change"
+          @draft="table.addDraft"
+        />
       </section>
     </ImportFaults>
 
@@ -144,6 +157,11 @@ async function bring() {
         {{ words.done(run.imported.results) }}
       </h2>
       <TablePreview :imported="run.imported" :remarks="run.remarks" />
+      <NewStandards
+        v-if="run.preview && run.imported.new_standards.length"
+        :standards="run.imported.new_standards"
+        @change="table.change"
+      />
       <v-btn
         v-if="run.preview && run.imported.results"
         variant="flat"

@@ -33,6 +33,7 @@ const share = (value?: number | null) => (value == null ? text.study.oneArmed : 
       words.known(imported.known_results)
     }}</template>
   </p>
+  <p v-if="imported.drafts.length" data-test="table-drafts">{{ words.drafts(imported.drafts.join(', ')) }}</p>
   <ul v-if="remarks.length || alike" class="remarks" data-test="table-remarks">
     <li v-if="alike">{{ alike }}</li>
     <li v-for="remark in remarks" :key="remark.message" class="wrap-anywhere">
@@ -40,7 +41,7 @@ const share = (value?: number | null) => (value == null ? text.study.oneArmed : 
       <span v-if="remark.count" class="muted">({{ listed(remark.cells, remark.count) }})</span>
     </li>
   </ul>
-  <div class="scroll">
+  <div class="scroll" tabindex="0" role="region" :aria-label="text.exchange.test">
     <table class="plain-table" data-test="table-tests">
       <thead>
         <tr>
@@ -60,7 +61,7 @@ const share = (value?: number | null) => (value == null ? text.study.oneArmed : 
   <p v-if="imported.results + imported.known_results > imported.rows.length" class="small muted">
     {{ words.firstRows(whole(imported.rows.length)) }}
   </p>
-  <div class="scroll">
+  <div class="scroll" tabindex="0" role="region" :aria-label="words.understood">
     <table class="plain-table rows" data-test="table-rows">
       <thead>
         <tr>

@@ -1,6 +1,6 @@
 import { fieldLabel } from '@/areas/evidence/extractionWords'
 import { RESULT_FIELDS } from '@/areas/evidence/resultFields'
-import type { TableView } from '@/shared/api/types'
+import type { Region, TableView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 
 const OF_RESULT = ['tp', 'fp', 'fn', 'tn', ...RESULT_FIELDS.map(({ name }) => name as string)]
@@ -11,6 +11,12 @@ export function columnLabel(field: string): string {
   if (own) return own
   if (field === 'population') return fieldLabel('study.population')
   return fieldLabel(OF_RESULT.includes(field) ? `result.${field}` : `study.setup.${field}`)
+}
+
+/** What one of the few possible values of a field is called. */
+export function choiceLabel(field: string, value: string): string {
+  if (field === 'region') return text.regions[value as Region] ?? value
+  return text.setup.choices[field as keyof typeof text.setup.choices]?.words[value] ?? value
 }
 
 /** Everything that a column can hold, in groups for choosing. */

@@ -1,4 +1,4 @@
-import type { FieldError } from '@/shared/api/types'
+import type { FieldError, PickedRows } from '@/shared/api/types'
 
 /** A value that is read in the place of what stands in the file: in one cell, or in all cells of a field that say the same. */
 export type TableChange = { cell: string; becomes: string } | { field: string; was: string; becomes: string }
@@ -51,11 +51,30 @@ export function withChanges(before: TableChange[], more: TableChange[]): TableCh
   return [...before.filter((change) => !replaced.has(what(change))), ...more]
 }
 
+const safe = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text)
 const cellOf = (text: string) => `"${text.replaceAll('"', '""')}"`
+
+/** Numbers of the rows that have a fault, in their order. */
+export function faultyRows(faults: FieldError[]): number[] {
+  const numbers = faults.map(({ field }) => Number(/^(?:[A-Z]+|row )(\d+)/.exec(field)?.[1] ?? 0))
+  return [...new Set(numbers.filter((number) => number > 0))].sort((a, b) => a - b)
+}
+
+/** The faulty rows themselves, each with what is wrong with it, for those who correct them in a spreadsheet. */
+export function faultyRowsCsv({ header, rows }: PickedRows, faults: FieldError[], heads: string[]): string {
+  const width = Math.max(header.length, ...rows.map(({ cells }) => cells.length))
+  const padded = (cells: string[]) => Array.from({ length: width }, (_, at) => safe(cells[at] ?? ''))
+  const wrong = (row: number) =>
+    faults
+      .filter((fault) => faultyRows([fault])[0] === row)
+      .map(({ field, message, remedy }) => `${field}: ${message} ${remedy}`)
+      .join(' ')
+  const lines = rows.map(({ row, cells }) => [...padded(cells), String(row), wrong(row)])
+  return [[...padded(header), ...heads], ...lines].map((line) => line.map(cellOf).join(',')).join('\r\n')
+}
 
 /** The faults as a table for those who correct the file itself. A cell that begins like a formula stays text. */
 export function faultsCsv(faults: FieldError[], heads: string[]): string {
-  const safe = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text)
   const lines = faults.map(({ field, value, message, remedy }) => [field, value, message, remedy].map(safe))
   return [heads, ...lines].map((line) => line.map(cellOf).join(',')).join('\r\n')
 }

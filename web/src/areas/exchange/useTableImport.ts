@@ -7,7 +7,7 @@ import { undoBar } from '@/shared/undo'
 import { useAttempt } from '@/shared/useAttempt'
 import { isEnded, takeBackImport, useImportRun } from '@/shared/useImportRun'
 import { withChanges, type TableChange } from './tableChanges'
-import { beginImport, tableColumns, type Place } from './tableImport'
+import { beginImport, tableColumns, tableRows, type DraftSheet, type Place } from './tableImport'
 
 const MEGABYTE = 1024 * 1024
 const MOST_BYTES = 20 * MEGABYTE
@@ -21,6 +21,8 @@ export function useTableImport() {
   const mapping = ref<Record<string, string>>({})
   /** What is read in the place of what stands in the file. */
   const changes = ref<TableChange[]>([])
+  /** Sheets that are written for tests that have none. */
+  const drafts = ref<DraftSheet[]>([])
   const { run, running, follow, stop: stopRun } = useImportRun()
   const { faults, failure, busy, clear: clearFaults, attempt } = useAttempt()
 
@@ -61,6 +63,7 @@ export function useTableImport() {
     clear()
     view.value = (await attempt(() => tableColumns(sent, at))) ?? null
     changes.value = []
+    drafts.value = []
     mapping.value = Object.fromEntries(view.value?.columns.map((it) => [it.letter, it.field ?? '']) ?? [])
     if (view.value && !missing.value.length) await begin(true)
   }
@@ -94,12 +97,13 @@ export function useTableImport() {
     if (!sent) return
     clear()
     const followed = await attempt(async () => {
-      const said = changes.value.length ? JSON.stringify(changes.value) : undefined
+      const said = (list: unknown[]) => (list.length ? JSON.stringify(list) : undefined)
+      const own = { changes: said(changes.value), drafts: said(drafts.value) }
       await follow(() =>
         beginImport(sent, {
           ...place.value,
           columns: columns.value,
-          changes: said,
+          ...own,
           preview,
           name: name.value,
         }),
@@ -126,6 +130,18 @@ export function useTableImport() {
     changes.value = changes.value.filter((_, place) => place !== at)
     await begin(true)
   }
+  /** Writes a sheet for a test that has none, together with the table, and checks anew. */
+  async function addDraft(sheet: DraftSheet) {
+    drafts.value = [...drafts.value.filter((it) => it.name !== sheet.name), sheet]
+    await begin(true)
+  }
+  async function dropDraft(at: number) {
+    drafts.value = drafts.value.filter((_, place) => place !== at)
+    await begin(true)
+  }
+  /** Rows as they stand in the file. */
+  const rowsOf = (numbers: number[]) =>
+    attempt(() => tableRows(bytes.value!, { ...place.value, rows: numbers.join(',') }))
   async function stop() {
     await attempt(stopRun)
   }
@@ -141,6 +157,7 @@ export function useTableImport() {
     mapping,
     missing,
     changes,
+    drafts,
     run,
     running,
     checked,
@@ -153,6 +170,9 @@ export function useTableImport() {
     begin,
     change,
     takeBack,
+    addDraft,
+    dropDraft,
+    rowsOf,
     stop,
     forget,
   }

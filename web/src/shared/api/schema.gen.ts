@@ -716,6 +716,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/table-imports/rows': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Rows of a table as they stand in the file, for whoever corrects them there. */
+    post: operations['table_rows']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/table-imports': {
     parameters: {
       query?: never
@@ -3206,6 +3223,10 @@ export interface components {
       rows: components['schemas']['TableRow'][]
       /** @description All of it is made up. */
       sample: boolean
+      /** @description Names of sheets that come in as drafts, for tests that have none. */
+      drafts: string[]
+      /** @description Reference standards under words that no result on record bears, the first of them. */
+      new_standards: components['schemas']['NewStandard'][]
     }
     /** @description What became, or would become, of one test. */
     ImportedTest: {
@@ -3766,6 +3787,15 @@ export interface components {
        */
       true_negative: number
     }
+    /** @description A reference standard under words that no result on record bears. */
+    NewStandard: {
+      /** @description The words. */
+      words: string
+      /** @description In how many results they stand. */
+      results: number
+      /** @description Words on record that are nearly the same, the nearest first. */
+      alike: string[]
+    }
     /**
      * @description Why values are not compared.
      * @enum {string}
@@ -4032,6 +4062,23 @@ export interface components {
        * @default
        */
       finding: string
+    }
+    /** @description A row of a file as it stands there. */
+    PickedRow: {
+      /**
+       * Format: int32
+       * @description Its number.
+       */
+      row: number
+      /** @description What stands in it, column by column. */
+      cells: string[]
+    }
+    /** @description Rows of a file as they stand there. */
+    PickedRows: {
+      /** @description The names of all columns. */
+      header: string[]
+      /** @description The rows that were asked for and are there, in their order. */
+      rows: components['schemas']['PickedRow'][]
     }
     /** @description What goes wrong. */
     Pitfall: {
@@ -5984,6 +6031,10 @@ export interface components {
       columns: components['schemas']['ColumnView'][]
       /** @description Everything that a column can hold. */
       fields: components['schemas']['TableField'][]
+      /** @description Of fields with few possible values, those. */
+      choices: {
+        [key: string]: string[]
+      }
       /** @description What should be known of the file. */
       remarks: components['schemas']['Remark'][]
     }
@@ -8447,6 +8498,45 @@ export interface operations {
       503: components['responses']['ServiceUnavailable']
     }
   }
+  table_rows: {
+    parameters: {
+      query: {
+        /** @description numbers of the rows, such as `5,7`; others are passed over */
+        rows: string
+        /** @description place of a workbook's sheet, from 0 */
+        sheet?: number
+        /** @description row of the columns' names, from 1 */
+        header?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** @description a workbook (.xlsx) or CSV */
+    requestBody: {
+      content: {
+        'application/octet-stream': number[]
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PickedRows']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
   begin_table_import: {
     parameters: {
       query: {
@@ -8454,6 +8544,8 @@ export interface operations {
         columns: string
         /** @description what is read in the place of what stands in the file, at most 500 in JSON: `[{"cell": "D5", "becomes": "12"}, {"field": "test", "was": "Lfit", "becomes": "Lift"}]` */
         changes?: string
+        /** @description sheets, as they are sent to `/tests`, to be written as drafts for tests that have none, at most 50 in JSON */
+        drafts?: string
         /** @description change nothing */
         preview?: boolean
         /** @description name of the file, for the list of imports */

@@ -131,10 +131,28 @@ export const exchangeWords = {
             : `Apply ${n} corrections and check again`,
       use: (name: string) => `Use “${name}”`,
       list: 'List of errors (CSV)',
+      rows: 'Faulty rows (CSV)',
+      rowInFile: 'Row in the file',
+      draft: 'Write a draft sheet',
+      draftTitle: (name: string) => `Draft sheet: ${name}`,
+      draftAbout: (region: string) =>
+        `It is written together with the table, in ${region.toLowerCase()}, and completed later. Another region: choose it at the top of the page first.`,
+      purpose: 'Purpose of the test',
+      condition: 'Target condition',
+      finding: 'Positive finding',
+      write: 'Add the draft and check again',
+      drafted: (name: string) => `Draft sheet for “${name}”`,
       takeBack: 'Undo',
       inCell: (cell: string, becomes: string) => (becomes ? `${cell}: “${becomes}”` : `${cell}: empty`),
       everywhere: (field: string, was: string, becomes: string) =>
         `${field}: every “${was}” is read as ${becomes ? `“${becomes}”` : 'empty'}`,
+    },
+    drafts: (names: string) => `Draft sheets are written for: ${names}.`,
+    standards: {
+      title: 'Reference standards that the catalogue does not have under this name',
+      about:
+        'They are imported as they are. Use an existing name where the same is meant, so that pools can be filtered by it.',
+      results: (n: number) => (n === 1 ? '(1 result)' : `(${n} results)`),
     },
     inColumn: (letter: string, header: string) => (header ? `${letter}: ${header}` : letter),
     summary: (results: number, studies: number, tests: number) =>

@@ -1,6 +1,8 @@
 //! Tables of studies and results into the catalogue: looked at, compared with what is on record, taken in.
 
-use pruvex_app::exchange::{self as cases, ImportView, TablePlace, TableReading, TableView};
+use std::collections::HashSet;
+
+use pruvex_app::exchange::{self as cases, ImportView, PickedRows, TablePlace, TableReading, TableView};
 use pruvex_app::people::StudyWriter;
 use rocket::http::Status;
 use rocket::response::status::Custom;
@@ -56,21 +58,42 @@ pub(crate) async fn table_columns(
     Ok(Json(cases::table_columns(&app, &by, place.read()?, file.0).await?))
 }
 
+/// Rows of a table as they stand in the file, for whoever corrects them there.
+#[utoipa::path(tag = "exchange",
+    request_body(content = Vec<u8>, content_type = "application/octet-stream", description = "a workbook (.xlsx) or CSV"),
+    params(("rows" = String, Query, description = "numbers of the rows, such as `5,7`; others are passed over"),
+        ("sheet" = Option<usize>, Query, description = "place of a workbook's sheet, from 0"),
+        ("header" = Option<u32>, Query, description = "row of the columns' names, from 1")),
+    responses((status = 200, body = PickedRows)))]
+#[post("/table-imports/rows?<rows>&<place..>", data = "<file>")]
+pub(crate) async fn table_rows(
+    by: By<StudyWriter>,
+    rows: Option<&str>,
+    place: Place<'_>,
+    file: Upload,
+    app: Ready<'_>,
+) -> Result<Json<PickedRows>, ApiError> {
+    let wanted: HashSet<u32> = rows.unwrap_or_default().split(',').filter_map(|it| it.trim().parse().ok()).collect();
+    Ok(Json(cases::table_rows(&app, &by, place.read()?, wanted, file.0).await?))
+}
+
 /// Begins to import a table, all of it or nothing; or to compare it with what is on record. Answers at once: how it goes on is asked for.
 #[utoipa::path(tag = "exchange",
     request_body(content = Vec<u8>, content_type = "application/octet-stream", description = "a workbook (.xlsx) or CSV"),
     params(("columns" = String, Query, description = "for each column what it holds, such as `A:test,C:tp`"),
         ("changes" = Option<String>, Query, description = "what is read in the place of what stands in the file, at most 500 in JSON: `[{\"cell\": \"D5\", \"becomes\": \"12\"}, {\"field\": \"test\", \"was\": \"Lfit\", \"becomes\": \"Lift\"}]`"),
+        ("drafts" = Option<String>, Query, description = "sheets, as they are sent to `/tests`, to be written as drafts for tests that have none, at most 50 in JSON"),
         ("preview" = Option<bool>, Query, description = "change nothing"),
         ("name" = Option<String>, Query, description = "name of the file, for the list of imports"),
         ("sheet" = Option<usize>, Query, description = "place of a workbook's sheet, from 0"),
         ("header" = Option<u32>, Query, description = "row of the columns' names, from 1")),
     responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
-#[post("/table-imports?<columns>&<changes>&<preview>&<name>&<place..>", data = "<file>")]
+#[post("/table-imports?<columns>&<changes>&<drafts>&<preview>&<name>&<place..>", data = "<file>")]
 pub(crate) async fn begin_table_import(
     by: By<StudyWriter>,
     columns: Option<&str>,
     changes: Option<&str>,
+    drafts: Option<&str>,
     preview: Option<&str>,
     name: Option<&str>,
     place: Place<'_>,
@@ -78,7 +101,8 @@ pub(crate) async fn begin_table_import(
     app: Ready<'_>,
 ) -> Result<Custom<Json<ImportView>>, ApiError> {
     let preview = yes_no("preview", preview)?.unwrap_or(false);
-    let reading = TableReading { columns: columns.unwrap_or_default(), changes: changes.unwrap_or_default(), preview };
+    let [columns, changes, drafts] = [columns, changes, drafts].map(Option::unwrap_or_default);
+    let reading = TableReading { columns, changes, drafts, preview };
     let begun = cases::begin_table_import(&app, &by, reading, place.read()?, name.unwrap_or_default(), file.0)?;
     Ok(Custom(Status::Accepted, Json(begun)))
 }
