@@ -31,7 +31,9 @@ const chosen = (event: Event) => (event.target as HTMLSelectElement).value
         <th scope="row" class="wrap-anywhere">
           <span class="letter muted">{{ column.letter }}</span> {{ column.header }}
         </th>
-        <td class="examples wrap-anywhere" :data-label="words.examples" dir="auto">{{ column.examples.join(' · ') }}</td>
+        <td class="examples wrap-anywhere" :data-label="words.examples" dir="auto">
+          {{ column.examples.join(' · ') }}
+        </td>
         <td>
           <!-- The browser's own choosers: forty of the framework's would be slow to open. -->
           <select

@@ -33,6 +33,18 @@ impl Place<'_> {
     }
 }
 
+/// How a table is to be read, and where it stands.
+#[derive(FromForm)]
+pub(crate) struct Wish<'r> {
+    columns: Option<&'r str>,
+    changes: Option<&'r str>,
+    drafts: Option<&'r str>,
+    preview: Option<&'r str>,
+    name: Option<&'r str>,
+    sheet: Option<&'r str>,
+    header: Option<&'r str>,
+}
+
 /// A workbook to be filled in, with every column that is understood.
 #[utoipa::path(tag = "exchange",
     responses((status = 200, description = "an Office Open XML workbook", body = Vec<u8>,
@@ -88,21 +100,17 @@ pub(crate) async fn table_rows(
         ("sheet" = Option<usize>, Query, description = "place of a workbook's sheet, from 0"),
         ("header" = Option<u32>, Query, description = "row of the columns' names, from 1")),
     responses((status = 202, body = ImportView), (status = 409, body = Problem)))]
-#[post("/table-imports?<columns>&<changes>&<drafts>&<preview>&<name>&<place..>", data = "<file>")]
+#[post("/table-imports?<wish..>", data = "<file>")]
 pub(crate) async fn begin_table_import(
     by: By<StudyWriter>,
-    columns: Option<&str>,
-    changes: Option<&str>,
-    drafts: Option<&str>,
-    preview: Option<&str>,
-    name: Option<&str>,
-    place: Place<'_>,
+    wish: Wish<'_>,
     file: Upload,
     app: Ready<'_>,
 ) -> Result<Custom<Json<ImportView>>, ApiError> {
+    let Wish { columns, changes, drafts, preview, name, sheet, header } = wish;
+    let [columns, changes, drafts, name] = [columns, changes, drafts, name].map(Option::unwrap_or_default);
     let preview = yes_no("preview", preview)?.unwrap_or(false);
-    let [columns, changes, drafts] = [columns, changes, drafts].map(Option::unwrap_or_default);
     let reading = TableReading { columns, changes, drafts, preview };
-    let begun = cases::begin_table_import(&app, &by, reading, place.read()?, name.unwrap_or_default(), file.0)?;
+    let begun = cases::begin_table_import(&app, &by, reading, Place { sheet, header }.read()?, name, file.0)?;
     Ok(Custom(Status::Accepted, Json(begun)))
 }
