@@ -114,7 +114,7 @@ impl App {
         info!("database ready");
         if self.demo {
             if let Err(cause) = furnish(self).await {
-                warn!(%cause, "the demonstration has no frozen pool");
+                warn!(%cause, "the demonstration has no frozen pool, or no archived sheet");
             }
             return None;
         }

@@ -36,7 +36,7 @@ pub struct TestRow {
     pub status: Status,
     /// How many things the checks found; 0 for those who see no drafts.
     pub findings: usize,
-    /// At least one study behind the figures is made up.
+    /// The sheet came with sample data, or at least one study behind its figures is made up.
     pub sample: bool,
     /// `null` when not studied.
     pub summary: Option<Summary>,
@@ -77,7 +77,7 @@ pub(crate) struct RowTarget {
 
 impl TestRow {
     pub(crate) fn new(test: TestRecord, backed: Option<&Backed>) -> Self {
-        let TestRecord { id, status, sheet, .. } = test;
+        let TestRecord { id, status, sheet, sample, .. } = test;
         let targets = sheet.variants.iter().flat_map(|variant| {
             variant.targets.iter().map(|target| RowTarget {
                 key: name_key(&target.structure),
@@ -109,7 +109,7 @@ impl TestRow {
             studies,
             patients,
             evidence: backed.map_or(Evidence::NotStudied, |backed| backed.evidence),
-            sample: backed.is_some_and(|backed| backed.sample),
+            sample: sample || backed.is_some_and(|backed| backed.sample),
             figures: figures_version(pooled.map(|pooled| &pooled.summary)),
             standing: backed.map_or(Standing::Current, |backed| backed.standing),
             joint: pooled.and_then(|pooled| pooled.joint_shape()),

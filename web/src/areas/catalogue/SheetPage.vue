@@ -13,6 +13,7 @@ import { usePooled, useTest } from '@/shared/api/queries'
 import { moment } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
+import SampleMark from '@/shared/layout/SampleMark.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { printPage } from '@/shared/printPage'
 import { useQuestion } from '@/shared/question/useQuestion'
@@ -77,6 +78,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
         <div class="wrap-anywhere">
           <h1 dir="auto">{{ sheet.name }}</h1>
           <p class="muted">
+            <SampleMark v-if="test.data.value?.sample" />
             {{ text.purposes[sheet.purpose] }}
             <template v-if="sheet.aliases.length">
               · {{ text.sheet.aliases }}: <span dir="auto">{{ sheet.aliases.join(', ') }}</span>

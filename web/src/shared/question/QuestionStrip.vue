@@ -80,6 +80,7 @@ const open = ref(false)
         :value="condition?.name ?? ''"
         :disabled="!choices.length"
         :aria-label="text.question.condition"
+        :title="condition?.name"
         data-test="condition"
         @change="setCondition(chosen($event))"
       >
@@ -183,7 +184,8 @@ const open = ref(false)
   cursor: default;
 }
 .condition {
-  max-width: 460px;
+  /* Room for where the pre-test probability comes from. */
+  max-width: min(460px, 26vw);
 }
 .more {
   color: var(--muted);
@@ -192,6 +194,9 @@ const open = ref(false)
   display: flex;
 }
 @media (max-width: 900px) {
+  .condition {
+    max-width: min(460px, 100%);
+  }
   .strip {
     position: static;
     flex-wrap: wrap;
