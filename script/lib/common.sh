@@ -98,6 +98,9 @@ start_cluster() {
   fail "PostgreSQL did not start; the last lines of $dir/server.log: $(tail -n 5 "$dir/server.log")"
 }
 
+# need_fonts: letters of other scripts on paper; the application's own fonts have Latin, Greek and Cyrillic ones.
+need_fonts() { need_packages fonts-dejavu-core fonts-wqy-zenhei fonts-noto-core; }
+
 stop_cluster() {
   [ -n "${DB_DIR:-}" ] && [ -f "$DB_DIR/data/postmaster.pid" ] || return 0
   # SIGINT: disconnect clients, write everything, stop.

@@ -1,4 +1,5 @@
-//! The typesetter and what it may see: one template, one file of data, the fonts that ship with it. No clock, no disk, no network.
+//! The typesetter and what it may see: one template, one file of data, the fonts that ship with it, and those of the system for scripts
+//! that they lack. No clock, no other file, no network.
 
 use std::sync::LazyLock;
 
@@ -9,7 +10,7 @@ use typst::syntax::{FileId, RootedPath, Source, VirtualPath, VirtualRoot};
 use typst::text::{Font, FontBook};
 use typst::utils::LazyHash;
 use typst::{Library, LibraryExt, World};
-use typst_kit::fonts::{FontStore, embedded};
+use typst_kit::fonts::{FontStore, embedded, system};
 use typst_layout::PagedDocument;
 use typst_pdf::PdfOptions;
 use typst_render::RenderOptions;
@@ -19,6 +20,8 @@ static LIBRARY: LazyLock<LazyHash<Library>> = LazyLock::new(|| LazyHash::new(Lib
 static FONTS: LazyLock<FontStore> = LazyLock::new(|| {
     let mut fonts = FontStore::new();
     fonts.extend(embedded());
+    // Templates name the fonts that ship; these are for letters that those do not have.
+    fonts.extend(system());
     fonts
 });
 
@@ -154,5 +157,41 @@ impl World for Desk {
 
     fn today(&self, _offset: Option<Duration>) -> Option<Datetime> {
         None
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use typst::layout::{Frame, FrameItem};
+
+    use super::*;
+
+    /// Letters that no font has.
+    fn boxes(frame: &Frame) -> Vec<String> {
+        frame
+            .items()
+            .flat_map(|(_, item)| match item {
+                FrameItem::Group(group) => boxes(&group.frame),
+                FrameItem::Text(text) if text.glyphs.iter().any(|glyph| glyph.id == 0) => vec![text.text.to_string()],
+                _ => Vec::new(),
+            })
+            .collect()
+    }
+
+    #[test]
+    fn names_of_every_script_are_set_in_letters_and_english_in_the_font_that_ships() {
+        let names = "Κάμψη, Сгибание, הטיה, انثناء, मोड़, การงอ, 屈曲検査, 굽힘, Bükülme, thử nghiệm";
+        let template = r#"#set text(font: "Libertinus Serif"); Flexion #json("data.json")"#;
+        let set = typeset(template, &Value::String(names.to_owned())).unwrap();
+        let frame = &set.pages()[0].frame;
+        assert_eq!(boxes(frame), Vec::<String>::new(), "a font is missing: script/test installs them");
+        fn first(frame: &Frame) -> Option<String> {
+            frame.items().find_map(|(_, item)| match item {
+                FrameItem::Group(group) => first(&group.frame),
+                FrameItem::Text(text) => Some(text.font.info().family.to_string()),
+                _ => None,
+            })
+        }
+        assert_eq!(first(frame).as_deref(), Some("Libertinus Serif"));
     }
 }
