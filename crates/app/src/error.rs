@@ -235,7 +235,7 @@ impl AppError {
             ),
             Self::WorkUnknown => (
                 "The registry knows no such work",
-                "Check the identifier's signs one by one, or type the reference in.".to_owned(),
+                "Check the identifier character by character, or type the reference in.".to_owned(),
             ),
             Self::DatabaseUnavailable => (
                 "The database does not answer",

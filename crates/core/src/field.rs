@@ -64,7 +64,7 @@ impl FieldError {
     /// The fault of a text that holds a NUL, which PostgreSQL's texts cannot.
     #[must_use]
     pub fn nul(field: &str, text: &str) -> Self {
-        let message = "This text holds a NUL character, which cannot be stored.";
+        let message = "This text contains a NUL character, which cannot be stored.";
         let remedy = "Remove it; it often comes from copying out of a damaged file.";
         Self::new(field, FieldErrorCode::ForbiddenCharacter, text.replace('\0', "␀"), message, remedy)
     }
@@ -143,13 +143,13 @@ impl Faults {
         let more = count - told.len();
         if more > 0 {
             let least = if count >= Self::COUNTED { "at least " } else { "" };
-            let message = format!("There are {least}{more} more faults.");
+            let message = format!("There are {least}{more} more errors.");
             told.push(FieldError::new(
                 "file",
                 FieldErrorCode::TooLong,
                 count,
                 message,
-                "Mend these first; the others show then.",
+                "Correct these first; then the others are shown.",
             ));
         }
         told
@@ -208,13 +208,13 @@ impl Checker {
     pub(crate) fn seen(&mut self, field: &str, name: &str) {
         if name.chars().any(turns) {
             let shown = name.chars().map(|sign| if turns(sign) { '␣' } else { sign }).collect::<String>();
-            let message = "This name holds signs that turn the direction of reading, where ␣ stands.";
+            let message = "This name contains characters that change the reading direction; they are shown as ␣.";
             self.push(FieldError::new(
                 field,
                 FieldErrorCode::ForbiddenCharacter,
                 shown,
                 message,
-                "Type it anew, without copying.",
+                "Type it again instead of pasting it.",
             ));
         }
     }

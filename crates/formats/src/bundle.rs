@@ -443,7 +443,7 @@ pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
         return Err(vec![FieldError::new("$", FieldErrorCode::TooLong, "", message, remedy)]);
     }
     let value: Value = serde_json::from_slice(bytes).map_err(|error| {
-        let remedy = "Export it again, or mend that place in a text editor.";
+        let remedy = "Export it again, or correct that place in a text editor.";
         vec![FieldError::new("$", FieldErrorCode::Invalid, "", format!("The file is not valid JSON: {error}."), remedy)]
     })?;
     if check_header(&value)? == EARLIER {
@@ -750,7 +750,7 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
     let all_read = !errors.is_full();
     for index in (0..wire.studies.len()).filter(|index| all_read && !used.contains(index)) {
         let remedy = "Give it a result, or leave it out.";
-        let message = "No result of any test is of this study.";
+        let message = "No result of any test belongs to this study.";
         errors
             .add("", vec![FieldError::new(format!("studies[{index}]"), FieldErrorCode::Invalid, "", message, remedy)]);
     }
@@ -768,11 +768,17 @@ fn check_extraction(wire: WireExtraction, all_sample: bool) -> Result<BundleExtr
     let n = given.len();
     if n != 0 && n != 2 {
         let message = format!("{n} people read it; a file holds what two read, or nothing.");
-        errors.push(FieldError::new("readings", FieldErrorCode::Invalid, n, message, "Leave out what only one read."));
+        errors.push(FieldError::new(
+            "readings",
+            FieldErrorCode::Invalid,
+            n,
+            message,
+            "Leave out extractions that only one person made.",
+        ));
     }
     if settled.is_some() && (n != 2 || result.is_none()) {
-        let message = "What is settled needs two readings and its result.";
-        let remedy = "Give both, or leave out how it was settled.";
+        let message = "An adjudicated extraction needs two readings and its result.";
+        let remedy = "Give both, or leave out how it was adjudicated.";
         errors.push(FieldError::new("settled", FieldErrorCode::Invalid, "", message, remedy));
     }
     for (place, WireReading { reader, mut study, result }) in given.into_iter().enumerate() {

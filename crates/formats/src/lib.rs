@@ -33,4 +33,4 @@ pub use results_table::{
 };
 pub use teaching_sheet::{TeachingSheet, teaching_sheet};
 pub use typesetting::{FigureFormat, TypesettingError};
-pub use words::region_name;
+pub use words::{code_words, region_name, warning_words};

@@ -344,7 +344,7 @@ pub async fn step_test(
         StoreError::Fields(vec![error])
     };
     let Some(status) = status(&old)?.after(step) else {
-        return Err(no_step("This step does not lead on from where the sheet stands.", "Load it again and look."));
+        return Err(no_step("This step is not possible in the sheet's present state.", "Load it again and look."));
     };
     if step == Step::SignOff && wrote_last(db, id).await?.is_some_and(|writer| Some(writer) == act.by) {
         return Err(no_step("You wrote this text yourself.", "Ask another second reader to sign it off."));

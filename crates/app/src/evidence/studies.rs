@@ -119,7 +119,7 @@ pub(crate) fn of_study(
 
 /// A new result needs a study.
 pub(crate) fn needed(of: Option<OfStudy>) -> Result<OfStudy, Vec<FieldError>> {
-    let message = "It is not said which study this is a result of.";
+    let message = "The study of this result is missing.";
     let remedy = "Say who was examined, and where it was published.";
     of.ok_or_else(|| vec![FieldError::new("study", FieldErrorCode::Missing, "", message, remedy)])
 }

@@ -97,7 +97,7 @@ fn read_drafts(text: &str) -> Result<Vec<Sheet>, AppError> {
         AppError::Asked(vec![FieldError::new("drafts", code, text, message, remedy)])
     };
     let given: Vec<SheetInput> = serde_json::from_str(text).map_err(|cause| {
-        let message = format!("This is no list of sheets: {cause}.");
+        let message = format!("This is not a list of sheets: {cause}.");
         refuse(FieldErrorCode::Invalid, message, "Write each as it is sent to /tests.")
     })?;
     if given.len() > MOST_DRAFTS {

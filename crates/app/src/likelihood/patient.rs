@@ -148,13 +148,13 @@ impl PatientInput {
         let found = |(nth, finding): (usize, &FindingInput)| {
             let (at, id) = (format!("findings.{nth}.test"), finding.test.to_string());
             if !seen.insert(finding.test) {
-                let message = "This test is given twice; its second result tells nothing that the first did not.";
+                let message = "This test is given twice; the second result adds no information.";
                 return Err(refused(at, id, message, "Give each test once."));
             }
             let row = rows.iter().find(|row| row.id == finding.test).copied();
             row.ok_or_else(|| {
                 let message = "No test for this condition has this id.";
-                refused(at, id, message, "Take a test for the condition that is asked about.")
+                refused(at, id, message, "Choose a test for the condition that is asked about.")
             })
         };
         let found = self.findings.iter().enumerate().map(found).collect::<Result<Vec<_>, _>>()?;

@@ -125,7 +125,7 @@ pub fn plan_study(_by: &Reader, plan: StudyPlan) -> Result<StudySizes, AppError>
             "Both groups are needed: use a share between 0 and 1.",
         );
         let unusable = of.unusable.get();
-        need("accuracy.unusable", unusable, unusable < 1.0, "Somebody must be left: use a share below 1.");
+        need("accuracy.unusable", unusable, unusable < 1.0, "Some people must remain: use a share below 1.");
     }
     if let Some(of) = &agreement {
         need("agreement.kappa", of.kappa, (0.0..1.0).contains(&of.kappa), "Use a kappa from 0 to below 1.");

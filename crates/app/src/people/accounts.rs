@@ -80,7 +80,7 @@ pub async fn update_profile(
     let ProfileChange { login, name, mail } = input;
     if is_sample(app, by.account()) {
         let (message, remedy) =
-            ("Everybody enters this sample account.", "Join by an invitation to have your own name.");
+            ("This sample account is shared by everybody.", "Join by an invitation to have your own name.");
         return Err(AppError::field("name", FieldErrorCode::Invalid, &name, message, remedy));
     }
     let profile = Profile::check(&ProfileInput { login, name, mail }).map_err(AppError::Fields)?;
@@ -95,7 +95,7 @@ pub async fn update_profile(
 pub(super) async fn name_is_free(db: &DatabaseTransaction, name: &str, but: Option<Uuid>) -> Result<(), AppError> {
     let key = name_key(name);
     if store::list_accounts(db).await?.iter().any(|it| Some(it.id) != but && name_key(&it.name) == key) {
-        let (message, remedy) = ("Somebody here is called so already.", "Add your initials, or where you work.");
+        let (message, remedy) = ("Another person here already has this name.", "Add your initials, or where you work.");
         return Err(AppError::field("name", FieldErrorCode::Duplicate, name, message, remedy));
     }
     Ok(())

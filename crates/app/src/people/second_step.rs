@@ -129,7 +129,7 @@ pub async fn begin_second_step(
 ) -> Result<SecondStepOffer, AppError> {
     let account = by.account();
     if is_sample(app, account) {
-        return Err(refused(account, "Everybody enters this sample account.", "Join by an invitation first."));
+        return Err(refused(account, "This sample account is shared by everybody.", "Join by an invitation first."));
     }
     if account.second_step {
         return Err(refused(account, "Two-step sign-in is set up already.", "Turn it off first."));

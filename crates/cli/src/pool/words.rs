@@ -1,10 +1,11 @@
 //! The pooled answer in words.
 
 use pruvex_core::pooling::{
-    ArmName, Boundary, CochranQ, Heterogeneity, LikelihoodRatioTest, Model, OtherScale, Pooled, PosteriorWorking,
-    Prediction, Reason, Summary, Warning,
+    ArmName, Boundary, CochranQ, Heterogeneity, LikelihoodRatioTest, OtherScale, Pooled, PosteriorWorking, Prediction,
+    Summary, Warning,
 };
 use pruvex_core::{Estimate, Probability, Ratio};
+use pruvex_formats::{code_words, warning_words};
 
 use super::{NamedComparison, NamedLeftOut, PoolOutput};
 use crate::output::{number_line, percent, ratio_line, share_line, two_digits};
@@ -16,7 +17,7 @@ pub(super) fn text(output: &PoolOutput) -> String {
     let level = 100.0 * pooled.level.get();
     let mut lines = vec![
         format!("{} studies, {} people with the condition, {} without", pooled.k, pooled.diseased, pooled.non_diseased),
-        format!("Model: {}, since {}.", model(pooled.model), reason(pooled.reason)),
+        format!("Model: {}, since {}.", code_words("models", pooled.model), code_words("reasons", pooled.reason)),
         format!("Estimates with {level:.0} % intervals:"),
     ];
     lines.extend(measures(summary));
@@ -27,11 +28,11 @@ pub(super) fn text(output: &PoolOutput) -> String {
         lines.extend(measures(classical));
         let boundary = pooled.boundary;
         if pooled.posterior.is_some() && boundary != Boundary::None {
-            lines.push(format!("  Of it: {}.", note(&Warning::AtBoundary { boundary })));
+            lines.push(format!("  Of it: {}", warning_words(&Warning::AtBoundary { boundary }, percent)));
         }
     }
     lines.extend(ahead(&output.prediction, level));
-    lines.extend(pooled.warnings.iter().map(|warning| format!("Note: {}.", note(warning))));
+    lines.extend(pooled.warnings.iter().map(|warning| format!("Note: {}", warning_words(warning, percent))));
     if !pooled.converged {
         lines.push("The fit did not converge: do not use these figures.".to_owned());
     }
@@ -183,65 +184,4 @@ fn compared(NamedComparison { column, names, comparison }: &NamedComparison) -> 
         )
     }));
     lines
-}
-
-fn model(model: Model) -> &'static str {
-    match model {
-        Model::SingleStudy => "one study by itself",
-        Model::Bivariate => "bivariate random effects, exact binomial likelihood",
-        Model::Independent => "random effects for each group by itself, exact binomial likelihood",
-        Model::Fixed => "no variance between studies",
-        Model::NormalReml => "bivariate random effects on observed logits, restricted maximum likelihood",
-        Model::NormalMl => "bivariate random effects on observed logits, maximum likelihood",
-    }
-}
-
-fn reason(reason: Reason) -> &'static str {
-    match reason {
-        Reason::SingleStudy => "there is only one study",
-        Reason::Requested => "it was asked for",
-        Reason::EnoughStudies => "four or more studies report both groups",
-        Reason::FewStudies => "fewer than four studies report both groups",
-        Reason::OneArmOnly => "every study reports the same group only",
-        Reason::NoFiniteMaximum => "a group has no error, or no correct result, in any study",
-        Reason::NotIdentified => "the data do not identify a fuller model",
-    }
-}
-
-fn note(warning: &Warning) -> String {
-    match warning {
-        Warning::FewStudies { both_arms } => {
-            format!("only {both_arms} studies report both groups; the spread between studies is hardly estimable")
-        }
-        Warning::OneArmedStudies { count: 1 } => "one study took part with the only group it reports".to_owned(),
-        Warning::OneArmedStudies { count } => format!("{count} one-armed studies took part with the group they report"),
-        Warning::AtBoundary { boundary } => match boundary {
-            Boundary::RhoMinusOne | Boundary::RhoPlusOne => {
-                "the correlation between sensitivity and specificity is at its limit; intervals may be too narrow"
-                    .to_owned()
-            }
-            _ => "no spread between studies was estimated in at least one group; few studies cannot rule it out".to_owned(),
-        },
-        Warning::PerfectArm { n, upper, .. } => {
-            format!("not one error among {n} people; up to {} errors are still compatible", percent(*upper))
-        }
-        Warning::NoneCorrect { n, upper, .. } => {
-            format!("not one correct result among {n} people; up to {} are still compatible", percent(*upper))
-        }
-        Warning::CombinedEnds => {
-            "the ratios' bounds combine the ends of both intervals, which ignores differences between studies; no coverage is \
-             promised"
-                .to_owned()
-        }
-        Warning::VarianceNotIdentified => {
-            "the spread between studies could not be estimated; the interval is widened by the studies' scatter"
-                .to_owned()
-        }
-        Warning::ProfileNotFollowed => {
-            "the profile likelihood could not be followed to its bounds; these are Wald intervals".to_owned()
-        }
-        Warning::QuadratureLimit { .. } => "the data are so extreme that the last digits are approximate".to_owned(),
-        Warning::HalfAdded { studies } => format!("0.5 was added to the cells of {studies} studies with a zero cell"),
-        Warning::NoArm { .. } => "nobody was examined in one group; what needs it is not estimable".to_owned(),
-    }
 }

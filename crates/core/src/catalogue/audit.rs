@@ -348,7 +348,7 @@ pub fn audit(sheet: &Sheet, vocabulary: &Vocabulary) -> Vec<Finding> {
     cautions(sheet, &mut findings);
     if sheet.baseline().is_none_or(|baseline| baseline.steps.is_empty()) {
         let remedy = "Write what is done, one step a line.";
-        findings.tell(FindingCode::NoSteps, "variants", "The taught way of doing it has no step.".to_owned(), remedy);
+        findings.tell(FindingCode::NoSteps, "variants", "The baseline variant has no steps.".to_owned(), remedy);
     }
     for (index, variant) in sheet.variants.iter().enumerate() {
         let at = format!("variants[{index}]");
@@ -400,7 +400,7 @@ fn cautions(sheet: &Sheet, findings: &mut Findings) {
         let remedy = "Write whom not to do it on, or that none is known and who looked.";
         findings.tell(FindingCode::NoCaution, "cautions", "No caution is written.".to_owned(), remedy);
     } else if provokes && !sheet.cautions.iter().any(|caution| caution.kind == Some(CautionKind::StopRule)) {
-        let message = "This test provokes, but nothing says when to stop.".to_owned();
+        let message = "This test provokes symptoms, but no stop rule says when to stop.".to_owned();
         findings.tell(FindingCode::NoStopRule, "cautions", message, "Add a stop rule.");
     }
 }
@@ -593,7 +593,7 @@ fn table(sheet: &Sheet, findings: &mut Findings) {
         } else {
             let rows: Vec<String> = fault.rows.iter().map(|row| (row + 1).to_string()).collect();
             let message = format!("Rows {} all answer this: {}.", rows.join(" and "), fault.words());
-            let remedy = "Narrow all of them but one.";
+            let remedy = "Narrow all but one of them.";
             findings.tell(FindingCode::InterpretationOverlap, "interpretation", message, remedy);
         }
     }

@@ -375,7 +375,7 @@ fn figures(c: &mut Checker, input: &FiguresInput) -> Option<(FiguresInput, Figur
                     let field = if lower.is_none() { "figures.lower" } else { "figures.upper" };
                     let remedy =
                         "Give both bounds of the 95 % interval, or the standard error; one of the two is needed.";
-                    let message = "A coefficient without its precision cannot be weighed.";
+                    let message = "A coefficient without an interval or standard error cannot be weighed.";
                     c.push(FieldError::new(field, FieldErrorCode::Missing, "", message, remedy));
                     return None;
                 }
@@ -397,7 +397,7 @@ fn category_names(c: &mut Checker, grid: &Grid) -> Option<Vec<String>> {
     match (&grid.head, &grid.labels) {
         (Some(head), Some(labels)) if head != labels => {
             let message = format!("Columns are named {}, rows {}.", head.join(", "), labels.join(", "));
-            let remedy = "Put both in the same order, so that agreement stands on the diagonal.";
+            let remedy = "Put both in the same order, so that agreement is on the diagonal.";
             c.invalid(ROWS, head.join(", "), message, remedy);
             None
         }

@@ -303,7 +303,7 @@ impl Appraisal {
             }
             let reason = c.text(&format!("{at}.reason"), &given.reason, 4_000);
             if given.concern.is_some() && !Aspect::has_concern(*domain) {
-                let message = "Flow and timing do not apply more or less to a question.";
+                let message = "Flow and timing has no judgement of applicability.";
                 let error =
                     FieldError::new(format!("{at}.concern"), FieldErrorCode::Invalid, "", message, "Leave it out.");
                 c.push(error);
@@ -312,9 +312,9 @@ impl Appraisal {
             let high = given.risk == Some(Judgement::High) || given.concern == Some(Judgement::High);
             if reason.is_empty() && (departs || high) {
                 let message = if high {
-                    "A high risk or concern is not explained."
+                    "No reason is given for a high risk or concern."
                 } else {
-                    "The judgement is another one than the answers suggest, and it is not explained."
+                    "The judgement differs from what the answers suggest, and no reason is given."
                 };
                 let remedy = "Say why, in a sentence that a reader of the report can follow.";
                 c.push(FieldError::new(format!("{at}.reason"), FieldErrorCode::Missing, "", message, remedy));

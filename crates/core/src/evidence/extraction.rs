@@ -178,7 +178,7 @@ pub fn settle(
     let mut checker = crate::field::Checker::default();
     for (field, reason) in reasons {
         if !fields().any(|(known, _)| known == field) {
-            let (place, message) = (format!("reasons.{field}"), "There is no such field to settle.");
+            let (place, message) = (format!("reasons.{field}"), "There is no such field to adjudicate.");
             checker.push(FieldError::new(place, FieldErrorCode::Unknown, reason, message, "Leave it out."));
         }
     }

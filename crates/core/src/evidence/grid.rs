@@ -113,7 +113,7 @@ fn tidy(c: &mut Checker, field: &str, rows: &[Vec<String>]) -> Option<Vec<Vec<St
         }
     }
     if tidied.is_empty() {
-        let remedy = "Paste the cells, or type them: a line per row, cells parted by tabs, semicolons or spaces.";
+        let remedy = "Paste the cells, or type them: a line per row, cells separated by tabs, semicolons or spaces.";
         c.push(FieldError::new(field, FieldErrorCode::Missing, "", "There are no figures.", remedy));
         return None;
     }
@@ -132,7 +132,7 @@ pub(super) fn count(cell: &str) -> Result<u32, CellFault> {
     cell.parse::<u32>().ok().filter(|value| *value <= Count::MAX).ok_or_else(|| CellFault {
         code: FieldErrorCode::NotACount,
         message: if cell.is_empty() { "This cell is empty.".into() } else { "This is not a number of people.".into() },
-        remedy: "Give a whole number, 0 if nobody fell here.",
+        remedy: "Enter a whole number; 0 if nobody is in this cell.",
     })
 }
 
@@ -140,14 +140,18 @@ pub(super) fn count(cell: &str) -> Result<u32, CellFault> {
 pub(super) fn measurement(cell: &str) -> Result<f64, CellFault> {
     let fault = |code, message: &str, remedy| CellFault { code, message: message.to_owned(), remedy };
     if cell.is_empty() {
-        let remedy = "Give the value; people whom not every rater measured are left out.";
+        let remedy = "Enter the value; patients whom not every rater measured are left out.";
         return Err(fault(FieldErrorCode::Missing, "This cell is empty.", remedy));
     }
     let point = match cell.split_once(',') {
         None => cell.to_owned(),
         Some((whole, decimals)) if decimals.len() == 3 && whole.trim_start_matches('-') != "0" => {
-            let remedy = "Write it with a point, or without the separator.";
-            return Err(fault(FieldErrorCode::Invalid, "This comma may part decimals or thousands.", remedy));
+            let remedy = "Write it with a decimal point, or without the separator.";
+            return Err(fault(
+                FieldErrorCode::Invalid,
+                "This comma may be a decimal comma or separate thousands.",
+                remedy,
+            ));
         }
         Some(_) => cell.replacen(',', ".", 1),
     };

@@ -99,7 +99,7 @@ fn checked_login(checker: &mut Checker, given: &str) -> String {
 }
 
 fn checked_name(checker: &mut Checker, given: &str) -> String {
-    let name = checker.required("name", given, 80, "Say how others should see you.");
+    let name = checker.required("name", given, 80, "Enter the name that others will see.");
     checker.seen("name", &name);
     name
 }
@@ -157,7 +157,7 @@ impl Password {
         } else if length > MAX_PASSWORD {
             (format!("This password has {length} characters; at most {MAX_PASSWORD} fit."), "Choose a shorter one.")
         } else if !login.is_empty() && text.to_lowercase().contains(login) {
-            ("This password holds the sign-in name.".to_owned(), "Choose one that nobody can guess from it.")
+            ("This password contains the sign-in name.".to_owned(), "Choose one that nobody can guess from it.")
         } else if let Some(why) = easily_guessed(text, login) {
             (why, "Join a few words that do not belong together.")
         } else {

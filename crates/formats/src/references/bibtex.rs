@@ -27,7 +27,7 @@ pub(super) fn read(text: &str) -> Result<Entries<'static>, FieldError> {
     let unread = |error: &ParseError| {
         let line = 1 + text[..error.span.start.min(text.len())].matches('\n').count();
         let message = format!("Line {line} cannot be read as BibTeX: {}.", error.kind);
-        let remedy = "Mend that place in a text editor.";
+        let remedy = "Correct that place in a text editor.";
         FieldError::new("file", FieldErrorCode::Invalid, format!("line {line}"), message, remedy)
     };
     if too_deep(text) {

@@ -19,7 +19,7 @@ const TYPES: [(ReferenceKind, &str); 8] = [
 
 pub(super) fn read(text: &str) -> Result<Entries<'static>, FieldError> {
     let value: Value = serde_json::from_str(text).map_err(|error| {
-        let remedy = "Export it again, or mend that place in a text editor.";
+        let remedy = "Export it again, or correct that place in a text editor.";
         FieldError::new("file", FieldErrorCode::Invalid, "", format!("The file is not valid JSON: {error}."), remedy)
     })?;
     Ok(match value {

@@ -105,7 +105,7 @@ pub struct ReadReferences {
 pub fn read_references(bytes: &[u8], step: &dyn Fn(usize) -> bool) -> Result<Option<ReadReferences>, Faults> {
     let text = as_text(bytes).map_err(Faults::of)?;
     let Some(format) = ReferenceFormat::of(text) else {
-        let message = "This is none of the formats that are read: RIS, BibTeX, CSL-JSON, PubMed.";
+        let message = "This is not one of the formats that can be read: RIS, BibTeX, CSL-JSON, PubMed.";
         let remedy = "Export the references again in one of them.";
         let start: String = text.trim().chars().take(60).collect();
         return Err(Faults::of(FieldError::new("file", FieldErrorCode::Unknown, start, message, remedy)));
@@ -165,7 +165,7 @@ fn as_text(bytes: &[u8]) -> Result<&str, FieldError> {
     })?;
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     if text.contains('\0') {
-        let message = "The file holds NUL characters: it is no text, or text in UTF-16.".to_owned();
+        let message = "The file contains NUL characters: it is not text, or is text in UTF-16.".to_owned();
         return Err(fault(FieldErrorCode::ForbiddenCharacter, "NUL".to_owned(), message, "Save it again as UTF-8."));
     }
     Ok(text)

@@ -55,7 +55,7 @@ pub fn read_changes(text: &str) -> Result<Vec<TableChange>, Vec<FieldError>> {
         Err(cause) => {
             let remedy =
                 r#"Write [{"cell": "D5", "becomes": "12"}, {"field": "test", "was": "Lfit", "becomes": "Lift"}]."#;
-            refuse(FieldErrorCode::Invalid, format!("This is no list of changes: {cause}."), remedy)
+            refuse(FieldErrorCode::Invalid, format!("This is not a list of changes: {cause}."), remedy)
         }
     }
 }

@@ -154,7 +154,7 @@ pub fn read_mapping(text: &str) -> Result<BTreeMap<&'static str, usize>, Vec<Fie
             }
             (Some(column), Some(field)) => {
                 if mapping.insert(field, column).is_some() {
-                    let message = format!("Two columns are said to hold {field}.");
+                    let message = format!("Two columns are assigned to {field}.");
                     refuse(FieldErrorCode::Duplicate, message, "Choose one of them.");
                 }
             }

@@ -35,7 +35,7 @@ pub fn open_table(bytes: &[u8], sheet: Option<usize>) -> Result<TableFile, Vec<F
         return open_workbook(bytes, sheet);
     }
     if bytes.starts_with(&[0xd0, 0xcf, 0x11, 0xe0]) {
-        let message = "This workbook is of an old kind, or locked by a password.";
+        let message = "This workbook is in an old format, or locked by a password.";
         return Err(fault(message, "Save it without a password as .xlsx, or as CSV."));
     }
     open_csv(bytes)
@@ -80,7 +80,7 @@ fn open_csv(bytes: &[u8]) -> Result<TableFile, Vec<FieldError>> {
     }
     remarks.extend(too_wide(&beyond));
     if rows.iter().all(|row| row.cells.len() < 2) {
-        let message = "No column ends anywhere: none of comma, semicolon, tab or | stands between values.";
+        let message = "No columns were found: there is no comma, semicolon, tab or | between values.";
         remarks.push(Remark::new(message, &[]));
     }
     Ok(TableFile { sheets: Vec::new(), sheet: 0, remarks, rows, merged: Vec::new() })
@@ -125,7 +125,7 @@ fn decoded(bytes: &[u8], remarks: &mut Vec<Remark>) -> Result<String, Vec<FieldE
         ));
     }
     if text.contains('\0') {
-        return Err(fault("The file holds signs that no text has.", remedy));
+        return Err(fault("The file contains characters that no text has.", remedy));
     }
     if encoding == WINDOWS_1252 {
         let odd = text.lines().find(|line| !line.is_ascii()).map(str::trim).unwrap_or_default();
@@ -215,7 +215,7 @@ fn open_workbook(bytes: &[u8], sheet: Option<usize>) -> Result<TableFile, Vec<Fi
         let merged = merged.into_iter().map(|it| Merged { start: it.start, end: it.end }).collect();
         let mut remarks: Vec<Remark> = too_wide(&beyond).into_iter().collect();
         if !formulas.is_empty() {
-            let message = "Formulas are not worked out here: the values that were saved with them are read.";
+            let message = "Formulas are not calculated here: the values that were saved with them are read.";
             remarks.push(Remark::new(message, &formulas));
         }
         let found = TableFile { sheets: sheets.clone(), sheet: place, remarks, rows, merged };

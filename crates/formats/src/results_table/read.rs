@@ -160,7 +160,8 @@ pub fn read_results_table(
         table.studies = groups.iter().zip(checked).filter_map(study).collect();
     }
     table.remarks.extend(against.first().map(|_| {
-        let message = "Here a positive test is commoner in people without the condition. Were columns swapped?";
+        let message =
+            "In these rows a positive test is more frequent in people without the condition. Were columns swapped?";
         Remark::new(message, &against)
     }));
     table.remarks.extend(small_shares(&said, mapping));
@@ -202,7 +203,7 @@ impl Reading<'_> {
             if let Some(before) = self.seen.insert(key, row.number) {
                 let words = (
                     format!("Row {before} is identical."),
-                    "Remove one of them; results of one study differ in something.",
+                    "Remove one of them; two results of one study must differ.",
                 );
                 own.push(cell_fault(self.mapping, row.number, "test", FieldErrorCode::Duplicate, &test, words));
             }
@@ -249,7 +250,7 @@ fn missing_columns(mapping: &Mapping, header_row: u32) -> Vec<FieldError> {
     let cells = (has("tp") && has("fn")) || (has("fp") && has("tn"));
     let printed = (has("sensitivity") && has("with_condition")) || (has("specificity") && has("without_condition"));
     if !cells && !printed {
-        missing("tp", "No columns hold the four cells, nor a printed figure with the number of people it is of.");
+        missing("tp", "No columns hold the four cells, nor a printed figure with its number of people.");
     }
     faults
 }

@@ -224,7 +224,7 @@ fn read(kind: Kind, cell: &Cell) -> Read {
         Kind::Printed => match printed(&text) {
             Some(_) => Ok(Value::String(text)),
             None => said(
-                "This is no share of people.".to_owned(),
+                "This is not a proportion.".to_owned(),
                 "Write it as it is printed: from 0 to 1, or from 0 to 100 with a % sign.",
             ),
         },

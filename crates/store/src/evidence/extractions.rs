@@ -316,7 +316,8 @@ pub async fn put_extraction(
     let there = open(db, id).await?;
     let mine = there.readings.iter().find(|it| it.account == Some(account));
     if mine.is_none() && there.readings.len() >= 2 {
-        let (message, remedy) = ("Two people read this already.", "Settle what they read, or choose another one.");
+        let (message, remedy) =
+            ("Two people have already extracted this.", "Adjudicate the two extractions, or choose another one.");
         return Err(fault("extraction", FieldErrorCode::Invalid, "", message, remedy));
     }
     let current = mine.map_or(0, |it| it.version);
@@ -366,7 +367,7 @@ pub async fn delete_double_extraction(db: &impl ConnectionTrait, id: Uuid) -> Re
     let there = open(db, id).await?;
     let own = usize::from(there.result_id.is_some());
     if there.readings.len() > own {
-        let (message, remedy) = ("Somebody began to read it.", "Let them give it up first.");
+        let (message, remedy) = ("Somebody has begun to extract it.", "Ask them to withdraw first.");
         return Err(fault("extraction", FieldErrorCode::Invalid, "", message, remedy));
     }
     let row = double_extraction::ActiveModel {
@@ -406,12 +407,12 @@ pub async fn settle_double_extraction(
     alone(db).await?;
     let there = get_double_extraction(db, id).await?;
     if there.settled.is_some() {
-        let (message, remedy) = ("This is settled already.", "Correct the result on its sheet.");
+        let (message, remedy) = ("This was adjudicated already.", "Correct the result on its sheet.");
         return Err(fault("extraction", FieldErrorCode::Invalid, "", message, remedy));
     }
     let Some(both) = there.both() else {
         let (message, remedy) =
-            ("Two extractions are needed before they can be settled.", "Wait for the other reader.");
+            ("Two extractions are needed before they can be adjudicated.", "Wait for the other extractor.");
         return Err(fault("extraction", FieldErrorCode::Invalid, "", message, remedy));
     };
     let (first, second) = checked(id, both)?;
@@ -460,7 +461,7 @@ async fn open(db: &impl ConnectionTrait, id: Uuid) -> Result<DoubleExtraction, S
     alone(db).await?;
     let there = get_double_extraction(db, id).await?;
     if there.both().is_some() {
-        let message = "Both readers have handed in; what they read stands as it is.";
+        let message = "Both extractions are complete and can no longer be changed.";
         return Err(fault("extraction", FieldErrorCode::Invalid, "", message, "Settle it."));
     }
     Ok(there)

@@ -223,7 +223,7 @@ pub async fn delete_reference(
     }
     let listed = listed_for(db, id).await?;
     if listed > 0 {
-        let message = format!("Results to be read off it are on the list of double extractions: {listed}.");
+        let message = format!("Results to be extracted from it are on the list of double extractions: {listed}.");
         let remedy = "Take them off that list first.";
         return Err(StoreError::Fields(vec![FieldError::new(
             "extractions",

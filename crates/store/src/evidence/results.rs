@@ -403,7 +403,7 @@ async fn check_tests<'a>(
         known.filter(among(test::Column::Id, ids)).into_tuple().all(db).await?.into_iter().collect();
     let refused = wanted.iter().filter_map(|(test, id)| {
         let (code, message) = match () {
-            () if test == id => (FieldErrorCode::Duplicate, "The result stands at this test already."),
+            () if test == id => (FieldErrorCode::Duplicate, "This test already has the result."),
             () if !known.contains(&id.0) => (FieldErrorCode::Unknown, "This test is not in the catalogue."),
             () => return None,
         };

@@ -128,7 +128,7 @@ pub async fn take_back(db: &impl ConnectionTrait, id: Uuid, by: Uuid) -> Result<
     alone(db).await?;
     let row = found(import::Entity::find_by_id(id).lock_exclusive().one(db).await?, id)?;
     if row.taken_back_at.is_some() {
-        return Err(StoreError::Fields(vec![against(&row.name, "This import was taken back already.", "")]));
+        return Err(StoreError::Fields(vec![against(&row.name, "This import was undone already.", "")]));
     }
     let own = Own { db, span: [row.first_seq.into(), row.last_seq.into()] };
     let extractions: Vec<Uuid> = serde_json::from_value(row.extractions.clone()).unwrap_or_default();

@@ -348,7 +348,7 @@ fn unmet(
     };
     for Named { row, test: name, region, doi, together } in &table.named {
         if !doi.is_empty() && !references.contains_key(doi) {
-            let remedy = "Bring its reference in first, or leave this column out.";
+            let remedy = "Import its reference first, or leave this column out.";
             let message = "No reference on record has this DOI.".to_owned();
             refuse(*row, "doi", FieldErrorCode::Unknown, doi, message, remedy);
         }

@@ -81,8 +81,12 @@ aside {
 }
 nav {
   display: grid;
-  gap: 4px;
+  gap: 2px;
   margin-bottom: 18px;
+}
+/* As high as a pointer has to meet. */
+nav a {
+  min-height: 24px;
 }
 @media (max-width: 1020px) {
   .desk {

@@ -1,32 +1,39 @@
-import type { Limit, Note, PoolReading, Uninterpretable, Warning, Workings } from '@/shared/api/types'
+import type { ArmName, Limit, Note, PoolReading, Uninterpretable, Warning, Workings } from '@/shared/api/types'
 import { coefficient, percent, whole } from '@/shared/format'
 import { text } from '@/shared/text'
 
-/** What has to be said beside a pooled answer. */
+type Said = keyof typeof text.poolWarnings
+
+/** A sentence with what belongs into its gaps. */
+const filled = (code: Said, values: Record<string, string> = {}) =>
+  text.poolWarnings[code].replace(/\{(\w+)\}/g, (gap, name: string) => values[name] ?? gap)
+const counted = (code: 'few_studies' | 'one_armed_studies' | 'half_added', n: number) =>
+  filled(n === 1 ? `${code}_one` : code, { n: String(n) })
+const perfect = (n: number, upper: number, arm: ArmName) =>
+  filled(`perfect_arm_${arm}`, { n: whole(n), upper: percent(upper) })
+
+/** What has to be said beside a pooled answer; the command line says the same. */
 export function warningWords(warning: Warning): string {
   switch (warning.code) {
     case 'few_studies':
-      return text.warning.fewStudies(warning.both_arms)
+      return counted('few_studies', warning.both_arms)
     case 'one_armed_studies':
-      return text.warning.oneArmed(warning.count)
+      return counted('one_armed_studies', warning.count)
     case 'at_boundary':
       return text.boundaries[warning.boundary]
     case 'perfect_arm':
-      return text.warning.perfect(whole(warning.n), percent(warning.upper), warning.arm === 'diseased')
+      return perfect(warning.n, warning.upper, warning.arm)
     case 'none_correct':
-      return text.warning.noneCorrect(whole(warning.n), percent(warning.upper))
-    case 'combined_ends':
-      return text.warning.combinedEnds
-    case 'variance_not_identified':
-      return text.warning.variance
-    case 'profile_not_followed':
-      return text.warning.profileNotFollowed
-    case 'quadrature_limit':
-      return text.warning.quadrature
+      return filled('none_correct', { n: whole(warning.n), upper: percent(warning.upper) })
     case 'half_added':
-      return text.warning.halfAddedTo(warning.studies)
+      return counted('half_added', warning.studies)
     case 'no_arm':
-      return text.warning.noArm(warning.arm === 'diseased')
+      return filled(`no_arm_${warning.arm}`)
+    case 'combined_ends':
+    case 'variance_not_identified':
+    case 'profile_not_followed':
+    case 'quadrature_limit':
+      return filled(warning.code)
   }
 }
 
@@ -57,13 +64,13 @@ export function noteWords(note: Note): string {
     case 'half_added':
       return text.warning.halfAdded
     case 'no_false_negatives':
-      return text.warning.perfect(whole(note.n), percent(note.upper), true)
+      return perfect(note.n, note.upper, 'diseased')
     case 'no_false_positives':
-      return text.warning.perfect(whole(note.n), percent(note.upper), false)
+      return perfect(note.n, note.upper, 'non_diseased')
     case 'no_diseased_arm':
-      return text.warning.noArm(true)
+      return filled('no_arm_diseased')
     case 'no_non_diseased_arm':
-      return text.warning.noArm(false)
+      return filled('no_arm_non_diseased')
     case 'no_positive_result':
       return text.warning.noPositive
     case 'no_negative_result':

@@ -10,7 +10,12 @@ import { text } from '@/shared/text'
 import { put, title } from './recordWords'
 
 /** Changes of studies, structures or conditions, the newest first; an earlier text can be brought back. */
-const props = defineProps<{ query: UseQueryReturnType<Change[], Error>; editable: boolean; busy: boolean }>()
+const props = defineProps<{
+  query: UseQueryReturnType<Change[], Error>
+  editable: boolean
+  busy: boolean
+  heading?: 'h2'
+}>()
 const emit = defineEmits<{ restore: [change: Change, newest: Change] }>()
 
 const changes = computed(() => {
@@ -51,12 +56,12 @@ const words = (action: string) => text.review.actions[action] ?? action
       data-test="change"
     >
       <header>
-        <h3 class="wrap-anywhere" dir="auto">
+        <component :is="heading ?? 'h3'" class="title wrap-anywhere" dir="auto">
           {{ title(entry.change) }}
           <span v-if="text.review.kinds[entry.kind]" class="small muted">{{
             text.review.kinds[entry.kind]
           }}</span>
-        </h3>
+        </component>
         <v-btn
           v-if="editable && entry.offered"
           size="small"

@@ -151,9 +151,10 @@ watchEffect(() => (document.title = `${text.vocabulary.title} – Pruvex`))
 <style scoped>
 .heading {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   justify-content: space-between;
-  gap: 16px;
+  gap: 4px 16px;
 }
 .about {
   max-width: 70ch;

@@ -27,7 +27,13 @@ watchEffect(() => (document.title = `${text.vocabulary.history} – Pruvex`))
     <h1>{{ text.vocabulary.history }}</h1>
     <p class="muted">{{ text.vocabulary.historyAbout }}</p>
     <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
-    <ChangeList :query="changes" :editable="may('write_sheets')" :busy="busy" @restore="restore" />
+    <ChangeList
+      heading="h2"
+      :query="changes"
+      :editable="may('write_sheets')"
+      :busy="busy"
+      @restore="restore"
+    />
   </div>
 </template>
 

@@ -53,7 +53,7 @@ export const exchangeWords = {
     what: 'Added',
     who: 'By',
     undo: 'Undo import',
-    undoOf: (name: string) => `Undo the import of ${name}`,
+    undoOf: (name: string) => `Undo import: ${name}`,
     more: 'Show all',
     kinds: {
       bundle: 'Bundle',

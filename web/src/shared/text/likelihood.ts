@@ -194,8 +194,8 @@ export const likelihoodWords = {
       title: 'Plan a study',
       about:
         'How many patients a study needs for intervals of the width you want, if it finds what you expect.',
-      accuracy: 'Of accuracy',
-      agreement: 'Of agreement between two examiners',
+      accuracy: 'Study of accuracy',
+      agreement: 'Study of agreement between two examiners',
       from: 'Start from the figures of a test',
       sensitivity: 'Expected sensitivity',
       specificity: 'Expected specificity',

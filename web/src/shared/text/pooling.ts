@@ -438,29 +438,8 @@ export const poolingWords = {
     },
     open: 'Open in Pooling: choose results, compare, sensitivity analyses',
   },
+  /** Beside one study's figures; those of pools are codes. */
   warning: {
-    fewStudies: (n: number) =>
-      `Only ${n} ${n === 1 ? 'study reports' : 'studies report'} both groups: heterogeneity can hardly be estimated.`,
-    oneArmed: (n: number) =>
-      `${n === 1 ? 'One study reports' : `${n} studies report`} one group only and contributes to that group only.`,
-    perfect: (n: string, upper: string, diseased: boolean) =>
-      diseased
-        ? `0 of ${n} were missed. Up to ${upper} false negatives are still compatible (95 %).`
-        : `0 of ${n} were false positives. Up to ${upper} false positives are still compatible (95 %).`,
-    noneCorrect: (n: string, upper: string) =>
-      `Not one correct result among ${n} people; up to ${upper} are still compatible (95 %).`,
-    combinedEnds:
-      'The ratios’ bounds combine the ends of both intervals, which ignores differences between studies: no coverage is promised.',
-    variance: 'The spread between studies could not be estimated; the interval is widened by their scatter.',
-    profileNotFollowed:
-      'The profile likelihood could not be followed to its bounds; these are Wald intervals.',
-    quadrature: 'These data are so extreme that the last digits are approximate.',
-    noArm: (diseased: boolean) =>
-      diseased
-        ? 'Nobody with the condition was examined: sensitivity and the ratios are not estimable.'
-        : 'Nobody without the condition was examined: specificity and the ratios are not estimable.',
-    halfAddedTo: (n: number) =>
-      `0.5 was added to the cells of ${n === 1 ? 'one study' : `${n} studies`} with a zero cell.`,
     halfAdded: 'For the odds ratio 0.5 was added to every cell, since one is zero.',
     noPositive: 'Nobody was positive: LR+ is 0 divided by 0.',
     noNegative: 'Nobody was negative: LR− is 0 divided by 0.',
