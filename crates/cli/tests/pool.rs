@@ -62,7 +62,7 @@ fn json_has_the_documented_fields_and_the_core_s_numbers() {
 fn text_is_readable_and_cautions() {
     let output = pool(&["-"], FIVE);
     let text = String::from_utf8(output.stdout).unwrap();
-    for part in ["5 studies", "sensitivity", "LR+", "Model: bivariate", "not a diagnosis"] {
+    for part in ["5 studies", "sensitivity", "LR+", "Model: Bivariate random effects", "not a diagnosis"] {
         assert!(text.contains(part), "{part} is missing in:\n{text}");
     }
 }

@@ -80,8 +80,8 @@ fn every_fault_is_named_with_its_entry_and_nothing_is_guessed() {
         assert!(!errors[0].remedy.is_empty());
         errors[0].message.clone()
     };
-    assert!(one(b"").contains("none of the formats"));
-    assert!(one(b"name,year\nQuellan,2019\n").contains("none of the formats"));
+    assert!(one(b"").contains("not one of the formats"));
+    assert!(one(b"name,year\nQuellan,2019\n").contains("not one of the formats"));
     assert!(one(b"TY  - JOUR\nTI  - na\xefve\n").contains("Line 2 is not written in UTF-8"));
     assert!(one("TY  - JOUR".encode_utf16().flat_map(u16::to_le_bytes).collect::<Vec<_>>().as_slice()).contains("NUL"));
     assert!(one(b"[]").contains("no reference"));

@@ -64,7 +64,7 @@ pub async fn print_ladder(
     if rows.len() > MOST_PRINTED {
         let message = format!("{} tests are more than one figure holds; at most {MOST_PRINTED} do.", rows.len());
         let given = filter.region.map_or("", Region::code);
-        let remedy = "Narrow them by region or condition.";
+        let remedy = "Filter them by region or condition.";
         return Err(AppError::Asked(vec![FieldError::new("region", FieldErrorCode::TooLong, given, message, remedy)]));
     }
     let mut groups: BTreeMap<(Region, String), Vec<LadderTest>> = BTreeMap::new();

@@ -593,7 +593,7 @@ fn table(sheet: &Sheet, findings: &mut Findings) {
         } else {
             let rows: Vec<String> = fault.rows.iter().map(|row| (row + 1).to_string()).collect();
             let message = format!("Rows {} all answer this: {}.", rows.join(" and "), fault.words());
-            let remedy = "Narrow all but one of them.";
+            let remedy = "Restrict all but one of them.";
             findings.tell(FindingCode::InterpretationOverlap, "interpretation", message, remedy);
         }
     }
