@@ -2,12 +2,12 @@
 
 use pruvex_core::catalogue::{Sheet, SheetInput, Step, name_key};
 use pruvex_core::people::Role;
+use pruvex_store::StoreError;
 use pruvex_store::catalogue::{create_test, step_test, tests_by_any_name};
 use pruvex_store::history::Act;
 use pruvex_store::pooling::list_snapshots;
 use serde_json::json;
 
-use crate::app::commit;
 use crate::people::{DemoInput, StudyWriter, authorise, enter_demo, sign_out};
 use crate::pooling::freeze_pool;
 use crate::{App, AppError};
@@ -83,5 +83,5 @@ async fn archive_sheet(app: &App, by: &StudyWriter) -> Result<(), AppError> {
     let why = "No longer part of the sample module: the pressed spot could not be found again.";
     let act = Act { action: Step::Retire.code(), comment: why, by };
     step_test(&transaction, made.id, made.version, Step::Retire, act).await?;
-    commit(transaction).await
+    Ok(transaction.commit().await.map_err(StoreError::from)?)
 }

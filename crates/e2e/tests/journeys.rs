@@ -36,7 +36,7 @@ async fn read_the_ladder(journey: &Journey) {
     let names = journey.texts(NAME).await;
     assert_eq!(names[7], "Square wrist ratio");
     journey.until_says(ROW, "not studied").await;
-    journey.until(&format!("{ROW} .sample-mark"), |marks| marks.len() == 7).await;
+    journey.until(&format!("{ROW} .sample-mark"), |marks| marks.len() == 8).await;
     journey.until_says("[role=note]", "not a diagnosis").await;
 
     // The same figures as the API's, in the words of the screen.
@@ -915,7 +915,7 @@ async fn the_same_people_count_once_and_their_study_is_appraised() {
     journey.click("[data-test=index_test-risk] input[value=high]").await;
     journey.fill("[data-test=index_test-reason] textarea", " ").await;
     journey.click("[data-test=save-appraisal]").await;
-    journey.until_says("[data-test=index_test-reason]", "A high risk or concern is not explained").await;
+    journey.until_says("[data-test=index_test-reason]", "No reason is given for a high risk or concern").await;
     journey.fill("[data-test=index_test-reason] textarea", "The scan hung in the room, page 3.").await;
     journey.click("[data-test=save-appraisal]").await;
     // The study has one appraisal: it shows at both of its results.

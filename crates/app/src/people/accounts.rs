@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::sessions::is_sample;
+use super::samples::is_sample;
 use super::{Administrator, Reader};
 use crate::app::commit;
 use crate::{App, AppError, Versioned};

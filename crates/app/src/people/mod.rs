@@ -1,12 +1,14 @@
 //! Who asks, and what they may do: sessions, invitations, accounts.
 
 mod accounts;
+mod attempts;
 mod first_administrator;
 mod invitations;
 mod outbox;
 mod password;
 mod resets;
 mod rights;
+mod samples;
 mod second_step;
 mod secret;
 mod sessions;

@@ -9,8 +9,9 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::password::hash_password;
+use super::samples::is_sample;
 use super::second_step::take_second_step;
-use super::sessions::{begin_session, is_sample};
+use super::sessions::begin_session;
 use super::{Administrator, OfferInput, Secret, SignedIn};
 use crate::app::commit;
 use crate::{App, AppError};

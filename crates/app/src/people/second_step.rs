@@ -12,7 +12,8 @@ use totp_rs::{Builder, Totp};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::sessions::{confirm_password, is_sample, refuse_too_many};
+use super::attempts::{confirm_password, refuse_too_many};
+use super::samples::is_sample;
 use super::settings::current_settings;
 use super::{Administrator, Owner, Reader, Secret};
 use crate::app::commit;

@@ -8,7 +8,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use super::cells::{Cell, Remark, TableFile};
-use super::fields::{FIELDS, TableField, named, plain};
+use super::fields::{FIELDS, Mapping, TableField, named, plain};
 use super::heading::split;
 use super::row::choices;
 
@@ -127,9 +127,6 @@ pub fn pick_rows(file: &TableFile, header_row: Option<u32>, wanted: &HashSet<u32
         rows: rows.map(|row| PickedRow { row: row.number, cells: texts(&row.cells) }).collect(),
     }
 }
-
-/// Which field each column holds, by the place of the column.
-pub(super) type Mapping = BTreeMap<&'static str, usize>;
 
 /// Reads `B:test,C:tp`: for each column by its letters the field that it holds.
 ///

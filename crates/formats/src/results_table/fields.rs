@@ -1,7 +1,12 @@
 //! Everything that a column can hold, and the words by which people head such a column.
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
 use utoipa::ToSchema;
+
+/// Which field each column holds, by the place of the column.
+pub(super) type Mapping = BTreeMap<&'static str, usize>;
 
 /// Something that a column can hold.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]

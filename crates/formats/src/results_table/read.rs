@@ -9,8 +9,7 @@ use pruvex_core::{FieldError, FieldErrorCode};
 use serde_json::{Value, json};
 
 use super::cells::{Cell, Merged, Remark, TableFile, address};
-use super::columns::Mapping;
-use super::fields::{OF_RESULT, OF_STUDY};
+use super::fields::{Mapping, OF_RESULT, OF_STUDY};
 use super::heading::split;
 use super::row::{Said, cell_fault, cell_place, read_row};
 use crate::BundleTogether;

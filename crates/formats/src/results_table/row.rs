@@ -8,7 +8,7 @@ use pruvex_core::{FieldError, FieldErrorCode};
 use serde_json::{Value, json};
 
 use super::cells::{Cell, Row, address};
-use super::columns::Mapping;
+use super::fields::Mapping;
 use crate::BundleTogether;
 
 /// How the cells of a field are read.
