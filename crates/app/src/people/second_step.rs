@@ -19,8 +19,6 @@ use super::{Administrator, Owner, Reader, Secret};
 use crate::app::commit;
 use crate::{App, AppError};
 
-/// In place of an address: wrong codes are counted by account, wherever they come from. Only who knows the password gets so far.
-const ANYWHERE: &str = "second step";
 /// So many recovery codes are handed out, of so many signs of five bits.
 const RECOVERY: (usize, usize) = (8, 12);
 /// Signs that are not mistaken for one another.
@@ -83,13 +81,19 @@ pub(super) async fn take_second_step(app: &App, account: &Account, code: &str) -
     if !right {
         return Err(AppError::CodeWrong);
     }
-    Ok(store::forget_attempts(&app.db, &account.login, ANYWHERE).await?)
+    Ok(store::forget_attempts(&app.db, &account.login, &anywhere(account)).await?)
+}
+
+/// In place of an address: wrong codes are counted by account, wherever they come from. Only who knows the password gets so far.
+fn anywhere(account: &Account) -> String {
+    format!("second step of {}", account.id)
 }
 
 /// Counts an attempt at a code before the code is looked at, so that attempts made at the same moment count one another.
 async fn admit_code(app: &App, account: &Account) -> Result<(), AppError> {
-    let own = store::note_attempt(&app.db, &account.login, ANYWHERE).await?;
-    let admitted = refuse_too_many(app, &account.login, ANYWHERE, Some(own)).await;
+    let from = anywhere(account);
+    let own = store::note_attempt(&app.db, &account.login, &from).await?;
+    let admitted = refuse_too_many(app, &account.login, &from, Some(own)).await;
     if admitted.is_err() {
         store::forget_attempt(&app.db, own).await?;
     }
@@ -169,7 +173,7 @@ pub async fn confirm_second_step(
     if !use_code(app, account, &code).await? {
         return Err(AppError::CodeWrong);
     }
-    store::forget_attempts(&app.db, &account.login, ANYWHERE).await?;
+    store::forget_attempts(&app.db, &account.login, &anywhere(account)).await?;
     let codes: Vec<String> = (0..RECOVERY.0).map(|_| recovery_code()).collect();
     let transaction = app.begin().await?;
     store::confirm_second_step(&transaction, account.id, codes.iter().map(|code| hash_of(code))).await?;

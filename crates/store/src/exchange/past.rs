@@ -250,7 +250,9 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
                 entered,
             ),
             (
-                "SELECT it.reference AS what, NULL AS by FROM double_extraction it JOIN import ON import.first_seq = $1 AND import.last_seq = $2
+                "SELECT it.reference AS what, NULL AS by FROM double_extraction it
+                        JOIN import ON import.first_seq = $1 AND import.last_seq = $2
+                            AND import.extractions @> to_jsonb(it.id::text)
                     WHERE it.id = ANY ($3) AND greatest(it.updated_at, (SELECT max(updated_at) FROM extraction
                         WHERE double_extraction_id = it.id)) > import.at"
                     .to_owned(),

@@ -1,4 +1,12 @@
-import type { ArmName, Limit, Note, PoolReading, Uninterpretable, Warning, Workings } from '@/shared/api/types'
+import type {
+  ArmName,
+  Limit,
+  Note,
+  PoolReading,
+  Uninterpretable,
+  Warning,
+  Workings,
+} from '@/shared/api/types'
 import { coefficient, percent, whole } from '@/shared/format'
 import { text } from '@/shared/text'
 

@@ -32,6 +32,8 @@ const changes = computed(() => {
     // The text that it began with came with the program and is not listed by itself.
     else if (change.before && change === last && !listed.has(`${change.record_id} ${earlier}`))
       offered = { ...change, content: change.before, version: earlier }
+    // What an undone import had brought is gone, and what it had changed is as it was.
+    if (last.action === 'taken_back') offered = null
     // An earlier appraisal is judged anew, not brought back: it is a judgement of today.
     if (change.kind === 'appraisal') offered = null
     return { ...change, change, last, offered, fields: put(change) }
