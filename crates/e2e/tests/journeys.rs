@@ -567,7 +567,7 @@ async fn a_gap_in_an_interpretation_table_is_found_and_mended() {
     journey.click(NAME).await;
     journey.until_says("[data-test=sheet-findings]", "2 warnings from the checks").await;
     journey.click("[data-test=edit-sheet]").await;
-    journey.until_says("[data-test=table-verdict]", "No row answers this: Turn to the painful side: 60 deg").await;
+    journey.until_says("[data-test=table-verdict]", "No row applies to this: Turn to the painful side: 60 deg").await;
     journey.fill("[data-test='try-Turn to the painful side'] input", "60").await;
     journey.until_says("[data-test=try-answer]", "Still open: Turn to the sound side").await;
     journey.fill("[data-test='try-Turn to the sound side'] input", "80").await;
@@ -579,7 +579,7 @@ async fn a_gap_in_an_interpretation_table_is_found_and_mended() {
     journey.until_says("[data-test=try-answer]", "Turning is kept.").await;
     journey.until_says("[data-test=kept]", "Kept as typed").await;
     journey.click("[data-test=undo-typing]").await;
-    journey.until_says("[data-test=table-verdict]", "No row answers this").await;
+    journey.until_says("[data-test=table-verdict]", "No row applies to this").await;
     journey.press("\u{e009}\u{e008}z\u{e000}").await;
     journey.until_says("[data-test=table-verdict]", "Every combination has exactly one interpretation").await;
 

@@ -315,13 +315,13 @@ impl Neighbours {
                         code: FindingCode::ContradictsOtherTest,
                         field: field.clone(),
                         message: format!(
-                            "Here {} of the {} has {} {}; on the sheet “{}” it is {}.",
-                            spoken(claim.motion),
-                            spoken(claim.joint),
+                            "{}: {} in {} here ({}), but in {} on the sheet “{}”.",
                             claim.structure,
                             loaded(claim.role),
-                            test.name,
+                            spoken(claim.motion),
+                            spoken(claim.joint),
                             spoken(claim.motion.opposite()),
+                            test.name,
                         ),
                         remedy: "Check which direction is meant, and correct the sheet that is wrong.".to_owned(),
                     });
@@ -386,7 +386,7 @@ fn loaded(role: LoadRole) -> &'static str {
     match role {
         LoadRole::Tension => "under tension",
         LoadRole::Compressed => "compressed",
-        LoadRole::Contracted => "contract",
+        LoadRole::Contracted => "contracted",
         LoadRole::Lengthened => "lengthened",
         LoadRole::Palpated => "under the finger",
         LoadRole::NeuralTension => "under neural tension",
@@ -553,12 +553,12 @@ fn directions(sheet: &Sheet, findings: &mut Findings) {
         earlier.insert(claim.clone());
         if earlier.contains(&claim.opposite()) && told.insert((&claim.structure, claim.role)) {
             let message = format!(
-                "Both {} and {} of the {} are said to have {} {}.",
+                "{}: {} both in {} and in {} ({}).",
+                claim.structure,
+                loaded(claim.role),
                 spoken(claim.motion.opposite()),
                 spoken(claim.motion),
                 spoken(claim.joint),
-                claim.structure,
-                loaded(claim.role),
             );
             let remedy = "Name the phase in which each target is loaded, or correct the direction.";
             findings.tell(FindingCode::ContradictoryDirection, field.clone(), message, remedy);
@@ -588,11 +588,11 @@ fn table(sheet: &Sheet, findings: &mut Findings) {
     for fault in faults {
         if fault.rows.is_empty() {
             let remedy = "Add a row for it, or widen one.";
-            let message = format!("No row answers this: {}.", fault.words());
+            let message = format!("No row applies to this: {}.", fault.words());
             findings.tell(FindingCode::InterpretationGap, "interpretation", message, remedy);
         } else {
             let rows: Vec<String> = fault.rows.iter().map(|row| (row + 1).to_string()).collect();
-            let message = format!("Rows {} all answer this: {}.", rows.join(" and "), fault.words());
+            let message = format!("Rows {} all apply to this: {}.", rows.join(" and "), fault.words());
             let remedy = "Restrict all but one of them.";
             findings.tell(FindingCode::InterpretationOverlap, "interpretation", message, remedy);
         }

@@ -115,6 +115,14 @@ dl {
   gap: 2px 14px;
   margin-top: 4px;
 }
+@media (max-width: 600px) {
+  dl {
+    grid-template-columns: 1fr;
+  }
+  dd {
+    margin-bottom: 6px;
+  }
+}
 dt,
 del {
   color: var(--muted);

@@ -6101,7 +6101,7 @@ export interface components {
       status: components['schemas']['Status']
       /** @description How many things the checks found; 0 for those who see no drafts. */
       findings: number
-      /** @description At least one study behind the figures is made up. */
+      /** @description The sheet came with sample data, or at least one study behind its figures is made up. */
       sample: boolean
       summary?: components['schemas']['Summary'] | null
       /** @description Version of these figures: another one as soon as they are others. */

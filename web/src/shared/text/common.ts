@@ -1,7 +1,7 @@
 /** What stands on every page, and around them. */
 export const commonWords = {
   sample: 'sample data',
-  sampleWhy: 'Made-up studies for demonstration stand behind this figure. Never use it for a patient.',
+  sampleWhy: 'Made up for demonstration. Never use it for a patient.',
   caution:
     'Educational and decision-support material for licensed professionals and supervised learners. A result shifts a probability; it is not a diagnosis. Ask permission and explain first. Red flags and stop rules come before any test. Local protocols and your scope of practice rule.',
   unknown: 'not estimable',
