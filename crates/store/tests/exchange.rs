@@ -408,7 +408,7 @@ async fn an_import_is_taken_back_as_one_while_nothing_was_built_on_it() {
         (name, "A result of this test was entered since"),
         ("Ours", "This frozen pool rests on the import."),
         ("Thumb press", "This sheet's condition came with the import."),
-        ("", "has not saved. (by A. Person)"),
+        (name, "There are unsaved changes to it. (by A. Person)"),
     ] {
         assert!(reasons.iter().any(|(of, why)| of == what && why.contains(message)), "{what}: {message}: {reasons:?}");
     }

@@ -275,11 +275,13 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
                 "Frozen pools are never changed, so that the import stays on record.",
             ),
             (
-                "SELECT coalesce(content->>'name', '') AS what, account.name AS by FROM unsaved
+                "SELECT coalesce(content->>'name', (SELECT coalesce(it.content->>'name', it.content->>'title',
+                        it.content->>'reference') FROM revision it WHERE it.record_id = unsaved.record_id
+                        ORDER BY seq DESC LIMIT 1), '') AS what, account.name AS by FROM unsaved
                 JOIN account ON account.id = unsaved.account_id
                 WHERE record_id IN (SELECT record_id FROM revision WHERE seq BETWEEN $1 AND $2)"
                     .to_owned(),
-                "Somebody is changing it and has not saved.",
+                "There are unsaved changes to it.",
                 "Let them save or discard their changes.",
             ),
         ];
