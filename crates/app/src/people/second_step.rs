@@ -63,12 +63,17 @@ pub(super) async fn lacks_second_step(app: &App, account: &Account) -> Result<bo
     Ok(current_settings(&app.db).await?.second_step.contains(&account.role))
 }
 
+/// A code without the spaces and hyphens by which it is read.
+fn typed(code: &str) -> String {
+    code.chars().filter(char::is_ascii_alphanumeric).take(50).collect()
+}
+
 /// The second step of somebody whose first one was right; nothing for accounts that have none.
 pub(super) async fn take_second_step(app: &App, account: &Account, code: &str) -> Result<(), AppError> {
     if !account.second_step {
         return Ok(());
     }
-    let code: String = code.chars().filter(char::is_ascii_alphanumeric).take(50).collect();
+    let code = typed(code);
     if code.is_empty() {
         return Err(AppError::CodeNeeded);
     }
@@ -168,7 +173,7 @@ pub async fn confirm_second_step(
     if store::find_second_step(&app.db, account.id).await?.is_none_or(|step| step.confirmed) {
         return Err(refused(account, "No device is waiting for its first code.", "Begin again with your password."));
     }
-    let code: String = input.code.chars().filter(char::is_ascii_alphanumeric).take(50).collect();
+    let code = typed(&input.code);
     admit_code(app, account).await?;
     if !use_code(app, account, &code).await? {
         return Err(AppError::CodeWrong);

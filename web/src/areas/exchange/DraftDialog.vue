@@ -66,10 +66,3 @@ function write() {
     </v-card>
   </v-dialog>
 </template>
-
-<style scoped>
-.form {
-  display: grid;
-  gap: 12px;
-}
-</style>

@@ -9,12 +9,4 @@
   margin: 9vh auto 40px;
   padding: 0 20px;
 }
-.page :deep(.form) {
-  display: grid;
-  gap: 14px;
-  justify-items: start;
-}
-.page :deep(.form > .v-input) {
-  width: 100%;
-}
 </style>

@@ -52,7 +52,7 @@ async function save() {
         />
         <p class="small muted">{{ text.people.passwordEnds }}</p>
         <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
-        <div class="actions">
+        <div class="foot">
           <v-btn type="submit" color="primary" variant="flat" :loading="busy">{{ text.people.save }}</v-btn>
           <v-btn @click="open = false">{{ text.people.cancel }}</v-btn>
         </div>
@@ -60,14 +60,3 @@ async function save() {
     </v-card>
   </v-dialog>
 </template>
-
-<style scoped>
-.form {
-  display: grid;
-  gap: 12px;
-}
-.actions {
-  display: flex;
-  gap: 10px;
-}
-</style>

@@ -75,10 +75,3 @@ async function submit() {
     </v-card>
   </v-dialog>
 </template>
-
-<style scoped>
-.form {
-  display: grid;
-  gap: 12px;
-}
-</style>

@@ -61,14 +61,3 @@ const end = () =>
     </v-card>
   </v-dialog>
 </template>
-
-<style scoped>
-.form {
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-}
-.form > :deep(.v-input) {
-  width: 100%;
-}
-</style>

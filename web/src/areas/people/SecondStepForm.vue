@@ -106,14 +106,6 @@ function download() {
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-}
-.form > :deep(.v-input) {
-  width: 100%;
-}
 /* Scanned on a dark page, too: black on white, with its margin. */
 .picture {
   width: 220px;

@@ -75,14 +75,6 @@ async function attempt(enter: () => Promise<void>) {
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-}
-.form > :deep(.v-input) {
-  width: 100%;
-}
 .demo {
   width: 100%;
   margin-top: 12px;

@@ -93,7 +93,7 @@ async function take() {
             data-test="step-comment"
           />
           <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
-          <div class="actions">
+          <div class="foot">
             <v-btn type="submit" color="primary" variant="flat" :loading="busy" data-test="take-step">
               {{ text.review.steps[asked] }}
             </v-btn>
@@ -118,13 +118,5 @@ async function take() {
 }
 .spring {
   flex: 1;
-}
-.form {
-  display: grid;
-  gap: 12px;
-}
-.actions {
-  display: flex;
-  gap: 10px;
 }
 </style>
