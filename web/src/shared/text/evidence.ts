@@ -15,6 +15,7 @@ import type {
   WhyOut,
   WordScheme,
 } from '../api/types'
+import { whole } from '../format'
 
 /** References, studies, results, appraisals, double extraction, agreement. */
 export const evidenceWords = {
@@ -619,9 +620,11 @@ export const evidenceWords = {
     limit: (limit: number) =>
       `Groups of up to ${limit} people were tried. Enter the number of people to find every table.`,
     found: (n: number) =>
-      n === 1 ? 'One 2x2 table matches all these figures:' : `${n} 2x2 tables match all these figures:`,
+      n === 1
+        ? 'One 2x2 table matches all these figures:'
+        : `${whole(n)} 2x2 tables match all these figures:`,
     use: 'Use it',
-    more: (n: number) => `and ${n} more; another figure from the report reduces their number`,
+    more: (n: number) => `and ${whole(n)} more; another figure from the report reduces their number`,
     from: (figures: string) => `Counts rebuilt from printed figures: ${figures}.`,
     pasted: 'Four counts can be pasted at once: “TP 34, FP 5, FN 6, TN 40”, or the two rows of a table.',
   },
