@@ -58,7 +58,7 @@ export function bundle(count, prefix = '') {
     }),
   }))
   const conditions = REGIONS.map((region, i) => ({ region, name: `Sample condition ${i}`, setting: 'made up', pre_test: 0.3 }))
-  return { format: 'pruvex-bundle', schema_version: 2, title: 'Sample data for load', sample: true, conditions, studies, tests }
+  return { format: 'pruvex-bundle', schema_version: 3, title: 'Sample data for load', sample: true, conditions, studies, tests }
 }
 
 /** People who look through the catalogue; answers how long each kind of answer took. */

@@ -4,6 +4,7 @@ mod accuracy;
 mod agreement;
 mod backup;
 mod bias;
+mod check;
 mod combine;
 mod database;
 mod error;
@@ -62,6 +63,8 @@ enum Command {
     Agreement(agreement::Arguments),
     /// The 2x2 tables behind a rounded report.
     Rebuild(rebuild::Arguments),
+    /// What the sheets of a bundle forgot or contradict, and what follows from them.
+    Check(check::Arguments),
     /// Confirm a frozen pool: its hash, and its answer computed again.
     Verify(verify::Arguments),
     /// Print the OpenAPI document.
@@ -75,6 +78,7 @@ fn main() -> ExitCode {
         Command::Serve(arguments) => serve::run(arguments),
         Command::Import(arguments) => import::run(&arguments),
         Command::Export(arguments) => import::export(&arguments),
+        Command::Check(arguments) => check::run(&arguments),
         Command::Backup(arguments) => backup::run(&arguments),
         Command::Restore(arguments) => backup::restore(&arguments),
         Command::Pool(arguments) => pool::run(&arguments),

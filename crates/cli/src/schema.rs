@@ -6,6 +6,7 @@ use utoipa::OpenApi;
 use crate::accuracy::AccuracyOutput;
 use crate::agreement::{MeasurementsOutput, ReportedOutput, SeveralRaterOutput, TwoRaterOutput};
 use crate::bias::BiasOutput;
+use crate::check::CheckedSheet;
 use crate::combine::CombineOutput;
 use crate::error::CliError;
 use crate::pool::PoolOutput;
@@ -17,6 +18,7 @@ use crate::verify::VerifyOutput;
 #[openapi(components(schemas(
     AccuracyOutput,
     BiasOutput,
+    CheckedSheet,
     CombineOutput,
     MeasurementsOutput,
     PoolOutput,
@@ -57,6 +59,7 @@ fn commands() -> Result<Value, CliError> {
         ("accuracy", json!({ "type": "array", "items": of("AccuracyOutput") })),
         ("agreement", json!({ "anyOf": agreement })),
         ("bias", of("BiasOutput")),
+        ("check", json!({ "type": "array", "items": of("CheckedSheet") })),
         ("combine", of("CombineOutput")),
         ("pool", of("PoolOutput")),
         ("posttest", of("PosttestOutput")),

@@ -276,3 +276,35 @@ fn biases_are_corrected_or_said_to_be_impossible() {
     let (success, said) = run(&verification("-3"), "");
     assert!(!success && said.contains("-3"), "{said}");
 }
+
+#[test]
+fn check_tells_what_the_sheets_of_a_file_contradict_and_what_follows_from_them() {
+    let sheet = |name: &str, effort: &str, bias: &str| {
+        json!({ "name": name, "region": "hand_wrist", "purpose": "laxity", "condition": "Loose thumb", "positive_finding": "Opens",
+            "cautions": [{ "text": "With care" }],
+            "pitfalls": [{ "text": "The thumb turns along", "effect": "more_motion", "bias": bias }],
+            "variants": [{ "name": "As taught",
+                "steps": [{ "text": format!("{name}: hold against the push"), "mode": "resisted", "motion": "adduction", "effort": effort }],
+                "criteria": [{ "outcome": "positive", "kind": "sign", "text": "Opens" }, { "outcome": "negative", "text": "Firm" }] }] })
+    };
+    let tests =
+        [sheet("Thumb pulled", "adduction", "towards_negative"), sheet("Finger bent", "abduction", "towards_positive")];
+    let tests = tests.map(|sheet| json!({ "sheet": sheet }));
+    let bundle =
+        json!({ "format": "pruvex-bundle", "schema_version": 3, "title": "Thumb", "sample": true, "tests": tests })
+            .to_string();
+    let answer = parsed(&["check", "-"], &bundle);
+    let codes = |place: usize| {
+        answer[place]["findings"].as_array().unwrap().iter().map(|it| it["code"].clone()).collect::<Vec<_>>()
+    };
+    assert_eq!((codes(0), codes(1)), (vec![json!("effort_against_push"), json!("bias_against_effect")], vec![]));
+    assert_eq!(answer[1]["derived"]["steps"][0][0], json!({ "push": "adduction", "effort": "abduction" }));
+    assert_eq!(answer[1]["derived"]["pitfalls"][0]["direction"], json!("towards_positive"));
+    let (done, said) = run(&["check", "-"], &bundle);
+    assert!(
+        done && said.contains("Thumb pulled (sample data): 2 warnings") && said.contains("variants[0].steps[0]: "),
+        "{said}"
+    );
+    let (done, said) = run(&["check", "-"], &bundle.replace("\"more_motion\"", "\"magic\""));
+    assert!(!done && said.contains("tests[0].sheet.pitfalls[0].effect"), "{said}");
+}

@@ -115,9 +115,19 @@ fn codes_of_regions_and_purposes_come_back() {
 
 #[test]
 fn every_motion_undoes_the_one_that_undoes_it() {
-    for code in
-        ["flexion", "external_rotation", "rotation_towards", "pronation", "inversion", "compression", "forward_tilt"]
-    {
+    for code in [
+        "flexion",
+        "external_rotation",
+        "rotation_towards",
+        "pronation",
+        "inversion",
+        "compression",
+        "forward_tilt",
+        "varus",
+        "horizontal_abduction",
+        "medial_glide",
+        "inferior_glide",
+    ] {
         let motion: Motion = serde_json::from_value(code.into()).unwrap();
         assert_ne!(motion.opposite(), motion, "{code}");
         assert_eq!(motion.opposite().opposite(), motion, "{code}");

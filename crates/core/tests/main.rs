@@ -26,6 +26,7 @@ mod quantity;
 mod rebuild;
 mod roc_space;
 mod selection;
+mod sheet_parts;
 mod simulation;
 mod snapshot;
 mod study_setup;

@@ -18,9 +18,11 @@ use serde_json::{Value, json};
 use utoipa::{OpenApi, ToSchema};
 
 const FORMAT: &str = "pruvex-bundle";
-const VERSION: u64 = 2;
-/// Still read: there each result of a test carried its study's words.
-const EARLIER: u64 = 1;
+const VERSION: u64 = 3;
+/// Still read: there hands did one thing each, and equipment had names only.
+const WITH_HANDS: u64 = 2;
+/// Still read: there, too, each result of a test carried its study's words.
+const WITHOUT_STUDIES: u64 = 1;
 
 /// More is refused before it is parsed.
 pub const MAX_BUNDLE_BYTES: usize = 64 * 1024 * 1024;
@@ -164,7 +166,7 @@ pub struct BundleAgreement {
 struct WireBundle {
     /// Always `pruvex-bundle`.
     format: String,
-    /// Always 2.
+    /// Always 3.
     schema_version: u64,
     /// What it is.
     title: String,
@@ -324,8 +326,8 @@ pub fn bundle_schema() -> Value {
     relocate(&mut types);
     json!({
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "$id": "urn:pruvex:schema:bundle:2",
-        "title": "Pruvex exchange bundle, version 2",
+        "$id": "urn:pruvex:schema:bundle:3",
+        "title": "Pruvex exchange bundle, version 3",
         "$ref": "#/$defs/Bundle",
         "$defs": types,
     })
@@ -442,17 +444,22 @@ pub fn read_bundle(bytes: &[u8]) -> Result<Bundle, Vec<FieldError>> {
         let remedy = "Split it into several bundles.";
         return Err(vec![FieldError::new("$", FieldErrorCode::TooLong, "", message, remedy)]);
     }
-    let value: Value = serde_json::from_slice(bytes).map_err(|error| {
+    let mut value: Value = serde_json::from_slice(bytes).map_err(|error| {
         let remedy = "Export it again, or correct that place in a text editor.";
         vec![FieldError::new("$", FieldErrorCode::Invalid, "", format!("The file is not valid JSON: {error}."), remedy)]
     })?;
-    if check_header(&value)? == EARLIER {
-        let (value, places) = upgraded(value);
-        return read_current(value).map_err(|errors| {
-            errors.into_iter().map(|error| FieldError { field: places.in_the_file(&error.field), ..error }).collect()
-        });
+    let version = check_header(&value)?;
+    let mut places = Places::default();
+    if version <= WITHOUT_STUDIES {
+        studies_apart(&mut value, &mut places);
     }
-    read_current(value)
+    if version <= WITH_HANDS {
+        hands_as_contacts(&mut value, &mut places);
+    }
+    value["schema_version"] = json!(VERSION);
+    read_current(value).map_err(|errors| {
+        errors.into_iter().map(|error| FieldError { field: places.in_the_file(&error.field), ..error }).collect()
+    })
 }
 
 /// A bundle of the current version, as JSON.
@@ -561,10 +568,11 @@ fn check_header(value: &Value) -> Result<u64, Vec<FieldError>> {
         );
     }
     match version.as_u64() {
-        Some(known @ (EARLIER | VERSION)) => Ok(known),
+        Some(known @ (WITHOUT_STUDIES | WITH_HANDS | VERSION)) => Ok(known),
         _ => {
-            let message =
-                format!("Bundles of version {version} are not known; this program reads {EARLIER} and {VERSION}.");
+            let message = format!(
+                "Bundles of version {version} are not known; this program reads {WITHOUT_STUDIES}, {WITH_HANDS} and {VERSION}."
+            );
             one("schema_version", version, message, "Export it again with a matching version of the program.")
         }
     }
@@ -815,15 +823,14 @@ impl Places {
     }
 }
 
-/// A bundle of version 1 in the words of the current one. There each result carried the words of its study; each gets a study of its
+/// A bundle of version 1 in the words of the next one. There each result carried the words of its study; each gets a study of its
 /// own, since the file does not say which are of the same people. What is not understood is left where the check finds it.
-fn upgraded(mut value: Value) -> (Value, Places) {
+fn studies_apart(value: &mut Value, places: &mut Places) {
     fn part(object: &mut Value, names: &[&str]) -> Value {
         let taken = names.iter().filter_map(|name| Some(((*name).to_owned(), object.as_object_mut()?.remove(*name)?)));
         Value::Object(taken.collect())
     }
-    let (mut studies, mut places) = (Vec::new(), Places::default());
-    value["schema_version"] = json!(VERSION);
+    let mut studies = Vec::new();
     for (index, test) in value["tests"].as_array_mut().into_iter().flatten().enumerate() {
         for (list, inner) in [("studies", "result"), ("agreements", "agreement")] {
             let Some(mut given) = test.as_object_mut().and_then(|test| test.remove(list)) else { continue };
@@ -856,5 +863,28 @@ fn upgraded(mut value: Value) -> (Value, Places) {
         }
     }
     value["studies"] = json!(studies);
-    (value, places)
+}
+
+/// A bundle of version 2 in the words of the current one: hands become contacts, equipment gets a place for its reason.
+fn hands_as_contacts(value: &mut Value, places: &mut Places) {
+    for (index, test) in value["tests"].as_array_mut().into_iter().flatten().enumerate() {
+        let variants = test.pointer_mut("/sheet/variants").and_then(Value::as_array_mut).into_iter().flatten();
+        for (number, variant) in variants.enumerate() {
+            let Some(variant) = variant.as_object_mut() else { continue };
+            let place = format!("tests[{index}].sheet.variants[{number}]");
+            if let Some(mut hands) = variant.remove("hands") {
+                for hand in hands.as_array_mut().into_iter().flatten().filter_map(Value::as_object_mut) {
+                    let task = hand.remove("task").filter(|task| !task.is_null());
+                    hand.insert("tasks".to_owned(), json!(task.into_iter().collect::<Vec<_>>()));
+                }
+                variant.insert("contacts".to_owned(), hands);
+                places.moved(format!("{place}.contacts"), &format!("{place}.hands"));
+            }
+            for thing in variant.get_mut("equipment").and_then(Value::as_array_mut).into_iter().flatten() {
+                if thing.is_string() {
+                    *thing = json!({ "name": thing.take() });
+                }
+            }
+        }
+    }
 }

@@ -2,6 +2,7 @@
 
 use proptest::prelude::*;
 use pruvex_core::FieldError;
+use pruvex_core::catalogue::ContactTask;
 use pruvex_core::evidence::{Between, Unit};
 use pruvex_formats::{MAX_BUNDLE_BYTES, read_bundle, read_counts, read_matrix, write_bundle, write_csv};
 use serde_json::{Value, json};
@@ -121,6 +122,29 @@ fn a_bundle_of_version_1_is_read_with_every_word_and_faults_stand_where_its_file
         shape["tests"][0][place] = fault;
         assert!(errors(&shape).iter().all(|error| error.field.starts_with(&at(place))), "{:?}", errors(&shape));
     }
+}
+
+/// As version 2 wrote it: hands with one task, equipment by name.
+#[test]
+fn a_bundle_of_version_2_is_read_with_every_word_and_faults_stand_where_its_file_has_them() {
+    let sheet = |hands: Value| {
+        json!({ "format": "pruvex-bundle", "schema_version": 2, "title": "Thumb module", "sample": false, "tests": [{ "sheet": {
+            "name": "Thumb lift", "region": "hand_wrist", "purpose": "strength", "condition": "Weak thumb", "positive_finding": "Weaker",
+            "variants": [{ "name": "Bare" }, { "name": "As taught", "equipment": ["Gauge", "Roll"], "hands": hands }] } }] })
+    };
+    let whole =
+        sheet(json!([{ "placement": "On the thumb", "task": "resist" }, { "placement": "Free", "task": null }]));
+    let read = read_bundle(whole.to_string().as_bytes()).unwrap();
+    let variant = &read.tests[0].sheet.variants[1];
+    let contacts: Vec<_> = variant.contacts.iter().map(|it| (it.placement.as_str(), it.tasks.as_slice())).collect();
+    assert_eq!(contacts, [("On the thumb", [ContactTask::Resist].as_slice()), ("Free", &[])]);
+    assert_eq!(variant.equipment.iter().map(|it| it.name.as_str()).collect::<Vec<_>>(), ["Gauge", "Roll"]);
+    let written = write_bundle(&read).unwrap();
+    assert!(written.contains("\"schema_version\": 3"));
+    assert_eq!(read_bundle(written.as_bytes()).unwrap(), read);
+    let wrong = sheet(json!([{ "placement": "x", "task": "resist" }, { "placement": 4, "task": "resist" }]));
+    assert_eq!(errors(&wrong)[0].field, "tests[0].sheet.variants[1].hands[1].placement");
+    assert!(!errors(&sheet(json!("x"))).is_empty() && !errors(&sheet(json!(["x"]))).is_empty());
 }
 
 #[test]

@@ -614,7 +614,7 @@ async fn a_sheet_is_looked_over_counted_and_found_by_what_it_is() {
     provoking["cautions"] = json!([{ "text": "With care" }]);
     provoking["burden"] = json!({ "irritation": 2 });
     provoking["variants"][0]["position"] = json!("sitting");
-    provoking["variants"][0]["equipment"] = json!(["Gauge"]);
+    provoking["variants"][0]["equipment"] = json!([{ "name": "Gauge" }]);
     provoking["variants"][0]["targets"][0]["structure"] = json!("Thumb thing");
     let check = async |body: Value| server.post("/api/v1/checks", &body).await.1;
     let found = check(json!({ "sheet": provoking })).await;

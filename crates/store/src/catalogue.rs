@@ -435,7 +435,7 @@ pub(crate) fn search_names(sheet: &Sheet) -> String {
     sheet.names().map(name_key).collect::<Vec<_>>().join(" ; ")
 }
 
-/// What a search looks through beside the names: condition, targets, steps, findings, cautions and pitfalls.
+/// What a search looks through beside the names: condition, targets, steps, findings, indications, cautions and pitfalls.
 pub(crate) fn search_text(sheet: &Sheet) -> String {
     let mut texts = vec![sheet.condition.as_str(), &sheet.positive_finding];
     for variant in &sheet.variants {
@@ -443,8 +443,9 @@ pub(crate) fn search_text(sheet: &Sheet) -> String {
         texts.extend(variant.targets.iter().map(|target| target.structure.as_str()));
         texts.extend(variant.steps.iter().map(|step| step.text.as_str()));
         texts.extend(variant.criteria.iter().map(|criterion| criterion.text.as_str()));
-        texts.extend(variant.equipment.iter().map(String::as_str));
+        texts.extend(variant.equipment.iter().map(|thing| thing.name.as_str()));
     }
+    texts.extend(sheet.indications.iter().map(|indication| indication.text.as_str()));
     texts.extend(sheet.cautions.iter().map(|caution| caution.text.as_str()));
     texts.extend(sheet.pitfalls.iter().map(|pitfall| pitfall.text.as_str()));
     // PostgreSQL refuses a search vector above a megabyte; what is cut off is still in the sheet.

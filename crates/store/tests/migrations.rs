@@ -162,6 +162,54 @@ async fn structures_get_standard_names_and_what_was_edited_stays() {
 }
 
 #[tokio::test]
+async fn hands_of_sheets_become_contacts_in_sheets_histories_and_what_is_being_written() {
+    let database = TestDatabase::create().await.unwrap();
+    let db = connect(&database.url, Connections::Reading).await.unwrap();
+    Migrator::up(&db, Some(24)).await.unwrap();
+    let [condition, test, account] = [1, 2, 3].map(|n| format!("01900000-0000-7000-8000-00000000000{n}"));
+    let sheet = r#"{"name": "Thumb lift", "region": "hand_wrist", "purpose": "strength", "condition": "Weakness", "positive_finding": "Weak",
+        "burden": {"hands": 2}, "variants": [{"name": "Bare"}, {"name": "Pushed", "equipment": ["Gauge"],
+        "hands": [{"placement": "Thumb", "task": "resist"}, {"placement": "Table", "task": null}]}]}"#;
+    db.execute_unprepared(&format!(
+        "INSERT INTO condition (id, region, name, name_key, setting) VALUES ('{condition}', 'hand_wrist', 'Weakness', 'weakness', '');
+         INSERT INTO test (id, region, condition_id, sample, created_at, updated_at, status, sheet, search_names, search_text)
+            VALUES ('{test}', 'hand_wrist', '{condition}', false, now(), now(), 'draft', '{sheet}', '', '');
+         INSERT INTO account (id, login, name, role, created_at) VALUES ('{account}', 'a', 'A', 'author', now());
+         INSERT INTO revision (kind, record_id, version, action, comment, content, at) VALUES ('test', '{test}', 1, 'created', '', '{sheet}', now());
+         INSERT INTO unsaved (account_id, record_id, content, at, what) VALUES ('{account}', '{test}', '{sheet}', now(), 'sheet'),
+            ('{account}', '{condition}', '{{\"variants\": [\"x\", {{\"name\": 1, \"hands\": \"x\"}}]}}', now(), 'sheet');"
+    ))
+    .await
+    .unwrap();
+    Migrator::up(&db, None).await.unwrap();
+    let read = catalogue::get_test(&db, TestId(Uuid::parse_str(&test).unwrap())).await.unwrap().sheet;
+    let pushed = &read.variants[1];
+    assert_eq!(
+        pushed.contacts.iter().map(|it| (it.placement.as_str(), it.tasks.len())).collect::<Vec<_>>(),
+        [("Thumb", 1), ("Table", 0)]
+    );
+    assert_eq!(
+        (pushed.equipment[0].name.as_str(), read.burden.hands, read.variants[0].contacts.len()),
+        ("Gauge", Some(2.0), 0)
+    );
+    let all = "SELECT sheet FROM test UNION ALL SELECT content FROM revision WHERE kind = 'test' \
+        UNION ALL SELECT content FROM unsaved WHERE record_id IN (SELECT id FROM test)";
+    let stored = async || -> Vec<serde_json::Value> {
+        let rows = db.query_all_raw(Statement::from_string(DbBackend::Postgres, all)).await.unwrap();
+        rows.iter().map(|row| row.try_get_by_index(0).unwrap()).collect()
+    };
+    let now = stored().await;
+    assert!(now.len() == 3 && now.iter().all(|it| *it == now[0]), "a sheet reads alike wherever it stands: {now:#?}");
+    Migrator::down(&db, Some(u32::try_from(Migrator::migrations().len()).unwrap() - 24)).await.unwrap();
+    let back = &stored().await[0]["variants"][1];
+    assert_eq!(
+        (&back["hands"][0]["task"], &back["equipment"]),
+        (&serde_json::json!("resist"), &serde_json::json!(["Gauge"]))
+    );
+    database.drop().await.unwrap();
+}
+
+#[tokio::test]
 async fn two_servers_may_migrate_an_empty_database_at_once() {
     let database = TestDatabase::create().await.unwrap();
     let (a, b) = tokio::join!(migrate(&database.url), migrate(&database.url));

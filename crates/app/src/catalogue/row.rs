@@ -95,7 +95,10 @@ impl TestRow {
             key: name_key(&sheet.name),
             targets: targets.collect(),
             position: sheet.baseline().and_then(|variant| variant.position),
-            equipment: sheet.baseline().map(|variant| variant.equipment.clone()).unwrap_or_default(),
+            equipment: sheet
+                .baseline()
+                .map(|variant| variant.equipment.iter().map(|thing| thing.name.clone()).collect())
+                .unwrap_or_default(),
             irritation: sheet.burden.irritation,
             id,
             status,

@@ -1,7 +1,7 @@
 //! Sheets: one test each.
 
 use pruvex_core::TestId;
-use pruvex_core::catalogue::{Sheet, SheetInput, Status, Step};
+use pruvex_core::catalogue::{Derived, Sheet, SheetInput, Status, Step};
 use pruvex_core::people::Right;
 use pruvex_store::ConnectionTrait;
 use pruvex_store::catalogue::{self as store, TestRecord};
@@ -29,6 +29,8 @@ pub struct TestView {
     sample: bool,
     #[serde(flatten)]
     sheet: Sheet,
+    /// What follows from it without being written on it.
+    derived: Derived,
 }
 
 impl TestView {
@@ -36,7 +38,8 @@ impl TestView {
         TestRecord { id, version, sample, status, published_version, sheet }: TestRecord,
         reader: &Account,
     ) -> Self {
-        Self { id, version, status, published_version, next_steps: status.steps(reader.role), sample, sheet }
+        let derived = Derived::of(&sheet);
+        Self { id, version, status, published_version, next_steps: status.steps(reader.role), sample, sheet, derived }
     }
 }
 

@@ -1,79 +1,10 @@
-//! What guards a test: cautions, urgent readings, pitfalls, burden, alternatives, norms.
+//! What goes with a test: burden, alternatives, norms, and when it is done again.
 
 use serde::{Deserialize, Serialize};
 
 use super::finding::Sex;
 use super::limits::{MAX_NAME, MAX_TEXT};
 use crate::field::{Checker, Part};
-
-/// How strict a caution is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum CautionKind {
-    /// Do not do the test.
-    Contraindication,
-    /// Do it with care.
-    Precaution,
-    /// Stop at once when this comes.
-    StopRule,
-}
-
-/// Whom not to do it on, and when to stop.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct Caution {
-    /// What it is about.
-    pub text: String,
-    /// How strict it is.
-    pub kind: Option<CautionKind>,
-    /// The question to ask, or the sign to look for.
-    pub screening: String,
-    /// What to do instead.
-    pub instead: String,
-}
-
-/// A finding that needs prompt referral.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct UrgentReading {
-    /// The finding.
-    pub finding: String,
-    /// What to do, and how soon.
-    pub action: String,
-}
-
-/// Which way a pitfall pushes the result.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum Bias {
-    TowardsPositive,
-    TowardsNegative,
-    Invalid,
-}
-
-/// What goes wrong.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct Pitfall {
-    /// What goes wrong.
-    pub text: String,
-    /// Why it changes the result.
-    pub mechanism: String,
-    /// How somebody who watches sees it.
-    pub cue: String,
-    /// Which way it pushes the result.
-    pub bias: Option<Bias>,
-    /// What to do about it.
-    pub remedy: String,
-    /// It lies in the patient (swelling, guarding, body size), not in how the test is done.
-    pub patient_side: bool,
-}
 
 /// What the test asks of patient and examiner.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
@@ -101,13 +32,28 @@ pub struct Alternative {
     pub instead: String,
 }
 
-/// A usual value of what the test measures.
+/// What a norm is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum NormKind {
+    /// The value on one side.
+    Value,
+    /// How much the sides differ in health.
+    SideDifference,
+    /// How much of a sign is normal: some laxity, slight tenderness on both sides.
+    Sign,
+}
+
+/// A usual value of what the test measures, or a normal amount of the sign it looks for.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[serde(default, deny_unknown_fields)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct Norm {
-    /// What is measured.
+    /// What is measured or looked for.
     pub measure: String,
+    /// What it is about.
+    pub kind: Option<NormKind>,
     /// For whom.
     pub sex: Option<Sex>,
     /// From which age, years.
@@ -120,8 +66,37 @@ pub struct Norm {
     pub high: Option<f64>,
     /// Unit.
     pub unit: String,
+    /// The normal amount in words.
+    pub note: String,
     /// Where it comes from.
     pub source: String,
+}
+
+/// When a negative test, or one that could not be done, is done again.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct Repeat {
+    /// When.
+    pub when: Option<RepeatWhen>,
+    /// After how many days.
+    pub days: Option<f64>,
+    /// Why, in words.
+    pub reason: String,
+    /// What must then be the same.
+    pub keep_same: String,
+}
+
+/// When a test is done again.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum RepeatWhen {
+    SwellingGone,
+    UnderAnaesthesia,
+    AfterDays,
+    Otherwise,
 }
 
 /// What it takes to call a second measurement changed.
@@ -137,54 +112,6 @@ pub struct Retest {
     pub source: String,
     /// What must be kept the same between test and retest.
     pub keep_same: String,
-}
-
-impl Part for Caution {
-    fn checked(&self, c: &mut Checker, at: &str) -> Self {
-        let field = |name: &str| format!("{at}.{name}");
-        Self {
-            text: c.required(&field("text"), &self.text, MAX_TEXT, "Say what the caution is about."),
-            kind: self.kind,
-            screening: c.text(&field("screening"), &self.screening, MAX_TEXT),
-            instead: c.text(&field("instead"), &self.instead, MAX_TEXT),
-        }
-    }
-
-    fn is_blank(&self) -> bool {
-        [&self.text, &self.screening, &self.instead].iter().all(|text| text.trim().is_empty())
-    }
-}
-
-impl Part for UrgentReading {
-    fn checked(&self, c: &mut Checker, at: &str) -> Self {
-        let field = |name: &str| format!("{at}.{name}");
-        Self {
-            finding: c.required(&field("finding"), &self.finding, MAX_TEXT, "Say which finding is urgent."),
-            action: c.required(&field("action"), &self.action, MAX_TEXT, "Say what to do, and how soon."),
-        }
-    }
-
-    fn is_blank(&self) -> bool {
-        self.finding.trim().is_empty() && self.action.trim().is_empty()
-    }
-}
-
-impl Part for Pitfall {
-    fn checked(&self, c: &mut Checker, at: &str) -> Self {
-        let field = |name: &str| format!("{at}.{name}");
-        Self {
-            text: c.required(&field("text"), &self.text, MAX_TEXT, "Say what goes wrong."),
-            mechanism: c.text(&field("mechanism"), &self.mechanism, MAX_TEXT),
-            cue: c.text(&field("cue"), &self.cue, MAX_TEXT),
-            bias: self.bias,
-            remedy: c.text(&field("remedy"), &self.remedy, MAX_TEXT),
-            patient_side: self.patient_side,
-        }
-    }
-
-    fn is_blank(&self) -> bool {
-        [&self.text, &self.mechanism, &self.cue, &self.remedy].iter().all(|text| text.trim().is_empty())
-    }
 }
 
 impl Part for Burden {
@@ -221,13 +148,15 @@ impl Part for Norm {
     fn checked(&self, c: &mut Checker, at: &str) -> Self {
         let field = |name: &str| format!("{at}.{name}");
         Self {
-            measure: c.required(&field("measure"), &self.measure, MAX_NAME, "Say what is measured."),
+            measure: c.required(&field("measure"), &self.measure, MAX_NAME, "Say what is measured or looked for."),
+            kind: self.kind,
             sex: self.sex,
             age_from: c.number(&field("age_from"), self.age_from, (0.0, 130.0), "years"),
             age_to: c.number(&field("age_to"), self.age_to, (0.0, 130.0), "years"),
             low: c.number(&field("low"), self.low, (-1e6, 1e6), ""),
             high: c.number(&field("high"), self.high, (-1e6, 1e6), ""),
             unit: c.text(&field("unit"), &self.unit, 30),
+            note: c.text(&field("note"), &self.note, MAX_TEXT),
             source: c.text(&field("source"), &self.source, MAX_TEXT),
         }
     }
@@ -244,6 +173,27 @@ impl Part for Retest {
             detectable_change: c.number(&field("detectable_change"), self.detectable_change, (0.0, 1e6), ""),
             unit: c.text(&field("unit"), &self.unit, 30),
             source: c.text(&field("source"), &self.source, MAX_TEXT),
+            keep_same: c.text(&field("keep_same"), &self.keep_same, MAX_TEXT),
+        }
+    }
+
+    fn is_blank(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
+impl Part for Repeat {
+    fn checked(&self, c: &mut Checker, at: &str) -> Self {
+        let field = |name: &str| format!("{at}.{name}");
+        c.present(&field("when"), self.when, "Choose when it is done again.");
+        let days = c.number(&field("days"), self.days, (0.0, 3_650.0), "days");
+        if self.when == Some(RepeatWhen::AfterDays) {
+            c.present(&field("days"), days, "Say after how many days.");
+        }
+        Self {
+            when: self.when,
+            days,
+            reason: c.text(&field("reason"), &self.reason, MAX_TEXT),
             keep_same: c.text(&field("keep_same"), &self.keep_same, MAX_TEXT),
         }
     }

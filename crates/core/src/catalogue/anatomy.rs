@@ -15,6 +15,8 @@ use crate::field::{Checker, Part, parts};
 pub enum Joint {
     CervicalSpine,
     Shoulder,
+    AcromioclavicularJoint,
+    SternoclavicularJoint,
     ShoulderBlade,
     Elbow,
     Forearm,
@@ -27,8 +29,12 @@ pub enum Joint {
     SacroiliacJoint,
     Hip,
     Knee,
+    PatellofemoralJoint,
+    TibiofibularJoint,
     Ankle,
     Hindfoot,
+    SubtalarJoint,
+    TalonavicularJoint,
     Midfoot,
     Toes,
 }
@@ -43,6 +49,12 @@ pub enum Motion {
     Extension,
     Abduction,
     Adduction,
+    HorizontalAbduction,
+    HorizontalAdduction,
+    /// Not a motion but where elevation goes: degrees in front of the frontal plane.
+    PlaneOfElevation,
+    Varus,
+    Valgus,
     InternalRotation,
     ExternalRotation,
     RotationTowards,
@@ -65,6 +77,10 @@ pub enum Motion {
     Reposition,
     AnteriorGlide,
     PosteriorGlide,
+    MedialGlide,
+    LateralGlide,
+    SuperiorGlide,
+    InferiorGlide,
     Compression,
     Distraction,
     ForwardTilt,
@@ -72,13 +88,15 @@ pub enum Motion {
 }
 
 impl Motion {
-    /// The motion that undoes this one.
+    /// The motion that undoes this one; what has no direction is its own.
     #[must_use]
     pub fn opposite(self) -> Self {
         use Motion as M;
-        const PAIRS: [(Motion, Motion); 15] = [
+        const PAIRS: [(Motion, Motion); 19] = [
             (M::Flexion, M::Extension),
             (M::Abduction, M::Adduction),
+            (M::HorizontalAbduction, M::HorizontalAdduction),
+            (M::Varus, M::Valgus),
             (M::InternalRotation, M::ExternalRotation),
             (M::RotationTowards, M::RotationAway),
             (M::SideBendTowards, M::SideBendAway),
@@ -90,6 +108,8 @@ impl Motion {
             (M::Protraction, M::Retraction),
             (M::Opposition, M::Reposition),
             (M::AnteriorGlide, M::PosteriorGlide),
+            (M::MedialGlide, M::LateralGlide),
+            (M::SuperiorGlide, M::InferiorGlide),
             (M::Compression, M::Distraction),
             (M::ForwardTilt, M::BackwardTilt),
         ];
@@ -101,13 +121,21 @@ impl Motion {
         found.unwrap_or(self)
     }
 
-    /// Whether it is a turn or a bend to one side: sheets must agree on what each of the two sides loads.
+    /// Whether it is a turn, a bend, a stress or a glide to one of two sides: sheets must agree on what each of the two loads.
     #[must_use]
     pub fn has_a_side(self) -> bool {
         use Motion as M;
         matches!(
             self,
-            M::InternalRotation
+            M::HorizontalAbduction
+                | M::HorizontalAdduction
+                | M::Varus
+                | M::Valgus
+                | M::MedialGlide
+                | M::LateralGlide
+                | M::SuperiorGlide
+                | M::InferiorGlide
+                | M::InternalRotation
                 | M::ExternalRotation
                 | M::RotationTowards
                 | M::RotationAway

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, HashSet};
 
 use serde::{Deserialize, Serialize};
 
+use super::caution::hours;
 use super::finding::Comparison;
 use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT};
 use crate::field::{Checker, Part, parts};
@@ -54,6 +55,8 @@ pub struct ReadingRow {
     pub next_step: String,
     /// Needs prompt referral.
     pub urgent: bool,
+    /// Within how many hours the next step is to happen; 0 is at once.
+    pub within_hours: Option<f64>,
 }
 
 /// A condition on one measure.
@@ -430,6 +433,7 @@ impl Part for ReadingRow {
             grade: c.text(&field("grade"), &self.grade, MAX_NAME),
             next_step: c.text(&field("next_step"), &self.next_step, MAX_TEXT),
             urgent: self.urgent,
+            within_hours: hours(c, &field("within_hours"), self.within_hours),
         }
     }
 

@@ -3,26 +3,41 @@
 mod advice;
 mod anatomy;
 mod audit;
+mod caution;
 mod condition;
+mod contact;
+mod derived;
 mod finding;
+mod indication;
 mod interpretation;
 mod likeness;
 mod limits;
+mod pitfall;
 mod procedure;
 mod region;
+mod setting_up;
 mod sheet;
 mod status;
+mod step;
 
 pub use crate::name::name_key;
-pub use advice::{Alternative, Bias, Burden, Caution, CautionKind, Norm, Pitfall, Retest, UrgentReading};
+pub use advice::{Alternative, Burden, Norm, NormKind, Repeat, RepeatWhen, Retest};
 pub use anatomy::{Action, Joint, Motion, Structure, StructureInput, Tissue};
 pub use audit::{Digest, Finding, FindingCode, Neighbours, Vocabulary, audit};
+pub use caution::{Caution, CautionKind, CautionScope, ScreeningAnswer, UrgentReading};
 pub use condition::{Condition, ConditionInput};
-pub use finding::{Comparison, Criterion, CriterionKind, Outcome, Sex};
-pub use interpretation::{ExampleValue, Found, Interpretation, Measure, Reading, ReadingRow, RowCondition, TableFault};
-pub use procedure::{
-    Actor, Hand, HandTask, JointRange, LoadRole, Mode, Phase, Position, ProcedureStep, Target, Variant,
+pub use contact::{Contact, ContactPart, ContactTask, Equipment};
+pub use derived::{Derived, DerivedPitfall, DerivedStep};
+pub use finding::{
+    Comparison, Criterion, CriterionKind, Displacement, EndFeel, GradeLevel, Grading, Inability, InabilityReason,
+    Outcome, RangePart, Sex,
 };
+pub use indication::{EvidenceSearch, Indication, IndicationKind};
+pub use interpretation::{ExampleValue, Found, Interpretation, Measure, Reading, ReadingRow, RowCondition, TableFault};
+pub use pitfall::{Bias, Effect, Pitfall};
+pub use procedure::{JointRange, LoadRole, Phase, Position, Target, Variant};
 pub use region::Region;
+pub use setting_up::{Measuring, Preparation, RelayJoint, SetupValue, SidesTested, Stance, TestedSide};
 pub use sheet::{Purpose, Sheet, SheetInput};
 pub use status::{Status, Step};
+pub use step::{Actor, Mode, ProcedureStep, ReadAtEvent, StepEvent};

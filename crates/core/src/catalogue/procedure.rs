@@ -1,10 +1,13 @@
-//! How a test is done: variants, positions, hands, joint ranges, phases, steps, targets and findings.
+//! How a test is done: variants, positions, joint ranges, phases and targets; steps, contacts and findings have files of their own.
 
 use serde::{Deserialize, Serialize};
 
 use super::anatomy::{Joint, Motion};
-use super::finding::Criterion;
-use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT};
+use super::contact::{Contact, Equipment, check_contacts};
+use super::finding::{Criterion, Grading, Inability, check_inability};
+use super::limits::{DEGREES, MAX_ITEMS, MAX_NAME, MAX_TEXT};
+use super::setting_up::{Measuring, Preparation, RelayJoint, Stance};
+use super::step::ProcedureStep;
 use crate::field::{Checker, Part, parts};
 
 /// One way of doing a test. The first of a sheet is the taught baseline; the others say how they differ from it.
@@ -26,14 +29,22 @@ pub struct Variant {
     pub patient_position: String,
     /// Where the examiner stands or sits, and on which side.
     pub examiner_position: String,
-    /// Where each hand goes, and what it does.
-    pub hands: Vec<Hand>,
+    /// Which sides take part, and how the patient is kept from falling.
+    pub stance: Stance,
+    /// What touches the patient and what it does there, and what must not touch.
+    pub contacts: Vec<Contact>,
     /// Joint positions and the ranges the test works in.
     pub joints: Vec<JointRange>,
     /// What is needed beside a couch and two hands.
-    pub equipment: Vec<String>,
+    pub equipment: Vec<Equipment>,
+    /// Joints that only pass the force on and must be sound.
+    pub relays: Vec<RelayJoint>,
+    /// How something is measured.
+    pub measuring: Measuring,
     /// Where to look from.
     pub viewpoint: String,
+    /// What happens before the first touch.
+    pub preparation: Preparation,
     /// What to say to the patient.
     pub patient_script: String,
     /// What to show first.
@@ -46,6 +57,10 @@ pub struct Variant {
     pub targets: Vec<Target>,
     /// What counts as positive, equivocal, negative, and as no result at all.
     pub criteria: Vec<Criterion>,
+    /// A finding of more than two levels.
+    pub grading: Grading,
+    /// What it means when the patient cannot do it.
+    pub inability: Vec<Inability>,
 }
 
 /// How the patient is placed.
@@ -60,12 +75,22 @@ pub enum Position {
     LyingFaceDown,
     SideLying,
     Kneeling,
+    Squatting,
+    Walking,
 }
 
 impl Position {
     /// All.
-    pub const ALL: [Self; 6] =
-        [Self::Sitting, Self::Standing, Self::LyingFaceUp, Self::LyingFaceDown, Self::SideLying, Self::Kneeling];
+    pub const ALL: [Self; 8] = [
+        Self::Sitting,
+        Self::Standing,
+        Self::LyingFaceUp,
+        Self::LyingFaceDown,
+        Self::SideLying,
+        Self::Kneeling,
+        Self::Squatting,
+        Self::Walking,
+    ];
 
     /// Stable code, as in the API and the database.
     #[must_use]
@@ -77,6 +102,8 @@ impl Position {
             Self::LyingFaceDown => "lying_face_down",
             Self::SideLying => "side_lying",
             Self::Kneeling => "kneeling",
+            Self::Squatting => "squatting",
+            Self::Walking => "walking",
         }
     }
 
@@ -85,30 +112,6 @@ impl Position {
     pub fn from_code(code: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|position| position.code() == code)
     }
-}
-
-/// One hand of the examiner.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct Hand {
-    /// Where it is placed.
-    pub placement: String,
-    /// What it does there.
-    pub task: Option<HandTask>,
-}
-
-/// What a hand does.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum HandTask {
-    Stabilise,
-    Move,
-    Resist,
-    Palpate,
-    Measure,
 }
 
 /// A joint, a motion, and the range in degrees in which the test works.
@@ -124,6 +127,8 @@ pub struct JointRange {
     pub from: Option<f64>,
     /// Largest angle, degrees.
     pub to: Option<f64>,
+    /// The angle is found anew in each patient, within this range if one is given.
+    pub individual: bool,
 }
 
 /// A part of a test with a finding of its own.
@@ -135,57 +140,6 @@ pub struct Phase {
     pub name: String,
     /// What is found in it.
     pub finding: String,
-}
-
-/// One step.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct ProcedureStep {
-    /// What is done, in words.
-    pub text: String,
-    /// Who acts.
-    pub actor: Option<Actor>,
-    /// How the motion comes about.
-    pub mode: Option<Mode>,
-    /// Joint that moves, or on which the force acts.
-    pub joint: Option<Joint>,
-    /// Motion; of a resisted step the direction of the examiner's push, against which the patient holds.
-    pub motion: Option<Motion>,
-    /// At which angle, degrees.
-    pub degrees: Option<f64>,
-    /// Up to which angle, when the step goes through an arc, degrees.
-    pub degrees_to: Option<f64>,
-    /// How long it is held, seconds.
-    pub hold_seconds: Option<f64>,
-    /// How often.
-    pub repetitions: Option<f64>,
-    /// Name of the phase it belongs to; empty when the variant has none.
-    pub phase: String,
-    /// May be unpleasant, such as a sudden release: an optional step.
-    pub optional: bool,
-}
-
-/// Who acts in a step.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum Actor {
-    Examiner,
-    Patient,
-    Both,
-}
-
-/// How the motion of a step comes about.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum Mode {
-    Active,
-    Passive,
-    Resisted,
 }
 
 /// A structure that a variant loads.
@@ -246,6 +200,8 @@ impl LoadRole {
 impl Part for Variant {
     fn checked(&self, c: &mut Checker, at: &str) -> Self {
         let field = |name: &str| format!("{at}.{name}");
+        check_contacts(c, &field("contacts"), &self.contacts);
+        check_inability(c, &field("inability"), &self.inability);
         Self {
             name: c.required(&field("name"), &self.name, MAX_NAME, "Name this way of doing the test."),
             origin: c.text(&field("origin"), &self.origin, MAX_TEXT),
@@ -254,16 +210,22 @@ impl Part for Variant {
             position: self.position,
             patient_position: c.text(&field("patient_position"), &self.patient_position, MAX_TEXT),
             examiner_position: c.text(&field("examiner_position"), &self.examiner_position, MAX_TEXT),
-            hands: parts(c, &field("hands"), &self.hands, MAX_ITEMS),
+            stance: self.stance.checked(c, &field("stance")),
+            contacts: parts(c, &field("contacts"), &self.contacts, MAX_ITEMS),
             joints: parts(c, &field("joints"), &self.joints, MAX_ITEMS),
-            equipment: c.texts(&field("equipment"), &self.equipment, MAX_ITEMS, MAX_NAME),
+            equipment: parts(c, &field("equipment"), &self.equipment, MAX_ITEMS),
+            relays: parts(c, &field("relays"), &self.relays, MAX_ITEMS),
+            measuring: self.measuring.checked(c, &field("measuring")),
             viewpoint: c.text(&field("viewpoint"), &self.viewpoint, MAX_TEXT),
+            preparation: self.preparation.checked(c, &field("preparation")),
             patient_script: c.text(&field("patient_script"), &self.patient_script, MAX_TEXT),
             demonstration: c.text(&field("demonstration"), &self.demonstration, MAX_TEXT),
             phases: parts(c, &field("phases"), &self.phases, MAX_ITEMS),
             steps: parts(c, &field("steps"), &self.steps, MAX_ITEMS),
             targets: parts(c, &field("targets"), &self.targets, MAX_ITEMS),
             criteria: parts(c, &field("criteria"), &self.criteria, MAX_ITEMS),
+            grading: self.grading.checked(c, &field("grading")),
+            inability: parts(c, &field("inability"), &self.inability, MAX_ITEMS),
         }
     }
 
@@ -271,20 +233,6 @@ impl Part for Variant {
         *self == Self::default()
     }
 }
-
-impl Part for Hand {
-    fn checked(&self, c: &mut Checker, at: &str) -> Self {
-        let placement =
-            c.required(&format!("{at}.placement"), &self.placement, MAX_TEXT, "Say where the hand is placed.");
-        Self { placement, task: self.task }
-    }
-
-    fn is_blank(&self) -> bool {
-        self.placement.trim().is_empty()
-    }
-}
-
-const DEGREES: (f64, f64) = (-180.0, 180.0);
 
 impl Part for JointRange {
     fn checked(&self, c: &mut Checker, at: &str) -> Self {
@@ -317,26 +265,6 @@ impl Part for Phase {
 
     fn is_blank(&self) -> bool {
         self.name.trim().is_empty() && self.finding.trim().is_empty()
-    }
-}
-
-impl Part for ProcedureStep {
-    fn checked(&self, c: &mut Checker, at: &str) -> Self {
-        let field = |name: &str| format!("{at}.{name}");
-        Self {
-            text: c.required(&field("text"), &self.text, MAX_TEXT, "Say in words what is done."),
-            degrees: c.number(&field("degrees"), self.degrees, DEGREES, "degrees"),
-            degrees_to: c.number(&field("degrees_to"), self.degrees_to, DEGREES, "degrees"),
-            hold_seconds: c.number(&field("hold_seconds"), self.hold_seconds, (0.0, 3_600.0), "seconds"),
-            repetitions: c.number(&field("repetitions"), self.repetitions, (1.0, 1_000.0), "times"),
-            phase: c.text(&field("phase"), &self.phase, MAX_NAME),
-            ..self.clone()
-        }
-    }
-
-    fn is_blank(&self) -> bool {
-        // A line in which only the choices of a new line stand says nothing yet.
-        self.text.trim().is_empty() && self.joint.is_none() && self.motion.is_none() && self.degrees.is_none()
     }
 }
 

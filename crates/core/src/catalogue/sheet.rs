@@ -5,9 +5,12 @@ use std::collections::HashSet;
 use serde::{Deserialize, Serialize};
 
 use super::Region;
-use super::advice::{Alternative, Burden, Caution, Norm, Pitfall, Retest, UrgentReading};
+use super::advice::{Alternative, Burden, Norm, Repeat, Retest};
+use super::caution::{Caution, UrgentReading};
+use super::indication::{EvidenceSearch, Indication};
 use super::interpretation::Interpretation;
 use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT, code};
+use super::pitfall::Pitfall;
 use super::procedure::Variant;
 use crate::field::{Checker, Part, parts};
 use crate::name::name_key;
@@ -94,6 +97,8 @@ pub struct SheetInput {
     pub condition: String,
     /// What counts as positive, in one sentence; the criteria of each variant say it in full.
     pub positive_finding: String,
+    /// For whom it is.
+    pub indications: Vec<Indication>,
     /// Ways of doing it; the first is the taught baseline.
     pub variants: Vec<Variant>,
     /// How several measurements or phases are read together.
@@ -112,6 +117,10 @@ pub struct SheetInput {
     pub norms: Vec<Norm>,
     /// What it takes to call a second measurement changed.
     pub retest: Retest,
+    /// When a negative test, or one that could not be done, is done again.
+    pub repeats: Vec<Repeat>,
+    /// Searches for evidence that found nothing usable.
+    pub searches: Vec<EvidenceSearch>,
     /// Where the sheet's words come from.
     pub sources: Vec<String>,
 }
@@ -132,6 +141,8 @@ pub struct Sheet {
     pub condition: String,
     /// What counts as positive, in one sentence; the criteria of each variant say it in full.
     pub positive_finding: String,
+    /// For whom it is.
+    pub indications: Vec<Indication>,
     /// Ways of doing it; the first is the taught baseline.
     pub variants: Vec<Variant>,
     /// How several measurements or phases are read together.
@@ -150,6 +161,10 @@ pub struct Sheet {
     pub norms: Vec<Norm>,
     /// What it takes to call a second measurement changed.
     pub retest: Retest,
+    /// When a negative test, or one that could not be done, is done again.
+    pub repeats: Vec<Repeat>,
+    /// Searches for evidence that found nothing usable.
+    pub searches: Vec<EvidenceSearch>,
     /// Where the sheet's words come from.
     pub sources: Vec<String>,
 }
@@ -177,6 +192,7 @@ impl Sheet {
             MAX_TEXT,
             "Say what is seen, felt or reported when the test is positive.",
         );
+        let indications = parts(c, "indications", &input.indications, MAX_ITEMS);
         let variants: Vec<Variant> = parts(c, "variants", &input.variants, 20);
         c.unique("variants", variants.iter().map(|variant| variant.name.as_str()));
         for (index, variant) in variants.iter().enumerate() {
@@ -190,6 +206,8 @@ impl Sheet {
         let alternatives = parts(c, "alternatives", &input.alternatives, MAX_ITEMS);
         let norms = parts(c, "norms", &input.norms, MAX_ITEMS);
         let retest = input.retest.checked(c, "retest");
+        let repeats = parts(c, "repeats", &input.repeats, MAX_ITEMS);
+        let searches = parts(c, "searches", &input.searches, MAX_ITEMS);
         let sources = c.texts("sources", &input.sources, MAX_ITEMS, MAX_TEXT);
         let sheet = region.zip(purpose).map(|(region, purpose)| Self {
             name,
@@ -198,6 +216,7 @@ impl Sheet {
             purpose,
             condition,
             positive_finding,
+            indications,
             variants,
             interpretation,
             cautions,
@@ -207,6 +226,8 @@ impl Sheet {
             alternatives,
             norms,
             retest,
+            repeats,
+            searches,
             sources,
         });
         checker.finish(sheet)

@@ -1,6 +1,6 @@
 //! A test's sheet typeset for paper: one or two pages to teach from, with its likelihood ratios and cautions.
 
-use pruvex_core::catalogue::{Sheet, Status};
+use pruvex_core::catalogue::{Derived, Sheet, Status};
 use pruvex_core::likelihood::post_test_interval;
 use pruvex_core::pooling::{Pooled, Warning};
 use pruvex_core::{Estimate, Probability, Ratio};
@@ -56,6 +56,7 @@ pub fn teaching_sheet(of: &TeachingSheet<'_>) -> Result<Vec<u8>, TypesettingErro
 fn data(of: &TeachingSheet<'_>, codes: &Value, size: f64) -> Value {
     json!({
         "sheet": of.sheet,
+        "derived": Derived::of(of.sheet),
         "version": of.version,
         "status": of.status,
         "sample": of.sample,

@@ -122,53 +122,141 @@
   }
 })
 
-#let facts(variant) = {
-  let hands = variant.hands.map(hand => hand.placement + if hand.task != none { " (" + w.hand_tasks.at(hand.task) + ")" })
-  let joints = variant.joints.map(range => {
-    let ends = (range.from, range.to).filter(it => it != none).map(num).dedup()
-    let words = (
-      if range.joint != none { w.joints.at(range.joint) },
-      if range.motion != none { w.motions.at(range.motion) },
-      if ends.len() > 0 { ends.join(" to ") + "°" },
-    )
-    words.filter(it => it != none).join(" ")
-  })
-  let rows = (
-    ("Position", variant.patient_position),
-    ("Examiner", variant.examiner_position),
-    ("Hands", hands.join("\n")),
-    ("Joints", joints.join("; ")),
-    ("Equipment", variant.equipment.join(", ")),
-    ("Viewpoint", variant.viewpoint),
-    ("Say", variant.patient_script),
-    ("Show first", variant.demonstration),
-  ).filter(row => some(row.at(1)))
+#let words-of(table, code) = if code == none { none } else { w.at(table).at(code) }
+#let joined(parts, by) = parts.filter(some).join(by)
+// The interface says the same in web/src/areas/catalogue/sheetSentences.ts.
+#let soon(hours) = if hours == none { none } else if hours == 0 { "at once" } else if hours >= 48 and calc.rem(hours, 24) == 0 {
+  "within " + num(hours / 24) + " days"
+} else if hours == 1 { "within 1 hour" } else { "within " + num(hours) + " hours" }
+#let listed(rows) = {
+  let rows = rows.filter(row => some(row.at(1)))
   if rows.len() > 0 {
     grid(columns: (auto, 1fr), column-gutter: 6pt, row-gutter: 0.5em, ..rows.map(row => (quiet(row.at(0)), prose(row.at(1)))).flatten())
   }
 }
 
-#let step(it) = {
+#let contact(it) = {
+  let tasks = it.tasks.map(task => w.contact_tasks.at(task)).join(", ")
+  let place = joined((
+    if it.with != none { w.contact_parts.at(it.with) + ":" },
+    it.placement.trim(".", at: end),
+    if some(tasks) { "(" + tasks + ")" },
+  ), " ")
+  joined((
+    place,
+    if it.locks != none { "locks the " + w.joints.at(it.locks) },
+    if some(it.verified) { "check of the lock: " + it.verified.trim(".", at: end) },
+  ), "; ")
+}
+
+#let facts(variant) = {
+  let joints = variant.joints.map(range => {
+    let ends = (range.from, range.to).filter(it => it != none).map(num).dedup()
+    joined((
+      words-of("joints", range.joint),
+      words-of("motions", range.motion),
+      if ends.len() > 0 { ends.join(" to ") + "°" },
+      if range.individual { "(found individually)" },
+    ), " ")
+  })
+  let stance = variant.stance
+  listed((
+    ("Position", variant.patient_position),
+    ("Sides", joined((
+      words-of("sides_tested", stance.sides),
+      if stance.moved != none { w.sides.at(stance.moved) + " moved" },
+      if stance.read != none { w.sides.at(stance.read) + " read" },
+      if stance.one_leg { "standing on one leg" },
+    ), "; ")),
+    ("Support", stance.fall_support),
+    ("Examiner", variant.examiner_position),
+    ("Contacts", variant.contacts.filter(it => not it.forbidden).map(contact).join("\n")),
+    ("Do not touch", variant.contacts.filter(it => it.forbidden).map(it => it.placement.trim(".", at: end) + " → " + it.effect).join("\n")),
+    ("Joints", joints.join("; ")),
+    ("Force through", variant.relays.map(it => w.joints.at(it.joint) + ": " + it.check).join("\n")),
+    ("Equipment", variant.equipment.map(it => it.name + if some(it.reason) { " (" + it.reason + ")" }).join(", ")),
+    ("Viewpoint", variant.viewpoint),
+  ))
+  let before = variant.preparation
+  listed((
+    ("Hands", if before.hand_hygiene { "clean them first" }),
+    ("Permission", before.permission),
+    ("Say", variant.patient_script),
+    ("Will feel", before.sensation),
+    ("Show first", variant.demonstration),
+    ("Ask", before.question),
+  ))
+}
+
+#let measuring(it) = listed((
+  ("Axis", it.axis),
+  ("Fixed arm", it.fixed_arm),
+  ("Moving arm", it.moving_arm),
+  ("Landmarks", it.landmarks),
+  ("Start", it.start),
+  ("Force", if it.force != none { num(it.force) + " N" }),
+  ("Same at retest", it.setup.map(set-up => joined((
+    set-up.name,
+    if set-up.value != none { num(set-up.value) },
+    set-up.unit,
+  ), " ")).join("; ")),
+))
+
+#let step(it, forces) = {
+  let read = it.reads.map(what => w.read_at_events.at(what)).join(", ")
   let notes = (
     it.phase,
+    if forces.push != none and forces.effort != none {
+      "patient tries " + w.motions.at(forces.effort) + ", examiner pushes into " + w.motions.at(forces.push)
+    },
     if it.hold_seconds != none { "hold " + num(it.hold_seconds) + " s" },
     if it.repetitions != none { num(it.repetitions) + " times" },
     if it.degrees != none { num(it.degrees) + "°" + if it.degrees_to != none { " to " + num(it.degrees_to) + "°" } },
+    if it.until != none {
+      "until: " + w.step_events.at(it.until) + if some(it.until_detail) { " (" + it.until_detail + ")" } + if some(read) { "; read: " + read }
+    },
     if it.optional { "may be unpleasant: optional step" },
   ).filter(some)
   prose(it.text)
   if notes.len() > 0 { quiet(" (" + notes.join(", ") + ")") }
 }
 
+#let criterion(it) = {
+  let arc = (it.arc_from, it.arc_to).filter(angle => angle != none).map(num)
+  let notes = (
+    if it.end_feel != none { "end-feel " + w.end_feels.at(it.end_feel) },
+    words-of("range_parts", it.part_of_range),
+    if arc.len() > 0 { arc.join(" to ") + "°" },
+    words-of("displacements", it.displacement),
+    if it.attempts != none and it.attempts > 1 { "only after " + num(it.attempts) + " attempts" },
+    if some(it.reverses) { "reverses with the stage: " + it.reverses },
+  ).filter(some)
+  (if some(it.phase) { it.phase + ": " }) + it.text + if notes.len() > 0 { " (" + notes.join("; ") + ")" }
+}
+
+#let level(it, unit) = {
+  let range = if it.from != none and it.to != none { num(it.from) + " to below " + num(it.to) } else if it.from != none {
+    num(it.from) + " or more"
+  } else if it.to != none { "below " + num(it.to) }
+  it.name + if range != none { ", " + joined((range, unit), " ") } + " (" + lower(w.outcomes.at(it.outcome)) + ")"
+}
+
 #let how(variant) = {
   facts(variant)
-  if variant.steps.len() > 0 { enum(..variant.steps.map(step)) }
+  if variant.steps.len() > 0 { enum(..variant.steps.zip(d.derived.steps.first()).map(it => step(..it))) }
+  measuring(variant.measuring)
   for outcome in ("positive", "equivocal", "negative", "not_interpretable") {
     let word = w.outcomes.at(outcome)
     let mine = variant.criteria.filter(it => it.outcome == outcome)
     if mine.len() > 0 {
-      par[*#word:* #mine.map(it => (if some(it.phase) { it.phase + ": " }) + it.text).join("; ")]
+      par[*#word:* #mine.map(criterion).join("; ")]
     }
+  }
+  if variant.grading.levels.len() > 0 {
+    par[*Levels of #variant.grading.name:* #variant.grading.levels.map(it => level(it, variant.grading.unit)).join("; ")]
+  }
+  if variant.inability.len() > 0 {
+    par[*Unable because of* #variant.inability.map(it => w.inability_reasons.at(it.reason) + ": " + lower(w.outcomes.at(it.outcome)) + if some(it.note) { " (" + it.note + ")" }).join("; ")]
   }
   if variant.targets.len() > 0 {
     par[#quiet[Structures loaded:] #variant.targets.map(it => {
@@ -200,7 +288,7 @@
     ..table-of.rows.map(row => (
       ..table-of.measures.map(measure => when(row, measure)),
       strong(row.reading) + if some(row.grade) { quiet(" (" + row.grade + ")") },
-      prose(row.next_step) + if row.urgent { text(fill: alarm, weight: "bold")[ Refer promptly] },
+      prose(row.next_step) + if row.urgent { text(fill: alarm, weight: "bold")[ Refer #if row.within_hours == none [promptly] else [#soon(row.within_hours)]] },
     )).flatten(),
   )
 }
@@ -209,7 +297,12 @@
 
 #let right-hand = {
   if s.urgent.len() > 0 {
-    section("Refer promptly", guarded(list(..s.urgent.map(it => strong(prose(it.finding)) + " " + prose(it.action)))))
+    section("Refer promptly", guarded(list(..s.urgent.map(it => {
+      strong(prose(it.finding))
+      " "
+      prose(it.action)
+      if it.within_hours != none [ *#soon(it.within_hours)*]
+    }))))
   }
   section("Cautions", guarded(if s.cautions.len() == 0 [
     No caution has been entered yet. That does not mean that there is none.
@@ -217,20 +310,30 @@
     list(..s.cautions.map(it => {
       if it.kind != none [*#w.caution_kinds.at(it.kind):* ]
       prose(it.text)
-      detail("Ask or look:", it.screening)
-      detail(if it.kind == "contraindication" { "Instead:" } else { "Then:" }, it.instead)
+      detail("Ask or look:", it.screening + if it.unsafe_answers.len() > 0 {
+        " Unsafe answer: " + it.unsafe_answers.map(answer => w.answers.at(answer)).join(" or ") + "."
+      })
+      detail(
+        if it.kind == "contraindication" { "Instead:" } else { "Then:" },
+        joined((it.instead, soon(it.within_hours)), " "),
+      )
+      detail("Holds for:", joined((
+        if it.scope == "joint" { "tests that load the " + w.joints.at(it.joint) } else { words-of("caution_scopes", it.scope) },
+        if some(it.variant) { "only the variant “" + it.variant + "”" },
+      ), "; "))
     }))
   }))
   if s.pitfalls.len() > 0 {
-    section("Pitfalls", list(..s.pitfalls.map(it => {
+    section("Pitfalls", list(..s.pitfalls.zip(d.derived.pitfalls).map(((it, follows)) => {
       prose(it.text)
-      if it.bias != none [ *→ #w.biases.at(it.bias)*]
+      if follows.direction != none [ *→ #w.biases.at(follows.direction)*]
       detail("You see:", it.cue)
       detail("Remedy:", it.remedy)
+      if follows.spoils_negative { linebreak(); text(size: 0.92 * size, weight: "bold")[With this, a negative result is not interpretable.] }
     })))
   }
   if s.alternatives.len() > 0 {
-    section("Alternatives when it cannot be done as taught", list(..s.alternatives.map(it => [#prose(it.situation) → #prose(it.instead)])))
+    section("Alternatives when it cannot be done as taught (the cautions above hold for these too)", list(..s.alternatives.map(it => [#prose(it.situation) → #prose(it.instead)])))
   }
   let asks = (
     if s.burden.irritation != none { w.irritation.at(int(calc.round(s.burden.irritation))) },
@@ -243,12 +346,21 @@
     section("Normal values", list(..s.norms.map(it => {
       let ages = (it.age_from, it.age_to).map(age => if age == none { "…" } else { num(age) })
       let who = (
+        if it.kind == "side_difference" { "difference between sides" } else if it.kind == "sign" { "normal amount" },
         if it.sex != none { w.sexes.at(it.sex) },
         if it.age_from != none or it.age_to != none { "age " + ages.join(" to ") },
       ).filter(some)
       let ends = (it.low, it.high).map(end => if end == none { "…" } else { num(end) })
-      [#(it.measure, ..who).join(", "): *#ends.join(" to ") #it.unit* #quiet(it.source)]
+      let range = if it.low != none or it.high != none { joined((ends.join(" to "), it.unit), " ") }
+      [#(it.measure, ..who).join(", "): *#joined((range, it.note), "; ")* #quiet(it.source)]
     })))
+  }
+  if s.repeats.len() > 0 {
+    section("Repeat a negative or impossible test", list(..s.repeats.map(it => joined((
+      (if it.when == "after_days" { "after " + num(it.days) + " days" } else { w.repeat_when.at(it.when) }) + ".",
+      it.reason,
+      if some(it.keep_same) { "Keep the same: " + it.keep_same },
+    ), " "))))
   }
   if s.retest.detectable_change != none or some(s.retest.keep_same) {
     section("Retest", {
@@ -260,6 +372,13 @@
 
 #let left-hand = {
   section("Positive when", text(size: 1.08 * size, prose(s.positive_finding)))
+  if s.indications.len() > 0 {
+    section("Indications", list(..s.indications.map(it => {
+      [*#w.indication_kinds.at(it.kind):* #prose(it.text)]
+      if some(it.variant) { quiet(" (only the variant “" + it.variant + "”)") }
+      detail("Why:", it.reason)
+    })))
+  }
   if s.variants.len() > 0 {
     section(if s.variants.len() == 1 [Procedure] else [Procedure: #s.variants.first().name], how(s.variants.first()))
   }
@@ -289,4 +408,11 @@
 #grid(columns: (1.12fr, 1fr), column-gutter: 8mm, left-hand, right-hand)
 
 #if s.interpretation.rows.len() > 0 { section("Combined findings", readings(s.interpretation)) }
+#if s.searches.len() > 0 {
+  section("Evidence was looked for, nothing usable", list(..s.searches.map(it => joined((
+    it.when + ", " + it.place + ".",
+    it.found,
+    "Not usable because: " + it.unusable,
+  ), " "))))
+}
 #if s.sources.len() > 0 { section("Sources", text(size: 0.88 * size, list(..s.sources.map(prose)))) }

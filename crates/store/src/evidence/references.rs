@@ -212,7 +212,8 @@ pub async fn delete_reference(
     if citing > 0 {
         let message =
             format!("{citing} {} published as this reference.", if citing == 1 { "study was" } else { "studies were" });
-        let remedy = if citing == 1 { "Give it another reference first." } else { "Give them another reference first." };
+        let remedy =
+            if citing == 1 { "Give it another reference first." } else { "Give them another reference first." };
         return Err(StoreError::Fields(vec![FieldError::new(
             "studies",
             FieldErrorCode::Invalid,

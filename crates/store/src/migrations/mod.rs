@@ -26,6 +26,7 @@ mod m20261129_000021_anatomy;
 mod m20261129_000022_password_reset;
 mod m20261130_000023_second_step;
 mod m20261130_000024_import;
+mod m20261130_000025_sheet_whole;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -59,6 +60,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261129_000022_password_reset::Migration),
             Box::new(m20261130_000023_second_step::Migration),
             Box::new(m20261130_000024_import::Migration),
+            Box::new(m20261130_000025_sheet_whole::Migration),
         ]
     }
 }

@@ -120,4 +120,26 @@ describe('a list of entries', () => {
     expect(value.value[1]?.steps).toEqual(value.value[0]?.steps)
     expect(value.value[1]?.steps).not.toBe(value.value[0]?.steps)
   })
+
+  it('folds away what a simple test leaves empty, and opens what is written or at fault', async () => {
+    const inner: ListField = { ...steps, key: 'repeats', label: 'Repeats', folds: true }
+    const { wrapper, errors } = await list([{ repeats: [] }], { ...steps, fields: [inner] })
+    const folded = () => wrapper.get('details')
+    expect(folded().attributes('open')).toBeUndefined()
+    expect(wrapper.findAll('[data-test=add-repeats]')).toHaveLength(0)
+    errors.value = [
+      {
+        field: 'steps[0].repeats[0].text',
+        code: 'missing',
+        value: '',
+        message: 'Empty.',
+        remedy: 'Fill it in.',
+      },
+    ]
+    await flushPromises()
+    expect(folded().attributes('open')).toBeDefined()
+    const written = await list([{ repeats: three() }], { ...steps, fields: [inner] })
+    expect(written.wrapper.get('summary').text()).toContain('3 entries')
+    expect(written.wrapper.get('details').attributes('open')).toBeDefined()
+  })
 })

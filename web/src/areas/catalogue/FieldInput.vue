@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { typedNumber } from '@/shared/typedNumber'
 import { useEditor } from './editorContext'
 import EntryList from './EntryList.vue'
+import FoldedField from './FoldedField.vue'
 import InterpretationEditor from './InterpretationEditor.vue'
 import type { Entry, Field, Value } from './sheetFields'
 
@@ -12,6 +13,9 @@ const model = defineModel<Value | undefined>({ required: true })
 const props = defineProps<{ field: Field; path: string }>()
 
 const { draft, errors, findings, structures, conditions } = useEditor()
+
+/** Opened in its own fold; the fold draws the same field without it. */
+const opened = computed(() => ({ ...props.field, folds: false }))
 
 const messages = computed(() => {
   // A list of words is one field: what is wrong with any of them stands there.
@@ -33,7 +37,7 @@ const common = computed(() => ({
 }))
 
 const items = computed(() => {
-  if (props.field.kind === 'choice')
+  if (props.field.kind === 'choice' || props.field.kind === 'choices')
     return Object.entries(props.field.words).map(([value, title]) => ({ value, title }))
   return []
 })
@@ -41,6 +45,7 @@ const suggestions = computed(() => {
   if (props.field.kind !== 'suggest') return []
   if (props.field.from === 'structures') return structures.value
   if (props.field.from === 'conditions') return conditions.value
+  if (props.field.from === 'variants') return draft.value.variants.map((it) => it.name).filter(Boolean)
   const index = Number(/^variants\[(\d+)\]/.exec(props.path)?.[1] ?? 0)
   return (draft.value.variants[index]?.phases ?? []).map((phase) => phase.name).filter(Boolean)
 })
@@ -54,8 +59,11 @@ function setPart(key: string, value: Value | undefined) {
 </script>
 
 <template>
+  <FoldedField v-if="field.folds" :label="field.label" :hint="field.hint" :value="model" :path="path">
+    <FieldInput v-model="model" :field="opened" :path="path" />
+  </FoldedField>
   <v-text-field
-    v-if="field.kind === 'line'"
+    v-else-if="field.kind === 'line'"
     v-bind="common"
     :model-value="String(model ?? '')"
     dir="auto"
@@ -99,6 +107,14 @@ function setPart(key: string, value: Value | undefined) {
     :clearable="!['region', 'purpose'].includes(path)"
     @update:model-value="model = $event"
   />
+  <v-select
+    v-else-if="field.kind === 'choices'"
+    v-bind="common"
+    :model-value="(model as string[]) ?? []"
+    :items="items"
+    multiple
+    @update:model-value="model = $event as string[]"
+  />
   <v-combobox
     v-else-if="field.kind === 'suggest'"
     v-bind="common"
@@ -123,7 +139,9 @@ function setPart(key: string, value: Value | undefined) {
     @update:model-value="model = $event"
   />
   <fieldset v-else-if="field.kind === 'group'" class="group" :data-path="path">
-    <legend>{{ field.label }}</legend>
+    <legend>
+      {{ field.label }} <span v-if="field.hint" class="muted small">{{ field.hint }}</span>
+    </legend>
     <div v-for="part in field.fields" :key="part.key" :style="{ gridColumn: `span ${part.span ?? 12}` }">
       <FieldInput
         :model-value="(model as Entry)?.[part.key]"

@@ -22,6 +22,7 @@ const row = (reading: string, conditions: Interpretation['rows'][number]['condit
   grade: '',
   next_step: '',
   urgent: false,
+  within_hours: null,
 })
 
 async function table(interpretation: Interpretation, answers: Record<string, unknown> = {}) {

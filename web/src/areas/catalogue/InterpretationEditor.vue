@@ -66,7 +66,14 @@ const setWords = (index: number, measure: Measure, choices: string[]) =>
   setOf(index, measure, choices.length ? [condition(measure, { choices })] : [])
 
 function addRow() {
-  const row: ReadingRow = { conditions: [], reading: '', grade: '', next_step: '', urgent: false }
+  const row: ReadingRow = {
+    conditions: [],
+    reading: '',
+    grade: '',
+    next_step: '',
+    urgent: false,
+    within_hours: null,
+  }
   table.value = { ...table.value, rows: [...table.value.rows, row] }
 }
 const removeRow = (index: number) =>
@@ -191,6 +198,16 @@ const removeRow = (index: number) =>
                 hide-details
                 density="compact"
                 @update:model-value="change(index, { urgent: $event === true })"
+              />
+              <v-text-field
+                v-if="row.urgent"
+                :model-value="row.within_hours ?? ''"
+                :label="text.interpretation.within"
+                suffix="h"
+                inputmode="decimal"
+                type="number"
+                hide-spin-buttons
+                @update:model-value="change(index, { within_hours: typedNumber(String($event ?? '')) })"
               />
             </td>
             <td>

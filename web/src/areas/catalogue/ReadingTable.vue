@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Interpretation, Measure, ReadingRow } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import WideBlock from '@/shared/layout/WideBlock.vue'
+import { urgentWord } from './sheetSentences'
 import { comparisons } from './sheetWords'
 import TryTable from './TryTable.vue'
 
@@ -55,7 +56,7 @@ const rows = computed(() =>
             </td>
             <td>
               {{ row.next_step }}
-              <b v-if="row.urgent" class="urgent">{{ text.interpretation.urgentWord }}</b>
+              <b v-if="row.urgent" class="urgent">{{ urgentWord(row.within_hours) }}</b>
             </td>
           </tr>
         </tbody>

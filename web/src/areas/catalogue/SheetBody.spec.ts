@@ -15,11 +15,17 @@ const part = (key: string, entry: object) => {
 }
 const variant = (name: string, more: object) => ({ ...blank(fields), name, ...more })
 
+const listed = (key: string, entry: object) => {
+  const list = sheetFields.find((it) => it.key === key)
+  return { ...(list?.kind === 'list' ? blank(list.fields) : {}), ...entry }
+}
+
 async function body(sheet: object) {
   const whole = {
     ...blankSheet('hand_wrist', 'Weakness'),
     name: 'Thumb lift',
     positive_finding: 'Weaker',
+    derived: { steps: [], pitfalls: [] },
     ...sheet,
   }
   const { wrapper } = await mounted(SheetBody, { sheet: whole as unknown as TestView })
@@ -40,8 +46,22 @@ describe('the page of a sheet', () => {
     const page = await body({
       urgent: [{ finding: 'Wasted muscle', action: 'Refer.' }],
       cautions: [
-        { kind: 'contraindication', text: 'Fracture', screening: '“Broken?”', instead: 'Look only.' },
-        { kind: 'stop_rule', text: 'Sharp pain', screening: '', instead: 'Let go.' },
+        listed('cautions', {
+          kind: 'contraindication',
+          text: 'Fracture',
+          screening: '“Broken?”',
+          instead: 'Look only.',
+        }),
+        listed('cautions', { kind: 'stop_rule', text: 'Sharp pain', instead: 'Let go.' }),
+        listed('cautions', {
+          text: 'Bladder trouble',
+          screening: '“Any trouble?”',
+          unsafe_answers: ['yes', 'unknown'],
+          scope: 'examination',
+          instead: 'Refer',
+          within_hours: 0,
+        }),
+        listed('cautions', { text: 'Loose joint', scope: 'joint', joint: 'wrist', variant: 'Pushed' }),
       ],
     })
     const text = page.text()
@@ -50,6 +70,12 @@ describe('the page of a sheet', () => {
       /Do not do it: Fracture\s*Ask or look: “Broken\?”\s*Instead:\s*Look only\./,
     )
     expect(page.get('.cautions').text()).toMatch(/Stop at once: Sharp pain\s*Then:\s*Let go\./)
+    expect(page.get('.cautions').text()).toMatch(
+      /Unsafe answer: yes or not known\s*Then:\s*Refer at once\s*Holds for: the whole examination \(red flag\)/,
+    )
+    expect(page.get('.cautions').text()).toMatch(
+      /Holds for: tests that load the wrist; only the variant “Pushed”/,
+    )
   })
 
   it('shows the baseline first, another way when chosen, and only what differs when compared', async () => {
@@ -125,5 +151,81 @@ describe('the page of a sheet', () => {
     expect(page.text()).toMatch(
       /Minimal detectable change: 10 deg\. A smaller difference may be measurement error\.\s*Keep the same: Same chair\./,
     )
+  })
+
+  it('says how patient and examiner touch, what ends a step, and what a finding and an inability mean', async () => {
+    const page = await body({
+      variants: [
+        variant('Pushed', {
+          stance: {
+            sides: 'both_at_once',
+            moved: 'both',
+            read: 'tested',
+            one_leg: true,
+            fall_support: 'Couch',
+          },
+          contacts: [
+            part('contacts', {
+              with: 'trunk',
+              placement: 'On the knee.',
+              tasks: ['move', 'palpate'],
+              locks: 'hip',
+              verified: 'It stays.',
+            }),
+            part('contacts', { placement: 'Back of the hand.', forbidden: true, effect: 'Adds pressure.' }),
+          ],
+          equipment: [part('equipment', { name: 'Roll', reason: 'keeps the wrist bent' })],
+          preparation: { hand_hygiene: true, permission: '“May I?”', sensation: '', question: '“What?”' },
+          steps: [
+            part('steps', {
+              text: 'Hold',
+              until: 'segment_moves',
+              until_detail: 'shoulder blade',
+              reads: ['angle', 'end_feel'],
+            }),
+          ],
+          criteria: [
+            part('criteria', {
+              outcome: 'positive',
+              text: 'Click',
+              part_of_range: 'last_third',
+              displacement: 'goes_back',
+              attempts: 3,
+            }),
+          ],
+          grading: {
+            name: 'Opening',
+            unit: 'mm',
+            levels: [
+              { name: 'none', outcome: 'negative', from: 0, to: 3 },
+              { name: 'wide', outcome: 'positive', from: 3, to: null },
+            ],
+          },
+          inability: [{ reason: 'fear', outcome: 'not_interpretable', note: '' }],
+        }),
+      ],
+      pitfalls: [listed('pitfalls', { text: 'Effusion', patient_side: true })],
+      derived: {
+        steps: [[{ push: 'adduction', effort: 'abduction' }]],
+        pitfalls: [{ direction: 'towards_negative', follows: true, spoils_negative: true }],
+      },
+    })
+    const text = page.text()
+    expect(text).toContain('both sides at once; both sides moved; tested side read; standing on one leg')
+    expect(text).toContain(
+      'trunk: On the knee (moves or presses, palpates); locks the hip; check of the lock: It stays',
+    )
+    expect(text).toContain('Back of the hand → Adds pressure.')
+    expect(text).toContain('Roll (keeps the wrist bent)')
+    expect(text).toMatch(/Hands\s*clean them first\s*Ask permission\s*“May I\?”\s*Ask\s*“What\?”/)
+    expect(text).toContain('patient tries abduction, examiner pushes into adduction')
+    expect(text).toContain(
+      'until: a neighbouring segment moves along (shoulder blade); read: angle, end-feel',
+    )
+    expect(text).toContain('(last third of the range; goes back (reduction); only after 3 attempts)')
+    expect(text).toMatch(/Opening\s*none, 0 to below 3 mm\s*Negative\s*wide, 3 or more mm\s*Positive/)
+    expect(text).toContain('fear: not interpretable')
+    expect(text).toMatch(/towards negative\s*\(follows from its effect\)/)
+    expect(text).toContain('With this, a negative result is not interpretable.')
   })
 })

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, ref } from 'vue'
 
-import type { TestView } from '@/shared/api/types'
+import type { IndicationKind, TestView } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import ReadingTable from './ReadingTable.vue'
-import { biases, cautionKinds } from './sheetWords'
+import { cautionNotes, deadline, normWords, repeatLine } from './sheetSentences'
+import { biases, cautionKinds, indicationKinds } from './sheetWords'
 import type { PartKey } from './sheetFields'
 import SheetPart from './SheetPart.vue'
 import VariantBody from './VariantBody.vue'
@@ -30,19 +31,15 @@ const retest = computed(() => {
   return typeof detectable_change === 'number' ? text.sheet.change(`${detectable_change} ${unit}`.trim()) : ''
 })
 const of = (part: PartKey) => ({ part, title: text.parts[part], editable: props.editable, open: props.open })
-const norms = computed(() =>
-  props.sheet.norms.map((norm) => ({
-    ...norm,
-    who: [
-      norm.sex ? (norm.sex === 'female' ? 'women' : 'men') : '',
-      typeof norm.age_from === 'number' || typeof norm.age_to === 'number'
-        ? text.sheet.age(String(norm.age_from ?? '…'), String(norm.age_to ?? '…'))
-        : '',
-    ]
-      .filter(Boolean)
-      .join(', '),
-    range: `${norm.low ?? '…'} to ${norm.high ?? '…'} ${norm.unit}`.trim(),
-  })),
+const norms = computed(() => props.sheet.norms.map((norm) => ({ ...norm, ...normWords(norm) })))
+/** Indications by kind, in the order in which a history is taken. */
+const indications = computed(() =>
+  (Object.keys(indicationKinds) as IndicationKind[])
+    .map((kind) => ({ kind, entries: props.sheet.indications.filter((it) => it.kind === kind) }))
+    .filter((group) => group.entries.length),
+)
+const pitfalls = computed(() =>
+  props.sheet.pitfalls.map((pitfall, index) => ({ ...pitfall, ...props.sheet.derived.pitfalls[index] })),
 )
 </script>
 
@@ -52,6 +49,23 @@ const norms = computed(() =>
       <template #form><slot part="about" /></template>
       <h2>{{ text.sheet.finding }}</h2>
       <p class="pre-line" dir="auto">{{ sheet.positive_finding }}</p>
+      <template v-if="indications.length">
+        <h2>{{ text.sheet.indications }}</h2>
+        <dl class="indications">
+          <template v-for="group in indications" :key="group.kind">
+            <dt>{{ indicationKinds[group.kind] }}</dt>
+            <dd>
+              <div v-for="(it, index) in group.entries" :key="index" dir="auto">
+                {{ it.text }}
+                <span v-if="it.variant" class="muted small">({{ text.sheet.onlyVariant(it.variant) }})</span>
+                <span v-if="it.reason" class="detail">
+                  <i>{{ text.sheet.why }}</i> {{ it.reason }}
+                </span>
+              </div>
+            </dd>
+          </template>
+        </dl>
+      </template>
     </SheetPart>
 
     <SheetPart v-bind="of('cautions')" @edit="$emit('edit', $event)">
@@ -61,6 +75,7 @@ const norms = computed(() =>
         <ul>
           <li v-for="(reading, index) in sheet.urgent" :key="index" class="pre-line" dir="auto">
             <b>{{ reading.finding }}</b> {{ reading.action }}
+            <b v-if="deadline(reading.within_hours)">{{ deadline(reading.within_hours) }}</b>
           </li>
         </ul>
       </section>
@@ -72,10 +87,17 @@ const norms = computed(() =>
             <b v-if="caution.kind">{{ cautionKinds[caution.kind] }}: </b>{{ caution.text }}
             <span v-if="caution.screening" class="detail">
               <i>{{ text.sheet.ask }}</i> {{ caution.screening }}
+              <template v-if="cautionNotes(caution).unsafe">
+                <i>{{ text.sheet.unsafe }}</i> <b>{{ cautionNotes(caution).unsafe }}</b>
+              </template>
             </span>
             <span v-if="caution.instead" class="detail">
               <i>{{ caution.kind === 'contraindication' ? text.sheet.instead : text.sheet.thenDo }}</i>
               {{ caution.instead }}
+              <b v-if="deadline(caution.within_hours)">{{ deadline(caution.within_hours) }}</b>
+            </span>
+            <span v-if="cautionNotes(caution).reach" class="detail">
+              <i>{{ text.sheet.holdsFor }}</i> {{ cautionNotes(caution).reach }}
             </span>
           </li>
         </ul>
@@ -104,7 +126,12 @@ const norms = computed(() =>
           {{ way.name }}<span v-if="index === 0" class="muted">&nbsp;· {{ text.sheet.baseline }}</span>
         </v-btn>
       </div>
-      <VariantBody v-if="variant" :variant="variant" :alone="sheet.variants.length === 1" />
+      <VariantBody
+        v-if="variant"
+        :variant="variant"
+        :derived="sheet.derived.steps[sheet.variants.indexOf(variant)]"
+        :alone="sheet.variants.length === 1"
+      />
       <p v-else class="muted">{{ text.sheet.nothing }}</p>
       <VariantComparison v-if="sheet.variants.length > 1" :variants="sheet.variants" />
     </SheetPart>
@@ -127,9 +154,10 @@ const norms = computed(() =>
       <section>
         <h2>{{ text.sheet.pitfalls }}</h2>
         <ul v-if="sheet.pitfalls.length">
-          <li v-for="(pitfall, index) in sheet.pitfalls" :key="index" class="pre-line" dir="auto">
+          <li v-for="(pitfall, index) in pitfalls" :key="index" class="pre-line" dir="auto">
             {{ pitfall.text }}
-            <b v-if="pitfall.bias" class="bias">→ {{ biases[pitfall.bias] }}</b>
+            <b v-if="pitfall.direction" class="bias">→ {{ biases[pitfall.direction] }}</b>
+            <span v-if="pitfall.follows" class="muted small"> ({{ text.sheet.follows }})</span>
             <span v-if="pitfall.patient_side" class="muted"> ({{ text.sheet.patientSide }})</span>
             <span v-if="pitfall.mechanism" class="detail">
               <i>{{ text.sheet.why }}</i> {{ pitfall.mechanism }}
@@ -140,6 +168,9 @@ const norms = computed(() =>
             <span v-if="pitfall.remedy" class="detail">
               <i>{{ text.sheet.remedy }}</i> {{ pitfall.remedy }}
             </span>
+            <span v-if="pitfall.spoils_negative" class="detail">
+              <b>{{ text.sheet.spoilsNegative }}</b>
+            </span>
           </li>
         </ul>
         <p v-else class="muted">{{ text.sheet.nothing }}</p>
@@ -147,6 +178,7 @@ const norms = computed(() =>
 
       <section v-if="sheet.alternatives.length">
         <h2>{{ text.sheet.alternatives }}</h2>
+        <p class="small muted">{{ text.sheet.screenFirst }}</p>
         <ul>
           <li v-for="(way, index) in sheet.alternatives" :key="index" dir="auto">
             {{ way.situation }} → {{ way.instead }}
@@ -167,7 +199,29 @@ const norms = computed(() =>
         </ul>
       </section>
 
-      <dl class="small">
+      <section v-if="sheet.repeats.length">
+        <h2>{{ text.sheet.repeats }}</h2>
+        <ul>
+          <li v-for="(repeat, index) in sheet.repeats" :key="index" dir="auto">{{ repeatLine(repeat) }}</li>
+        </ul>
+      </section>
+
+      <section v-if="sheet.searches.length">
+        <h2>{{ text.sheet.searches }}</h2>
+        <ul>
+          <li v-for="(search, index) in sheet.searches" :key="index" dir="auto">
+            {{ search.when }}, {{ search.place }}
+            <span v-if="search.found" class="detail">
+              <i>{{ text.sheet.found }}</i> {{ search.found }}
+            </span>
+            <span class="detail">
+              <i>{{ text.sheet.unusable }}</i> {{ search.unusable }}
+            </span>
+          </li>
+        </ul>
+      </section>
+
+      <dl class="small facts">
         <dt>{{ text.sheet.condition }}</dt>
         <dd dir="auto">{{ sheet.condition }}</dd>
         <template v-if="burden.length">
@@ -240,8 +294,16 @@ dl {
   display: grid;
   grid-template-columns: max-content 1fr;
   gap: 3px 14px;
+}
+.facts {
   padding-top: 10px;
   border-top: 1px solid var(--line);
+}
+.indications {
+  margin-bottom: 18px;
+}
+.finding p + h2 {
+  margin-top: 14px;
 }
 dt {
   color: var(--muted);

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, ApiProblem, data } from '@/shared/api/client'
 import type { Found, Interpretation } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { urgentWord } from './sheetSentences'
 import { typedNumber } from '@/shared/typedNumber'
 
 /** What the table answers to values that are tried out. */
@@ -77,7 +78,7 @@ const answers = computed(() =>
           <b>{{ row.reading }}</b>
           <span v-if="row.grade" class="muted"> ({{ row.grade }})</span>
           <template v-if="row.next_step"> → {{ row.next_step }}</template>
-          <b v-if="row.urgent" class="fault"> {{ text.interpretation.urgentWord }}</b>
+          <b v-if="row.urgent" class="fault"> {{ urgentWord(row.within_hours) }}</b>
           {{ ' ' }}<span class="small muted">{{ text.interpretation.row(row.number) }}</span>
         </p>
         <p v-if="answers.length > 1" class="small fault">{{ text.interpretation.several }}</p>

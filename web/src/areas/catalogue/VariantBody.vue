@@ -1,46 +1,33 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Outcome, Variant } from '@/shared/api/types'
+import type { DerivedStep, Outcome, Variant } from '@/shared/api/types'
 import { text } from '@/shared/text'
-import { criterionKinds, handTasks, joints, loadRoles, motions, outcomes } from './sheetWords'
+import FactList from './FactList.vue'
+import {
+  before,
+  criterionNotes,
+  facts,
+  inabilityLine,
+  levelRange,
+  measuring,
+  stepNotes,
+} from './sheetSentences'
+import { criterionKinds, loadRoles, outcomes } from './sheetWords'
 
 /** One way of doing the test, as it is taught. */
-const props = defineProps<{ variant: Variant; alone: boolean }>()
+const props = defineProps<{ variant: Variant; derived?: DerivedStep[]; alone: boolean }>()
 
-const facts = computed(() => {
-  const v = props.variant
-  const hands = v.hands.map((hand) => `${hand.placement}${hand.task ? ` (${handTasks[hand.task]})` : ''}`)
-  const ranges = v.joints.map((range) => {
-    const words = [range.joint ? joints[range.joint] : '', range.motion ? motions[range.motion] : '']
-    const degrees = [range.from, range.to].filter((angle) => typeof angle === 'number')
-    return `${words.filter(Boolean).join(' ')} ${[...new Set(degrees)].join(' to ')}°`.replace(' °', '')
-  })
-  return [
-    { label: text.sheet.position, value: v.patient_position },
-    { label: text.sheet.examiner, value: v.examiner_position },
-    { label: text.sheet.hands, value: hands.join('\n') },
-    { label: text.sheet.joints, value: ranges.join('; ') },
-    { label: text.sheet.equipment, value: v.equipment.join(', ') },
-    { label: text.sheet.viewpoint, value: v.viewpoint },
-    { label: text.sheet.say, value: v.patient_script },
-    { label: text.sheet.show, value: v.demonstration },
-  ].filter((fact) => fact.value)
-})
 const steps = computed(() =>
-  props.variant.steps.map((step) => ({
+  props.variant.steps.map((step, index) => ({
     text: step.text,
-    notes: [
-      step.phase,
-      typeof step.hold_seconds === 'number' ? text.sheet.hold(String(step.hold_seconds)) : '',
-      typeof step.repetitions === 'number' ? text.sheet.times(String(step.repetitions)) : '',
-      typeof step.degrees === 'number'
-        ? `${step.degrees}°${typeof step.degrees_to === 'number' ? ` to ${step.degrees_to}°` : ''}`
-        : '',
-      step.optional ? text.sheet.optional : '',
-    ].filter(Boolean),
+    notes: stepNotes(step, props.derived?.[index]),
   })),
 )
+const levels = computed(() => {
+  const { levels, unit } = props.variant.grading
+  return levels.map((level) => ({ ...level, range: levelRange(level.from, level.to, unit) }))
+})
 const readings = computed(() =>
   (Object.keys(outcomes) as Outcome[])
     .map((outcome) => ({
@@ -59,12 +46,8 @@ const readings = computed(() =>
     <p v-if="variant.origin && !alone" class="small muted" dir="auto">
       {{ text.sheet.origin }} {{ variant.origin }}
     </p>
-    <dl v-if="facts.length">
-      <template v-for="fact in facts" :key="fact.label">
-        <dt>{{ fact.label }}</dt>
-        <dd class="pre-line" dir="auto">{{ fact.value }}</dd>
-      </template>
-    </dl>
+    <FactList :facts="facts(variant)" />
+    <FactList :title="text.sheet.before" :facts="before(variant)" />
     <ol v-if="steps.length">
       <li v-for="(step, index) in steps" :key="index" class="pre-line" dir="auto">
         {{ step.text }}
@@ -72,6 +55,7 @@ const readings = computed(() =>
       </li>
     </ol>
     <p v-else class="muted">{{ text.sheet.nothing }}</p>
+    <FactList :title="text.sheet.measuring" :facts="measuring(variant)" />
     <template v-if="readings.length">
       <h3>{{ text.sheet.criteria }}</h3>
       <dl class="readings">
@@ -87,10 +71,28 @@ const readings = computed(() =>
                 class="muted small"
                 >{{ criterionKinds[criterion.kind] }}</span
               >
+              <span v-if="criterionNotes(criterion).length" class="muted small">
+                ({{ criterionNotes(criterion).join('; ') }})
+              </span>
             </p>
           </dd>
         </template>
       </dl>
+    </template>
+    <template v-if="levels.length">
+      <h3>{{ text.sheet.levels }}: {{ variant.grading.name }}</h3>
+      <ol>
+        <li v-for="level in levels" :key="level.name" dir="auto">
+          {{ level.name }}<template v-if="level.range">, {{ level.range }}</template>
+          <span v-if="level.outcome" class="muted small"> {{ outcomes[level.outcome] }}</span>
+        </li>
+      </ol>
+    </template>
+    <template v-if="variant.inability.length">
+      <h3>{{ text.sheet.unable }}</h3>
+      <ul>
+        <li v-for="(it, index) in variant.inability" :key="index" dir="auto">{{ inabilityLine(it) }}</li>
+      </ul>
     </template>
     <template v-if="variant.targets.length">
       <h3>{{ text.sheet.loads }}</h3>
@@ -110,18 +112,11 @@ const readings = computed(() =>
   margin-bottom: 6px;
   font-style: italic;
 }
-dl {
+.readings {
   display: grid;
   grid-template-columns: minmax(84px, max-content) 1fr;
   gap: 3px 14px;
   margin: 6px 0 10px;
-}
-dt {
-  color: var(--muted);
-  font-size: 0.875rem;
-}
-.readings dt {
-  color: inherit;
 }
 ol,
 ul {
@@ -134,7 +129,7 @@ h3 {
   margin: 12px 0 2px;
 }
 @media (max-width: 600px) {
-  dl {
+  .readings {
     grid-template-columns: 1fr;
   }
 }

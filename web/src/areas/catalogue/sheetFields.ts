@@ -2,18 +2,33 @@ import type { SheetInput } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import {
   actors,
+  answers,
   biases,
   cautionKinds,
+  cautionScopes,
   comparisons,
+  contactParts,
+  contactTasks,
   criterionKinds,
-  handTasks,
+  displacements,
+  effects,
+  endFeels,
+  inabilityReasons,
+  indicationKinds,
   joints,
   loadRoles,
   modes,
   motions,
+  normKinds,
   outcomes,
   positions,
+  rangeParts,
+  readAtEvents,
+  repeatWhen,
   sexes,
+  sides,
+  sidesTested,
+  stepEvents,
 } from './sheetWords'
 
 /** What stands in a part of a sheet; the form, the history and the comparison of two texts are all made of this. */
@@ -28,13 +43,15 @@ export type Field = {
   hint?: string
   /** Shown only when asked for, or when something is written there. */
   more?: boolean
+  /** Closed until something is written there, or it is opened. */
+  folds?: boolean
   /** Twelfths of the width of its part. */
   span?: number
 } & (
   | { kind: 'line' | 'text' | 'texts' | 'flag' }
   | { kind: 'number'; unit?: string }
-  | { kind: 'choice'; words: Record<string, string> }
-  | { kind: 'suggest'; from: 'structures' | 'phases' | 'conditions' }
+  | { kind: 'choice' | 'choices'; words: Record<string, string> }
+  | { kind: 'suggest'; from: 'structures' | 'phases' | 'variants' | 'conditions' }
   | { kind: 'list'; fields: Field[]; add: string; numbered?: boolean; tabs?: boolean }
   | { kind: 'group'; fields: Field[] }
   | { kind: 'table'; fields: Field[] }
@@ -76,6 +93,20 @@ const choice = (
   span,
   more,
 })
+const choices = (
+  key: string,
+  label: string,
+  words: Record<string, string>,
+  span = 4,
+  more = false,
+): Field => ({ kind: 'choices', key, label, words, span, more })
+const flag = (key: string, label: string, span = 4, more = false): Field => ({
+  kind: 'flag',
+  key,
+  label,
+  span,
+  more,
+})
 const texts = (key: string, label: string, span = 12, hint?: string): Field => ({
   kind: 'texts',
   key,
@@ -83,6 +114,16 @@ const texts = (key: string, label: string, span = 12, hint?: string): Field => (
   span,
   ...(hint ? { hint } : {}),
 })
+/** Within how many hours something urgent is to happen. */
+const deadline = (span = 3): Field => number('within_hours', 'within (0: at once)', 'h', span, true)
+const variantName: Field = {
+  kind: 'suggest',
+  from: 'variants',
+  key: 'variant',
+  label: 'Only for the variant',
+  span: 4,
+  more: true,
+}
 const phase: Field = { kind: 'suggest', from: 'phases', key: 'phase', label: 'Phase', span: 3, more: true }
 
 const variant: Field[] = [
@@ -95,14 +136,53 @@ const variant: Field[] = [
   line('examiner_position', 'Position of the examiner', 6),
   line('viewpoint', 'Viewpoint', 6),
   prose('patient_script', 'Instructions to the patient'),
-  line('demonstration', 'Demonstration', 6),
-  texts('equipment', 'Equipment', 6),
+  line('demonstration', 'Demonstration', 12),
+  {
+    kind: 'group',
+    key: 'preparation',
+    label: 'Before touching the patient',
+    folds: true,
+    fields: [
+      flag('hand_hygiene', 'Hand hygiene first', 4),
+      line('permission', 'How permission is asked', 8),
+      line('sensation', 'What the patient will feel', 6),
+      line('question', 'Neutral question to ask', 6),
+    ],
+  },
+  {
+    kind: 'group',
+    key: 'stance',
+    label: 'Sides and support',
+    folds: true,
+    fields: [
+      choice('sides', 'Sides', sidesTested, 4),
+      choice('moved', 'Side that is moved', sides, 4),
+      choice('read', 'Side that is read', sides, 4),
+      flag('one_leg', 'The patient stands on one leg', 4),
+      line('fall_support', 'Support against falling', 8),
+    ],
+  },
   {
     kind: 'list',
-    key: 'hands',
-    label: 'Hand placement',
-    add: 'Add a hand',
-    fields: [line('placement', 'Placement', 8), choice('task', 'Task', handTasks, 4)],
+    key: 'contacts',
+    label: 'Contacts',
+    add: 'Add a contact',
+    fields: [
+      prose('placement', 'Placement'),
+      choice('with', 'With', contactParts, 4),
+      choices('tasks', 'Tasks', contactTasks, 8),
+      flag('forbidden', 'Nothing may touch here', 4, true),
+      prose('effect', 'Effect of a forbidden contact', true),
+      choice('locks', 'Locks the joint', joints, 4, true),
+      prose('verified', 'How the lock is verified', true),
+    ],
+  },
+  {
+    kind: 'list',
+    key: 'equipment',
+    label: 'Equipment',
+    add: 'Add equipment',
+    fields: [line('name', 'Equipment', 5), line('reason', 'Reason', 7)],
   },
   {
     kind: 'list',
@@ -114,6 +194,36 @@ const variant: Field[] = [
       choice('motion', 'Motion', motions, 4),
       number('from', 'from', '°'),
       number('to', 'to', '°'),
+      flag('individual', 'Found individually in each patient', 12, true),
+    ],
+  },
+  {
+    kind: 'list',
+    key: 'relays',
+    label: 'Joints that only pass the force on',
+    add: 'Add a joint',
+    folds: true,
+    fields: [choice('joint', 'Joint', joints, 4), line('check', 'How to check that it is sound', 8)],
+  },
+  {
+    kind: 'group',
+    key: 'measuring',
+    label: 'Measuring',
+    folds: true,
+    fields: [
+      line('axis', 'Axis of the goniometer', 12),
+      line('fixed_arm', 'Fixed arm', 6),
+      line('moving_arm', 'Moving arm', 6),
+      line('landmarks', 'Landmarks', 12),
+      line('start', 'Start of the measurement', 8),
+      number('force', 'Applied force', 'N', 4),
+      {
+        kind: 'list',
+        key: 'setup',
+        label: 'Setup that must be the same at the retest',
+        add: 'Add a setup value',
+        fields: [line('name', 'What is set', 6), number('value', 'value', '', 3), line('unit', 'unit', 3)],
+      },
     ],
   },
   {
@@ -135,13 +245,17 @@ const variant: Field[] = [
       choice('actor', 'Performed by', actors, 4, true),
       choice('mode', 'How', modes, 4, true),
       choice('joint', 'Joint', joints, 4, true),
-      choice('motion', 'Motion, or direction of the force', motions, 6, true),
+      choice('motion', 'Motion, or direction of the examiner’s force', motions, 6, true),
+      choice('effort', 'Patient’s effort, if resisted', motions, 6, true),
       number('degrees', 'at', '°', 3, true),
       number('degrees_to', 'up to', '°', 3, true),
+      choice('until', 'Ends at an event', stepEvents, 4, true),
+      line('until_detail', 'Which segment, click or compensation', 4, true),
+      choices('reads', 'Read there', readAtEvents, 4, true),
       number('hold_seconds', 'hold', 's', 3, true),
       number('repetitions', 'times', '', 3, true),
       { ...phase, span: 6 },
-      { kind: 'flag', key: 'optional', label: 'May be unpleasant: optional step', span: 4, more: true },
+      flag('optional', 'May be unpleasant: optional step', 4, true),
     ],
   },
   {
@@ -171,6 +285,50 @@ const variant: Field[] = [
       number('age_from', 'age', '', 2, true),
       number('age_to', 'to', '', 2, true),
       phase,
+      choice('end_feel', 'End-feel', endFeels, 3, true),
+      choice('part_of_range', 'Occurs in', rangeParts, 3, true),
+      number('arc_from', 'occurs from', '°', 3, true),
+      number('arc_to', 'to', '°', 3, true),
+      choice('displacement', 'Displacement', displacements, 4, true),
+      number('attempts', 'only after', 'attempts', 3, true),
+      line('reverses', 'Reverses with the stage', 5, true),
+    ],
+  },
+  {
+    kind: 'group',
+    key: 'grading',
+    label: 'Levels of the finding',
+    hint: 'For a finding with more than two levels, the most normal one first',
+    folds: true,
+    fields: [
+      line('name', 'What is graded', 8),
+      line('unit', 'unit of classes', 4),
+      {
+        kind: 'list',
+        key: 'levels',
+        label: 'Levels, in order',
+        add: 'Add a level',
+        numbered: true,
+        fields: [
+          line('name', 'Level', 4),
+          choice('outcome', 'Means', outcomes, 4),
+          number('from', 'from', '', 2),
+          number('to', 'to below', '', 2),
+        ],
+      },
+    ],
+  },
+  {
+    kind: 'list',
+    key: 'inability',
+    label: 'Unable to perform the test',
+    hint: 'What it means, reason by reason; never negative',
+    add: 'Add a reason',
+    folds: true,
+    fields: [
+      choice('reason', 'Because of', inabilityReasons, 4),
+      choice('outcome', 'Means', outcomes, 4),
+      line('note', 'Note', 4),
     ],
   },
 ]
@@ -213,6 +371,7 @@ const interpretation: Field[] = [
       line('grade', 'Grade'),
       line('next_step', 'Next step'),
       { kind: 'flag', key: 'urgent', label: 'Urgent' },
+      number('within_hours', 'within', 'h'),
     ],
   },
 ]
@@ -240,6 +399,20 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
         span: 6,
       },
       prose('positive_finding', text.editor.finding),
+      {
+        kind: 'list',
+        key: 'indications',
+        label: text.editor.indications,
+        hint: text.editor.indicationsHint,
+        add: 'Add an indication',
+        folds: true,
+        fields: [
+          choice('kind', 'Kind', indicationKinds, 4),
+          line('text', 'Indication', 8),
+          line('reason', 'Why it leads to this test', 8),
+          { ...variantName, more: false },
+        ],
+      },
     ],
   },
   {
@@ -256,6 +429,11 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
           line('text', 'Caution', 7),
           line('screening', 'Screening question or sign', 6),
           line('instead', 'Action', 6),
+          choices('unsafe_answers', 'Unsafe answer', answers, 4, true),
+          choice('scope', 'Holds for', cautionScopes, 4, true),
+          choice('joint', 'Joint', joints, 4, true),
+          deadline(4),
+          { ...variantName, span: 8 },
         ],
       },
       {
@@ -263,7 +441,7 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
         key: 'urgent',
         label: 'Findings that need prompt referral (red flags)',
         add: 'Add an urgent finding',
-        fields: [line('finding', 'Finding', 6), line('action', 'Action, and how soon', 6)],
+        fields: [line('finding', 'Finding', 5), line('action', 'Action', 4), { ...deadline(3), more: false }],
       },
     ],
   },
@@ -296,12 +474,14 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
         label: text.editor.pitfalls,
         add: 'Add a pitfall',
         fields: [
-          line('text', 'Pitfall', 8),
-          choice('bias', 'Biases the result', biases, 4),
+          line('text', 'Pitfall', 12),
+          choice('effect', 'Effect on what is measured', effects, 6),
+          choice('bias', 'Biases the result', biases, 6),
           line('mechanism', 'Mechanism', 6),
           line('cue', 'What an observer sees', 6),
           line('remedy', 'Remedy', 8),
-          { kind: 'flag', key: 'patient_side', label: 'Patient-related', span: 4 },
+          flag('patient_side', 'Patient-related', 4),
+          flag('negative_stands', 'A negative result counts in spite of it', 8, true),
         ],
       },
       {
@@ -334,7 +514,7 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
         label: 'Normal values',
         add: 'Add a normal value',
         fields: [
-          line('measure', 'Measure', 5),
+          line('measure', 'Measure or sign', 5),
           choice('sex', 'only', sexes, 3),
           number('age_from', 'age'),
           number('age_to', 'to'),
@@ -342,6 +522,21 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
           number('high', 'high'),
           line('unit', 'unit', 2),
           line('source', 'Source', 6),
+          choice('kind', 'What it is', normKinds, 4, true),
+          line('note', 'Normal amount, in words', 8, true),
+        ],
+      },
+      {
+        kind: 'list',
+        key: 'repeats',
+        label: 'Repeat a negative or impossible test',
+        add: 'Add a time to repeat it',
+        folds: true,
+        fields: [
+          choice('when', 'When', repeatWhen, 4),
+          number('days', 'after', 'days', 2),
+          line('reason', 'Reason', 6),
+          line('keep_same', 'What must then be the same', 12),
         ],
       },
       {
@@ -353,6 +548,20 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
           line('unit', 'unit', 2),
           line('source', 'Source', 6),
           prose('keep_same', 'Keep the same'),
+        ],
+      },
+      {
+        kind: 'list',
+        key: 'searches',
+        label: 'Evidence looked for, nothing usable',
+        hint: 'Not the same as not studied',
+        add: 'Add a search',
+        folds: true,
+        fields: [
+          line('when', 'When (2026-11)', 3),
+          line('place', 'Where', 9),
+          line('found', 'What was found', 6),
+          line('unusable', 'Why it cannot be used', 6),
         ],
       },
       texts('sources', 'Sources', 12, 'Where the content of this sheet comes from; one source per entry'),
@@ -377,6 +586,7 @@ export function blank(fields: Field[]): Entry {
         case 'suggest':
           return [field.key, '']
         case 'texts':
+        case 'choices':
         case 'list':
           return [field.key, []]
         case 'flag':
@@ -402,6 +612,7 @@ export function written(value: Value | undefined): boolean {
 export function shown(field: Field, value: Value | undefined): string {
   if (!written(value)) return ''
   if (field.kind === 'choice') return field.words[String(value)] ?? String(value)
+  if (field.kind === 'choices') return (value as string[]).map((one) => field.words[one] ?? one).join(', ')
   if (field.kind === 'number') return `${Number(value)}${field.unit ? ` ${field.unit}` : ''}`
   if (field.kind === 'flag') return field.label
   if (field.kind === 'texts') return (value as string[]).filter(Boolean).join('\n')

@@ -2318,16 +2318,41 @@ export interface components {
        */
       screening: string
       /**
+       * @description The answers to that question with which it holds.
+       * @default []
+       */
+      unsafe_answers: components['schemas']['ScreeningAnswer'][]
+      /** @default null */
+      scope: components['schemas']['CautionScope'] | null
+      /** @default null */
+      joint: components['schemas']['Joint'] | null
+      /**
        * @description What to do instead.
        * @default
        */
       instead: string
+      /**
+       * Format: double
+       * @description Within how many hours that is to happen; 0 is at once.
+       * @default null
+       */
+      within_hours: number | null
+      /**
+       * @description Name of the variant for which alone it holds; empty when it holds for all.
+       * @default
+       */
+      variant: string
     }
     /**
      * @description How strict a caution is.
      * @enum {string}
      */
     CautionKind: 'contraindication' | 'precaution' | 'stop_rule'
+    /**
+     * @description How far a caution reaches.
+     * @enum {string}
+     */
+    CautionScope: 'test' | 'joint' | 'region' | 'examination'
     /** @description A patient's results. */
     Chain: {
       /** @description One for each result, in their order. */
@@ -2481,6 +2506,48 @@ export interface components {
       /** @description How many tests are meant to show it. */
       tests: number
     }
+    /** @description A place where the examiner, or something the examiner puts there, touches the patient, or must not. */
+    Contact: {
+      /** @default null */
+      with: components['schemas']['ContactPart'] | null
+      /**
+       * @description Where.
+       * @default
+       */
+      placement: string
+      /**
+       * @description What it does there.
+       * @default []
+       */
+      tasks: components['schemas']['ContactTask'][]
+      /**
+       * @description Nothing may touch here.
+       * @default false
+       */
+      forbidden: boolean
+      /**
+       * @description Of a forbidden contact, what it does to the result.
+       * @default
+       */
+      effect: string
+      /** @default null */
+      locks: components['schemas']['Joint'] | null
+      /**
+       * @description How the examiner makes sure that the joint is locked.
+       * @default
+       */
+      verified: string
+    }
+    /**
+     * @description What touches.
+     * @enum {string}
+     */
+    ContactPart: 'hand' | 'thumb' | 'fingers' | 'forearm' | 'elbow' | 'trunk' | 'seat'
+    /**
+     * @description What a contact does.
+     * @enum {string}
+     */
+    ContactTask: 'stabilise' | 'move' | 'resist' | 'palpate' | 'measure'
     /** @description A level against the first one. */
     Contrast: {
       /** @description Position of the level. */
@@ -2624,6 +2691,35 @@ export interface components {
        * @default
        */
       phase: string
+      /** @default null */
+      end_feel: components['schemas']['EndFeel'] | null
+      /**
+       * Format: double
+       * @description At which angle the sign occurs, or from which on, degrees; an arc may be passed in either direction.
+       * @default null
+       */
+      arc_from: number | null
+      /**
+       * Format: double
+       * @description Up to which angle, degrees.
+       * @default null
+       */
+      arc_to: number | null
+      /** @default null */
+      part_of_range: components['schemas']['RangePart'] | null
+      /** @default null */
+      displacement: components['schemas']['Displacement'] | null
+      /**
+       * Format: double
+       * @description It counts only when it comes in so many valid attempts.
+       * @default null
+       */
+      attempts: number | null
+      /**
+       * @description How it turns round with the stage of the condition: a complete tear may be painless.
+       * @default
+       */
+      reverses: string
     }
     /**
      * @description What kind of thing is found.
@@ -2692,6 +2788,26 @@ export interface components {
       /** @description Of specificity. */
       specificity?: number[] | null
     }
+    /** @description What follows from a sheet. */
+    Derived: {
+      /** @description Of each variant, of each step. */
+      steps: components['schemas']['DerivedStep'][][]
+      /** @description Of each pitfall. */
+      pitfalls: components['schemas']['DerivedPitfall'][]
+    }
+    /** @description Which way a pitfall pushes the result. */
+    DerivedPitfall: {
+      direction?: components['schemas']['Bias'] | null
+      /** @description Nobody wrote the direction; it follows. */
+      follows: boolean
+      /** @description A negative result is not interpretable where this is present. */
+      spoils_negative: boolean
+    }
+    /** @description The two forces of a resisted step: one follows from the other. */
+    DerivedStep: {
+      push?: components['schemas']['Motion'] | null
+      effort?: components['schemas']['Motion'] | null
+    }
     /**
      * @description How people came into the study.
      * @enum {string}
@@ -2704,6 +2820,11 @@ export interface components {
       /** @description Short name of its report. */
       report: string
     }
+    /**
+     * @description Whether something leaves its place.
+     * @enum {string}
+     */
+    Displacement: 'slips_out' | 'goes_back'
     /**
      * @description Where bias may come from.
      * @enum {string}
@@ -2769,6 +2890,11 @@ export interface components {
        */
       settled_at?: string | null
     }
+    /**
+     * @description What a pitfall does to what is measured, felt or reported.
+     * @enum {string}
+     */
+    Effect: 'more_motion' | 'less_motion' | 'more_pain' | 'less_pain' | 'hides_sign' | 'fakes_sign'
     /** @description An ellipse on the logit scale. */
     Ellipse: {
       /** @description Semi-axes, the longer first. */
@@ -2784,6 +2910,24 @@ export interface components {
      * @enum {string}
      */
     Encounter: 'new' | 'known' | 'similar'
+    /**
+     * @description How the end of a range feels.
+     * @enum {string}
+     */
+    EndFeel: 'firm' | 'soft' | 'springy' | 'empty'
+    /** @description Something that is needed beside a couch and two hands. */
+    Equipment: {
+      /**
+       * @description Name: a chair, a box, a roll, an instrument.
+       * @default
+       */
+      name: string
+      /**
+       * @description Why it is needed.
+       * @default
+       */
+      reason: string
+    }
     /** @description A point estimate and its confidence interval, `lower <= estimate <= upper`, also when it is read from a request. */
     Estimate_Probability: {
       /**
@@ -2822,6 +2966,29 @@ export interface components {
      * @enum {string}
      */
     Evidence: 'not_studied' | 'one_study' | 'few_studies' | 'several_studies'
+    /** @description Evidence was looked for, and none can be used. Not the same as a test that nobody studied. */
+    EvidenceSearch: {
+      /**
+       * @description When: a year, a month or a day, such as 2026, 2026-11 or 2026-11-30.
+       * @default
+       */
+      when: string
+      /**
+       * @description Where: databases, and the question put to them.
+       * @default
+       */
+      place: string
+      /**
+       * @description What was found.
+       * @default
+       */
+      found: string
+      /**
+       * @description Why it cannot be used.
+       * @default
+       */
+      unusable: string
+    }
     /** @description What one person read off a report, as it was typed. */
     ExtractionInput: {
       /**
@@ -3013,12 +3180,21 @@ export interface components {
       | 'no_negative'
       | 'no_comparison'
       | 'resisted_direction'
+      | 'effort_against_push'
+      | 'locked_joint_moved'
+      | 'lock_not_verified'
+      | 'no_fall_support'
       | 'angle_outside_range'
       | 'unknown_structure'
       | 'structure_outside_region'
       | 'unknown_phase'
       | 'contradictory_direction'
       | 'contradicts_other_test'
+      | 'no_red_flag_action'
+      | 'no_deadline'
+      | 'unknown_variant'
+      | 'indication_contradicted'
+      | 'bias_against_effect'
       | 'unreadable_condition'
       | 'interpretation_gap'
       | 'interpretation_overlap'
@@ -3047,21 +3223,46 @@ export interface components {
       /** @description What the summary would be. */
       corrected: components['schemas']['CorrectedOverRange']
     }
-    /** @description One hand of the examiner. */
-    Hand: {
+    /** @description One level of a finding. */
+    GradeLevel: {
       /**
-       * @description Where it is placed.
+       * @description Name, unique within the grading.
        * @default
        */
-      placement: string
+      name: string
       /** @default null */
-      task: components['schemas']['HandTask'] | null
+      outcome: components['schemas']['Outcome'] | null
+      /**
+       * Format: double
+       * @description Of a class of numbers, its lower bound, which belongs to it.
+       * @default null
+       */
+      from: number | null
+      /**
+       * Format: double
+       * @description Its upper bound, which belongs to the class above it.
+       * @default null
+       */
+      to: number | null
     }
-    /**
-     * @description What a hand does.
-     * @enum {string}
-     */
-    HandTask: 'stabilise' | 'move' | 'resist' | 'palpate' | 'measure'
+    /** @description A finding of more than two levels, from the most normal to the most abnormal. */
+    Grading: {
+      /**
+       * @description What is graded.
+       * @default
+       */
+      name: string
+      /**
+       * @description Unit of classes of a number.
+       * @default
+       */
+      unit: string
+      /**
+       * @description The levels, in order.
+       * @default []
+       */
+      levels: components['schemas']['GradeLevel'][]
+    }
     /** @description What happened to a result since a pool was frozen. */
     Happened:
       | {
@@ -3243,6 +3444,48 @@ export interface components {
       /** @description Agreement results that come in. */
       agreements: number
     }
+    /** @description What it means when a patient cannot do the test. The author says so for each reason; the program never decides it. */
+    Inability: {
+      /** @default null */
+      reason: components['schemas']['InabilityReason'] | null
+      /** @default null */
+      outcome: components['schemas']['Outcome'] | null
+      /**
+       * @description In words.
+       * @default
+       */
+      note: string
+    }
+    /**
+     * @description Why a patient cannot do a test.
+     * @enum {string}
+     */
+    InabilityReason: 'pain' | 'weakness' | 'stiffness' | 'fear' | 'not_understood'
+    /** @description What speaks for doing the test. */
+    Indication: {
+      /** @default null */
+      kind: components['schemas']['IndicationKind'] | null
+      /**
+       * @description The complaint, the mechanism, the fact.
+       * @default
+       */
+      text: string
+      /**
+       * @description Why it leads to this test.
+       * @default
+       */
+      reason: string
+      /**
+       * @description Name of the variant for which alone it holds; empty when it holds for all.
+       * @default
+       */
+      variant: string
+    }
+    /**
+     * @description What kind of thing speaks for a test.
+     * @enum {string}
+     */
+    IndicationKind: 'complaint' | 'mechanism' | 'history' | 'disease'
     /** @description Rows of conditions over declared measures. */
     Interpretation: {
       /**
@@ -3313,6 +3556,8 @@ export interface components {
     Joint:
       | 'cervical_spine'
       | 'shoulder'
+      | 'acromioclavicular_joint'
+      | 'sternoclavicular_joint'
       | 'shoulder_blade'
       | 'elbow'
       | 'forearm'
@@ -3325,8 +3570,12 @@ export interface components {
       | 'sacroiliac_joint'
       | 'hip'
       | 'knee'
+      | 'patellofemoral_joint'
+      | 'tibiofibular_joint'
       | 'ankle'
       | 'hindfoot'
+      | 'subtalar_joint'
+      | 'talonavicular_joint'
       | 'midfoot'
       | 'toes'
     /** @description A joint, a motion, and the range in degrees in which the test works. */
@@ -3347,6 +3596,11 @@ export interface components {
        * @default null
        */
       to: number | null
+      /**
+       * @description The angle is found anew in each patient, within this range if one is given.
+       * @default false
+       */
+      individual: boolean
     }
     /**
      * @description The joint distribution of a logit sensitivity and a logit specificity: quantiles of each at the normal scores -4, -3, … 4, and the correlation of
@@ -3662,6 +3916,45 @@ export interface components {
        */
       resolution: number | null
     }
+    /** @description How something is measured. */
+    Measuring: {
+      /**
+       * @description Where the axis of the goniometer lies.
+       * @default
+       */
+      axis: string
+      /**
+       * @description Along what its fixed arm lies.
+       * @default
+       */
+      fixed_arm: string
+      /**
+       * @description Along what its moving arm lies.
+       * @default
+       */
+      moving_arm: string
+      /**
+       * @description Landmarks, palpated or marked.
+       * @default
+       */
+      landmarks: string
+      /**
+       * @description Where a distance or a trace begins.
+       * @default
+       */
+      start: string
+      /**
+       * Format: double
+       * @description Force that is applied, newtons.
+       * @default null
+       */
+      force: number | null
+      /**
+       * @description What must be set the same at the retest.
+       * @default []
+       */
+      setup: components['schemas']['SetupValue'][]
+    }
     /** @description The interval methods chosen. */
     Methods: {
       /**
@@ -3684,7 +3977,7 @@ export interface components {
      * @description How the motion of a step comes about.
      * @enum {string}
      */
-    Mode: 'active' | 'passive' | 'resisted'
+    Mode: 'active' | 'passive' | 'overpressure' | 'resisted'
     /**
      * @description What was fitted.
      * @enum {string}
@@ -3710,6 +4003,11 @@ export interface components {
       | 'extension'
       | 'abduction'
       | 'adduction'
+      | 'horizontal_abduction'
+      | 'horizontal_adduction'
+      | 'plane_of_elevation'
+      | 'varus'
+      | 'valgus'
       | 'internal_rotation'
       | 'external_rotation'
       | 'rotation_towards'
@@ -3732,6 +4030,10 @@ export interface components {
       | 'reposition'
       | 'anterior_glide'
       | 'posterior_glide'
+      | 'medial_glide'
+      | 'lateral_glide'
+      | 'superior_glide'
+      | 'inferior_glide'
       | 'compression'
       | 'distraction'
       | 'forward_tilt'
@@ -3806,13 +4108,15 @@ export interface components {
      * @enum {string}
      */
     NoPool: 'no_results' | 'not_identified' | 'too_many' | 'no_interval'
-    /** @description A usual value of what the test measures. */
+    /** @description A usual value of what the test measures, or a normal amount of the sign it looks for. */
     Norm: {
       /**
-       * @description What is measured.
+       * @description What is measured or looked for.
        * @default
        */
       measure: string
+      /** @default null */
+      kind: components['schemas']['NormKind'] | null
       /** @default null */
       sex: components['schemas']['Sex'] | null
       /**
@@ -3845,11 +4149,21 @@ export interface components {
        */
       unit: string
       /**
+       * @description The normal amount in words.
+       * @default
+       */
+      note: string
+      /**
        * @description Where it comes from.
        * @default
        */
       source: string
     }
+    /**
+     * @description What a norm is about.
+     * @enum {string}
+     */
+    NormKind: 'value' | 'side_difference' | 'sign'
     /** @description A group whose levels could not be told apart. */
     NotCompared: {
       /** @description The group; all levels share its mean, or have none. */
@@ -4098,6 +4412,8 @@ export interface components {
        */
       cue: string
       /** @default null */
+      effect: components['schemas']['Effect'] | null
+      /** @default null */
       bias: components['schemas']['Bias'] | null
       /**
        * @description What to do about it.
@@ -4109,6 +4425,11 @@ export interface components {
        * @default false
        */
       patient_side: boolean
+      /**
+       * @description A negative result counts in spite of it. Else one that lies in the patient and pushes towards negative makes it not interpretable.
+       * @default false
+       */
+      negative_stands: boolean
     }
     /** @description What a pool answers. */
     PoolAnswer: {
@@ -4313,7 +4634,15 @@ export interface components {
      * @description How the patient is placed.
      * @enum {string}
      */
-    Position: 'sitting' | 'standing' | 'lying_face_up' | 'lying_face_down' | 'side_lying' | 'kneeling'
+    Position:
+      | 'sitting'
+      | 'standing'
+      | 'lying_face_up'
+      | 'lying_face_down'
+      | 'side_lying'
+      | 'kneeling'
+      | 'squatting'
+      | 'walking'
     /** @description The posterior of the summary point. */
     Posterior: {
       logit_sens?: components['schemas']['Quantiles'] | null
@@ -4374,6 +4703,29 @@ export interface components {
       lr_positive?: components['schemas']['Estimate_Ratio'] | null
       lr_negative?: components['schemas']['Estimate_Ratio'] | null
     }
+    /** @description What happens before the examiner touches the patient. */
+    Preparation: {
+      /**
+       * @description Hands are cleaned first.
+       * @default false
+       */
+      hand_hygiene: boolean
+      /**
+       * @description How permission is asked.
+       * @default
+       */
+      permission: string
+      /**
+       * @description What the patient will feel.
+       * @default
+       */
+      sensation: string
+      /**
+       * @description A question that does not suggest its answer.
+       * @default
+       */
+      question: string
+    }
     /**
      * Format: double
      * @description A probability or proportion within `[0, 1]`; never NaN.
@@ -4421,6 +4773,8 @@ export interface components {
       joint: components['schemas']['Joint'] | null
       /** @default null */
       motion: components['schemas']['Motion'] | null
+      /** @default null */
+      effort: components['schemas']['Motion'] | null
       /**
        * Format: double
        * @description At which angle, degrees.
@@ -4433,6 +4787,18 @@ export interface components {
        * @default null
        */
       degrees_to: number | null
+      /** @default null */
+      until: components['schemas']['StepEvent'] | null
+      /**
+       * @description Which segment, which click, which compensation.
+       * @default
+       */
+      until_detail: string
+      /**
+       * @description What is read when it ends so.
+       * @default []
+       */
+      reads: components['schemas']['ReadAtEvent'][]
       /**
        * Format: double
        * @description How long it is held, seconds.
@@ -4509,6 +4875,11 @@ export interface components {
       /** @description At most 5 000 tests. */
       tests: components['schemas']['AskedTest'][]
     }
+    /**
+     * @description A part of the way through a range.
+     * @enum {string}
+     */
+    RangePart: 'first_third' | 'middle_third' | 'last_third'
     Ratio: number | 'infinity'
     /**
      * @description Interval for a likelihood ratio.
@@ -4544,6 +4915,11 @@ export interface components {
        */
       tn?: number | null
     }
+    /**
+     * @description What is read when a step ends at an event.
+     * @enum {string}
+     */
+    ReadAtEvent: 'angle' | 'time' | 'end_feel' | 'occurrence'
     /** @description How well readers agree over all double extractions. */
     ReaderAgreement: {
       /**
@@ -4616,6 +4992,12 @@ export interface components {
        * @default false
        */
       urgent: boolean
+      /**
+       * Format: double
+       * @description Within how many hours the next step is to happen; 0 is at once.
+       * @default null
+       */
+      within_hours: number | null
     }
     /**
      * @description Why that model.
@@ -4892,6 +5274,16 @@ export interface components {
       /** Format: int64 */
       tests: number
     }
+    /** @description A joint that only passes the force on; pain or give there spoils the test. */
+    RelayJoint: {
+      /** @default null */
+      joint: components['schemas']['Joint'] | null
+      /**
+       * @description How to make sure that it is sound.
+       * @default
+       */
+      check: string
+    }
     /** @description Something that should be known of a file before it is imported. */
     Remark: {
       /** @description What it is, in a sentence or two. */
@@ -4901,6 +5293,32 @@ export interface components {
       /** @description How many there are. */
       count: number
     }
+    /** @description When a negative test, or one that could not be done, is done again. */
+    Repeat: {
+      /** @default null */
+      when: components['schemas']['RepeatWhen'] | null
+      /**
+       * Format: double
+       * @description After how many days.
+       * @default null
+       */
+      days: number | null
+      /**
+       * @description Why, in words.
+       * @default
+       */
+      reason: string
+      /**
+       * @description What must then be the same.
+       * @default
+       */
+      keep_same: string
+    }
+    /**
+     * @description When a test is done again.
+     * @enum {string}
+     */
+    RepeatWhen: 'swelling_gone' | 'under_anaesthesia' | 'after_days' | 'otherwise'
     /**
      * @description The standard error of measurement and the minimal detectable change, beyond which a difference exceeds the error of measurement with 95 %
      *     confidence.
@@ -5153,6 +5571,11 @@ export interface components {
       /** @description How many pairs of results. */
       pairs: number
     }
+    /**
+     * @description An answer to a screening question.
+     * @enum {string}
+     */
+    ScreeningAnswer: 'yes' | 'no' | 'unknown'
     /** @description What an authenticator app is given. It is shown once. */
     SecondStepOffer: {
       /** @description To be typed where nothing can be scanned. */
@@ -5262,6 +5685,25 @@ export interface components {
         [key: string]: string
       }
     }
+    /** @description Something that is set before measuring, such as the height of the couch or the angle of the other leg. */
+    SetupValue: {
+      /**
+       * @description What is set.
+       * @default
+       */
+      name: string
+      /**
+       * Format: double
+       * @description To which value.
+       * @default null
+       */
+      value: number | null
+      /**
+       * @description Its unit.
+       * @default
+       */
+      unit: string
+    }
     /** @description Agreement of several raters. */
     SeveralRaterAgreement: {
       /** @description Subjects. */
@@ -5307,6 +5749,8 @@ export interface components {
       condition: string
       /** @description What counts as positive, in one sentence; the criteria of each variant say it in full. */
       positive_finding: string
+      /** @description For whom it is. */
+      indications: components['schemas']['Indication'][]
       /** @description Ways of doing it; the first is the taught baseline. */
       variants: components['schemas']['Variant'][]
       /** @description How several measurements or phases are read together. */
@@ -5325,6 +5769,10 @@ export interface components {
       norms: components['schemas']['Norm'][]
       /** @description What it takes to call a second measurement changed. */
       retest: components['schemas']['Retest']
+      /** @description When a negative test, or one that could not be done, is done again. */
+      repeats: components['schemas']['Repeat'][]
+      /** @description Searches for evidence that found nothing usable. */
+      searches: components['schemas']['EvidenceSearch'][]
       /** @description Where the sheet's words come from. */
       sources: string[]
     }
@@ -5367,6 +5815,11 @@ export interface components {
        * @default
        */
       positive_finding: string
+      /**
+       * @description For whom it is.
+       * @default []
+       */
+      indications: components['schemas']['Indication'][]
       /**
        * @description Ways of doing it; the first is the taught baseline.
        * @default []
@@ -5426,6 +5879,16 @@ export interface components {
        */
       retest: components['schemas']['Retest']
       /**
+       * @description When a negative test, or one that could not be done, is done again.
+       * @default []
+       */
+      repeats: components['schemas']['Repeat'][]
+      /**
+       * @description Searches for evidence that found nothing usable.
+       * @default []
+       */
+      searches: components['schemas']['EvidenceSearch'][]
+      /**
        * @description Where the sheet's words come from.
        * @default []
        */
@@ -5459,6 +5922,11 @@ export interface components {
       results: number
       pooled?: components['schemas']['Pooled'] | null
     }
+    /**
+     * @description Whether both sides are tested.
+     * @enum {string}
+     */
+    SidesTested: 'one_side' | 'both_at_once' | 'one_after_the_other'
     /** @description A name and password to sign in with. */
     SignInInput: {
       login: string
@@ -5721,6 +6189,25 @@ export interface components {
        */
       harm: number
     }
+    /** @description Which sides take part, and how the patient is kept from falling. */
+    Stance: {
+      /** @default null */
+      sides: components['schemas']['SidesTested'] | null
+      /** @default null */
+      moved: components['schemas']['TestedSide'] | null
+      /** @default null */
+      read: components['schemas']['TestedSide'] | null
+      /**
+       * @description The patient stands on one leg.
+       * @default false
+       */
+      one_leg: boolean
+      /**
+       * @description What keeps the patient from falling.
+       * @default
+       */
+      fall_support: string
+    }
     /**
      * @description How an answer stands.
      * @enum {string}
@@ -5747,6 +6234,11 @@ export interface components {
      * @enum {string}
      */
     Step: 'submit' | 'withdraw' | 'sign_off' | 'send_back' | 'retire' | 'revive'
+    /**
+     * @description What ends a step.
+     * @enum {string}
+     */
+    StepEvent: 'segment_moves' | 'pain' | 'click' | 'end_of_range' | 'compensation'
     /** @description A step, and why. */
     StepInput: {
       step: components['schemas']['Step']
@@ -6129,7 +6621,14 @@ export interface components {
       next_steps: components['schemas']['Step'][]
       /** @description Came with sample data. */
       sample: boolean
+      /** @description What follows from it without being written on it. */
+      derived: components['schemas']['Derived']
     }
+    /**
+     * @description A side, seen from the one that is tested.
+     * @enum {string}
+     */
+    TestedSide: 'tested' | 'other' | 'both'
     /** @description Spearman's correlation between `ln(TP/FN)` and `ln(FP/TN)`: positive when studies differ by their threshold. */
     ThresholdCorrelation: {
       /** @description Studies with both arms. */
@@ -6268,10 +6767,16 @@ export interface components {
        */
       finding: string
       /**
-       * @description What to do, and how soon.
+       * @description What to do.
        * @default
        */
       action: string
+      /**
+       * Format: double
+       * @description Within how many hours; 0 is at once.
+       * @default null
+       */
+      within_hours: number | null
     }
     /** @description Variances between studies on the logit scale; `None` where the model does not estimate one. */
     Variances: {
@@ -6321,10 +6826,21 @@ export interface components {
        */
       examiner_position: string
       /**
-       * @description Where each hand goes, and what it does.
+       * @description Which sides take part, and how the patient is kept from falling.
+       * @default {
+       *       "fall_support": "",
+       *       "moved": null,
+       *       "one_leg": false,
+       *       "read": null,
+       *       "sides": null
+       *     }
+       */
+      stance: components['schemas']['Stance']
+      /**
+       * @description What touches the patient and what it does there, and what must not touch.
        * @default []
        */
-      hands: components['schemas']['Hand'][]
+      contacts: components['schemas']['Contact'][]
       /**
        * @description Joint positions and the ranges the test works in.
        * @default []
@@ -6334,12 +6850,40 @@ export interface components {
        * @description What is needed beside a couch and two hands.
        * @default []
        */
-      equipment: string[]
+      equipment: components['schemas']['Equipment'][]
+      /**
+       * @description Joints that only pass the force on and must be sound.
+       * @default []
+       */
+      relays: components['schemas']['RelayJoint'][]
+      /**
+       * @description How something is measured.
+       * @default {
+       *       "axis": "",
+       *       "fixed_arm": "",
+       *       "force": null,
+       *       "landmarks": "",
+       *       "moving_arm": "",
+       *       "setup": [],
+       *       "start": ""
+       *     }
+       */
+      measuring: components['schemas']['Measuring']
       /**
        * @description Where to look from.
        * @default
        */
       viewpoint: string
+      /**
+       * @description What happens before the first touch.
+       * @default {
+       *       "hand_hygiene": false,
+       *       "permission": "",
+       *       "question": "",
+       *       "sensation": ""
+       *     }
+       */
+      preparation: components['schemas']['Preparation']
       /**
        * @description What to say to the patient.
        * @default
@@ -6370,6 +6914,20 @@ export interface components {
        * @default []
        */
       criteria: components['schemas']['Criterion'][]
+      /**
+       * @description A finding of more than two levels.
+       * @default {
+       *       "levels": [],
+       *       "name": "",
+       *       "unit": ""
+       *     }
+       */
+      grading: components['schemas']['Grading']
+      /**
+       * @description What it means when the patient cannot do it.
+       * @default []
+       */
+      inability: components['schemas']['Inability'][]
     }
     /** @description The pool with results corrected for people who were not verified. */
     VerificationCorrected: {
