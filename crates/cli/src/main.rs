@@ -29,7 +29,8 @@ static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 /// Catalogue special tests, pool their accuracy, and read what a result is worth.
 ///
-/// Educational and decision-support material for licensed professionals and supervised learners; not a diagnosis.
+/// Educational and decision-support material for licensed professionals and supervised learners; not for use by patients or
+/// unsupervised learners; not a diagnosis.
 #[derive(Debug, Parser)]
 #[command(version, arg_required_else_help = true)]
 struct Arguments {

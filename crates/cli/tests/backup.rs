@@ -34,7 +34,7 @@ async fn a_backup_brings_everything_back_and_never_half() {
     assert!(!refused.status.success() && said(&refused).contains("not a whole backup"), "{}", said(&refused));
 
     let restored = pruvex(&to.url, &["restore", &file]);
-    assert!(said(&restored).contains("5 tests and 19 studies"), "{}", said(&restored));
+    assert!(said(&restored).contains("6 tests and 19 studies"), "{}", said(&restored));
     assert!(pruvex(&to.url, &["export", "--region", "neck", &again]).status.success());
     assert_eq!(std::fs::read_to_string(&exported).unwrap(), std::fs::read_to_string(&again).unwrap());
 
@@ -42,7 +42,7 @@ async fn a_backup_brings_everything_back_and_never_half() {
     assert!(!guarded.status.success() && said(&guarded).contains("not empty"), "{}", said(&guarded));
     assert!(pruvex(&to.url, &["import", "../../demo/pelvis.json"]).status.success());
     let replaced = pruvex(&to.url, &["restore", "--replace", &file]);
-    assert!(said(&replaced).contains("5 tests and 19 studies"), "{}", said(&replaced));
+    assert!(said(&replaced).contains("6 tests and 19 studies"), "{}", said(&replaced));
 
     let missing = pruvex(&to.url, &["restore", &path("none.backup")]);
     assert!(!missing.status.success() && said(&missing).contains("cannot be read"), "{}", said(&missing));

@@ -250,7 +250,7 @@ const EFFECTS: [(Effect, Effect); 3] = [
     (Effect::MorePain, Effect::LessPain),
     (Effect::FakesSign, Effect::HidesSign),
 ];
-const KINDS: [CriterionKind; 10] = [
+const KINDS: [CriterionKind; 11] = [
     CriterionKind::Sign,
     CriterionKind::AnyPain,
     CriterionKind::FamiliarPain,
@@ -258,6 +258,7 @@ const KINDS: [CriterionKind; 10] = [
     CriterionKind::Paraesthesia,
     CriterionKind::Threshold,
     CriterionKind::SideDifference,
+    CriterionKind::ActivePassiveDifference,
     CriterionKind::Ratio,
     CriterionKind::Norm,
     CriterionKind::Graded,

@@ -27,6 +27,7 @@ fn a_long_ladder_gets_coarser_and_not_larger_than_memory() {
     let test = |nth: usize| LadderTest {
         name: format!("Sign {nth}"),
         studies: 0,
+        looked_for: nth % 2 == 0,
         sample: false,
         ratios: [None; 2],
         ahead: [None; 2],
@@ -55,7 +56,7 @@ proptest! {
     ) {
         let tests = tests
             .into_iter()
-            .map(|(name, studies, sample, ratios, ahead)| LadderTest { name, studies, sample, ratios, ahead })
+            .map(|(name, studies, sample, ratios, ahead)| LadderTest { name, studies, looked_for: studies == 0 && sample, sample, ratios, ahead })
             .collect();
         let of = ladder(tests, &title);
         let svg = ladder_figure(&of, FigureFormat::Svg).unwrap();

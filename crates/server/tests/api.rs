@@ -626,7 +626,12 @@ async fn a_sheet_is_looked_over_counted_and_found_by_what_it_is() {
 
     let (_, stored) = server.post("/api/v1/tests", &provoking).await;
     let id = stored["id"].as_str().unwrap();
-    server.post("/api/v1/tests", &sheet("Elbow lift")).await;
+    let mut basic = sheet("Elbow lift");
+    basic["basis"] = json!("strength");
+    basic["searches"] = json!([{ "when": "2026-11", "place": "Two databases", "unusable": "No reference standard" }]);
+    let (_, looked_for) = server.post("/api/v1/tests", &basic).await;
+    let (_, pooled) = server.get(&format!("/api/v1/tests/{}/pooled", looked_for["id"].as_str().unwrap())).await;
+    assert_eq!(pooled["evidence"], "nothing_usable", "somebody looked: not the same as not studied");
     let (_, findings) = server.get(&format!("/api/v1/tests/{id}/findings")).await;
     assert_eq!(findings.as_array().unwrap().len(), 2);
     assert_eq!(
@@ -641,18 +646,22 @@ async fn a_sheet_is_looked_over_counted_and_found_by_what_it_is() {
         ("findings=false", 1),
         ("position=sitting", 1),
         ("position=standing", 0),
+        ("kind=special", 1),
+        ("kind=basic", 1),
         ("equipment=some", 1),
         ("equipment=none&purpose=strength", 1),
         ("irritation=2", 1),
         ("irritation=1", 0),
-        ("evidence=not_studied&status=draft", 2),
+        ("evidence=not_studied&status=draft", 1),
+        ("evidence=nothing_usable", 1),
         ("evidence=one_study", 0),
         ("search=thum%20pres", 1),
     ] {
         let (_, rows) = server.get(&format!("/api/v1/tests?{query}")).await;
         assert_eq!(rows.as_array().unwrap().len(), expected, "{query}");
     }
-    for query in ["purpose=magic", "position=x", "irritation=9", "equipment=2", "evidence=x", "status=x", "findings=x"]
+    for query in
+        ["purpose=magic", "kind=x", "position=x", "irritation=9", "equipment=2", "evidence=x", "status=x", "findings=x"]
     {
         assert_eq!(server.get(&format!("/api/v1/tests?{query}")).await.0, Status::BadRequest, "{query}");
     }

@@ -75,7 +75,8 @@ const bars = computed(() =>
 /** Why there is no bar. */
 const none = computed(() => {
   if (props.standing === 'computing') return text.catalogue.beingComputed
-  return props.evidence === 'not_studied' ? text.catalogue.notStudied : text.catalogue.notEstimable
+  const unstudied = props.evidence === 'not_studied' || props.evidence === 'nothing_usable'
+  return unstudied ? text.evidence[props.evidence] : text.catalogue.notEstimable
 })
 /** The next study's range: a thin line under its bar, with ends where they are on the axis. */
 const ahead = computed(() => {

@@ -96,6 +96,8 @@ pub struct ListFilter {
     pub search: Option<String>,
     /// For this purpose.
     pub purpose: Option<Purpose>,
+    /// Of the basic examination, or special tests.
+    pub basis: Option<bool>,
     /// With the patient in this position.
     pub position: Option<Position>,
     /// That need equipment, or none.
@@ -155,6 +157,7 @@ pub(crate) async fn rows_of<'a>(
         .map(AsRef::as_ref)
         .filter(|row: &&TestRow| filter.region.is_none_or(|region| row.region == region))
         .filter(|row| filter.purpose.is_none_or(|purpose| row.purpose == purpose))
+        .filter(|row| filter.basis.is_none_or(|basis| row.basis.is_some() == basis))
         .filter(|row| filter.position.is_none_or(|position| row.position == Some(position)))
         .filter(|row| filter.status.is_none_or(|status| row.status == status))
         .filter(|row| filter.evidence.is_none_or(|evidence| row.evidence == evidence))

@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use pruvex_core::catalogue::{LoadRole, Position, Purpose, Region, Status, name_key};
+use pruvex_core::catalogue::{Basis, LoadRole, Position, Purpose, Region, Status, name_key};
 use pruvex_core::pooling::{JointShape, Summary, Warning};
 use pruvex_core::{Estimate, Ratio, TestId};
 use pruvex_store::catalogue::TestRecord;
@@ -19,6 +19,8 @@ pub struct TestRow {
     pub aliases: Vec<String>,
     pub region: Region,
     pub purpose: Purpose,
+    /// Of the basic examination; `null` for a special test.
+    pub basis: Option<Basis>,
     pub condition: String,
     pub positive_finding: String,
     /// How the patient is placed in the taught variant.
@@ -86,6 +88,7 @@ impl TestRow {
                 phase: target.phase.clone(),
             })
         });
+        let evidence = backed.map_or(Evidence::NotStudied, |backed| backed.evidence).with(&sheet);
         let pooled = backed.and_then(|backed| backed.pooled.as_ref());
         // Known before they are pooled.
         let extent = backed.map(|backed| backed.extent).unwrap_or_default();
@@ -107,11 +110,12 @@ impl TestRow {
             aliases: sheet.aliases,
             region: sheet.region,
             purpose: sheet.purpose,
+            basis: sheet.basis,
             condition: sheet.condition,
             positive_finding: sheet.positive_finding,
             studies,
             patients,
-            evidence: backed.map_or(Evidence::NotStudied, |backed| backed.evidence),
+            evidence,
             sample: sample || backed.is_some_and(|backed| backed.sample),
             figures: figures_version(pooled.map(|pooled| &pooled.summary)),
             standing: backed.map_or(Standing::Current, |backed| backed.standing),

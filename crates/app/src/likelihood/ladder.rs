@@ -9,6 +9,7 @@ use pruvex_formats::{FigureFormat, LadderFigure, LadderTest, ladder_figure, regi
 use crate::blocking::blocking;
 use crate::catalogue::{ListFilter, TestRow, rows_of};
 use crate::people::Reader;
+use crate::pooling::Evidence;
 use crate::{App, AppError, FileContent, today};
 
 /// A figure of more tests than this is read by nobody.
@@ -60,7 +61,9 @@ pub async fn print_ladder(
     filter: &ListFilter,
 ) -> Result<FileContent, AppError> {
     let catalogue = app.catalogue().await?;
-    let rows = rows_of(app, &catalogue, by.role(), filter).await?;
+    let mut rows = rows_of(app, &catalogue, by.role(), filter).await?;
+    // What comes before special tests is no test of a condition.
+    rows.retain(|row| row.basis.is_none());
     if rows.len() > MOST_PRINTED {
         let message = format!("{} tests are more than one figure holds; at most {MOST_PRINTED} do.", rows.len());
         let given = filter.region.map_or("", Region::code);
@@ -72,6 +75,7 @@ pub async fn print_ladder(
         groups.entry(grouping.of(row)).or_default().push(LadderTest {
             name: row.name.clone(),
             studies: row.studies,
+            looked_for: row.evidence == Evidence::NothingUsable,
             sample: row.sample,
             ratios: row.summary.map_or([None; 2], |summary| [summary.lr_positive, summary.lr_negative]),
             ahead: if ahead { [row.ahead_positive, row.ahead_negative] } else { [None; 2] },

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use pruvex_core::accuracy::{Counts, Uninterpretable};
+use pruvex_core::catalogue::Sheet;
 use pruvex_core::evidence::{OfTest, left_out};
 use pruvex_core::pooling::{IntervalChoice, Pooled, Prediction, Summary, prediction};
 use pruvex_store::evidence::ResultCandidate;
@@ -19,6 +20,8 @@ use super::pools::{Standing, Wait};
 pub enum Evidence {
     /// No study: unknown, which is not the same as useless.
     NotStudied,
+    /// No study either, but evidence was looked for, and none can be used.
+    NothingUsable,
     /// One study.
     OneStudy,
     /// Two or three studies.
@@ -29,12 +32,13 @@ pub enum Evidence {
 
 impl Evidence {
     /// Their codes.
-    pub const CODES: [&'static str; 4] = ["not_studied", "one_study", "few_studies", "several_studies"];
+    pub const CODES: [&'static str; 5] =
+        ["not_studied", "nothing_usable", "one_study", "few_studies", "several_studies"];
 
     /// The one with this code.
     #[must_use]
     pub fn from_code(code: &str) -> Option<Self> {
-        let all = [Self::NotStudied, Self::OneStudy, Self::FewStudies, Self::SeveralStudies];
+        let all = [Self::NotStudied, Self::NothingUsable, Self::OneStudy, Self::FewStudies, Self::SeveralStudies];
         Self::CODES.iter().position(|known| *known == code).map(|index| all[index])
     }
 
@@ -45,6 +49,11 @@ impl Evidence {
             2 | 3 => Self::FewStudies,
             _ => Self::SeveralStudies,
         }
+    }
+
+    /// The same with what its sheet says: whether somebody looked where no study is entered.
+    pub(crate) fn with(self, sheet: &Sheet) -> Self {
+        if self == Self::NotStudied && !sheet.searches.is_empty() { Self::NothingUsable } else { self }
     }
 }
 

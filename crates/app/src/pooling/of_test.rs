@@ -57,7 +57,8 @@ impl From<Option<Backed>> for PooledAnswer {
 /// No such test that this person may see.
 pub async fn pool_test(app: &App, by: &Reader, id: TestId) -> Result<PooledAnswer, AppError> {
     let test = visible_test(&app.db, id, by.account()).await?;
-    Ok(backed(app, id, &test.sheet.condition, by.role()).await?.into())
+    let answer: PooledAnswer = backed(app, id, &test.sheet.condition, by.role()).await?.into();
+    Ok(PooledAnswer { evidence: answer.evidence.with(&test.sheet), ..answer })
 }
 
 /// What stands behind one test for somebody in this role, for the condition of its sheet; none without a study.

@@ -42,6 +42,8 @@ pub enum CriterionKind {
     SideDifference,
     /// A ratio of two measurements.
     Ratio,
+    /// Active motion against passive motion of the same joint: by how much it is less.
+    ActivePassiveDifference,
     /// A measurement against a norm by sex or age.
     Norm,
     /// Graded, such as unable, or able but painful.
@@ -52,7 +54,10 @@ impl CriterionKind {
     /// Whether it compares a number.
     #[must_use]
     pub fn is_measured(self) -> bool {
-        matches!(self, Self::Threshold | Self::SideDifference | Self::Ratio | Self::Norm)
+        matches!(
+            self,
+            Self::Threshold | Self::SideDifference | Self::ActivePassiveDifference | Self::Ratio | Self::Norm
+        )
     }
 }
 

@@ -38,6 +38,6 @@ pub use pitfall::{Bias, Effect, Pitfall};
 pub use procedure::{JointRange, LoadRole, Phase, Position, Target, Variant};
 pub use region::Region;
 pub use setting_up::{Measuring, Preparation, RelayJoint, SetupValue, SidesTested, Stance, TestedSide};
-pub use sheet::{Purpose, Sheet, SheetInput};
+pub use sheet::{Basis, Purpose, Sheet, SheetInput};
 pub use status::{Status, Step};
 pub use step::{Actor, Mode, ProcedureStep, ReadAtEvent, StepEvent};

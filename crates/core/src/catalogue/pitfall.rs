@@ -100,8 +100,10 @@ impl Effect {
             }
             Self::MoreMotion | Self::LessMotion => {
                 let wanted = if kind.is_measured() {
-                    // A ratio, and a number without a comparison, say nothing of the direction.
-                    let moves = is_motion(&criterion.unit) && criterion.comparison.is_some();
+                    // A ratio, a difference of two motions, and a number without a comparison say nothing of the direction.
+                    let moves = is_motion(&criterion.unit)
+                        && criterion.comparison.is_some()
+                        && kind != CriterionKind::ActivePassiveDifference;
                     moves.then_some(!fewer)
                 } else {
                     match (kind, purpose) {

@@ -80,6 +80,20 @@ impl Purpose {
     }
 }
 
+/// A part of the basic examination that comes before special tests.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum Basis {
+    Inspection,
+    ActiveRange,
+    PassiveRange,
+    Strength,
+    Reflexes,
+    Sensation,
+}
+
 /// A sheet as a person or a file wrote it. Every field may be absent, so that all faults are told at once.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[serde(default, deny_unknown_fields)]
@@ -93,6 +107,8 @@ pub struct SheetInput {
     pub region: String,
     /// Purpose code.
     pub purpose: String,
+    /// The part of the basic examination that it is; none for a special test.
+    pub basis: Option<Basis>,
     /// Name of the target condition; one that is not known yet is added to the region.
     pub condition: String,
     /// What counts as positive, in one sentence; the criteria of each variant say it in full.
@@ -137,6 +153,8 @@ pub struct Sheet {
     pub region: Region,
     /// Purpose.
     pub purpose: Purpose,
+    /// The part of the basic examination that it is; none for a special test.
+    pub basis: Option<Basis>,
     /// Name of the target condition.
     pub condition: String,
     /// What counts as positive, in one sentence; the criteria of each variant say it in full.
@@ -214,6 +232,7 @@ impl Sheet {
             aliases,
             region,
             purpose,
+            basis: input.basis,
             condition,
             positive_finding,
             indications,

@@ -42,7 +42,7 @@
   place(dx: x(d.one), line(length: height, angle: 90deg, stroke: 0.8pt))
   for index in (0, 1) { bar(test.bars.at(index), test.ahead.at(index), index, test.thin) }
   if test.bars.all(it => it == none) {
-    place(dx: x(d.one) - 14mm, dy: 2.8mm, box(width: 28mm, height: 4.4mm, fill: white, stroke: (paint: muted, thickness: 0.6pt, dash: "dashed"), align(center + horizon, quiet[#if test.studies == 0 [not studied] else [not estimable]])))
+    place(dx: x(d.one) - 14mm, dy: 2.8mm, box(width: 28mm, height: 4.4mm, fill: white, stroke: (paint: muted, thickness: 0.6pt, dash: "dashed"), align(center + horizon, quiet[#if test.studies > 0 [not estimable] else if test.looked_for [nothing usable] else [not studied]])))
   }
 })
 #let axis = box(width: plot, height: 8mm, {
@@ -69,7 +69,7 @@
     if group.title != "" { (table.cell(colspan: 4, inset: (x: 3pt, top: 7pt, bottom: 2pt), text(size: 9.5pt, strong(group.title))),) }
     for test in group.tests {
       (
-        { strong(test.name); linebreak(); text(size: 7pt, quiet[#if test.studies == 0 [not studied] else if test.studies == 1 [1 study] else [#test.studies studies]]); if test.sample { h(3pt); sample } },
+        { strong(test.name); linebreak(); text(size: 7pt, quiet[#if test.looked_for [evidence looked for, nothing usable] else if test.studies == 0 [not studied] else if test.studies == 1 [1 study] else [#test.studies studies]]); if test.sample { h(3pt); sample } },
         rung(test),
         figure-of(test.bars.at(1), test.ahead.at(1), lowers),
         figure-of(test.bars.at(0), test.ahead.at(0), raises),

@@ -20,6 +20,8 @@ pub struct LadderTest {
     pub name: String,
     /// Studies behind its ratios.
     pub studies: usize,
+    /// There is none, but somebody looked and found nothing usable.
+    pub looked_for: bool,
     /// At least one of them is made up.
     pub sample: bool,
     /// LR+ and LR-; none when not studied or not estimable.
@@ -70,6 +72,7 @@ fn data(of: &LadderFigure) -> Value {
         json!({
             "name": test.name,
             "studies": test.studies,
+            "looked_for": test.looked_for,
             "sample": test.sample,
             "thin": test.studies < 4,
             "bars": test.ratios.map(|lr| lr.map(bar)),

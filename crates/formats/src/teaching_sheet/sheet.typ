@@ -9,7 +9,7 @@
 #let muted = rgb("#55605f")
 #let hair = 0.4pt + rgb("#b9b3a3")
 
-#let caution = "Educational and decision-support material for licensed professionals and supervised learners. A result shifts a probability; it is not a diagnosis. Ask permission and explain first. Red flags and stop rules come before any test. Local protocols and your scope of practice rule."
+#let caution = "Educational and decision-support material for licensed professionals and supervised learners; not for use by patients or unsupervised learners. A result shifts a probability; it is not a diagnosis. Ask permission and explain first. Red flags and stop rules come before any test. Local protocols and your scope of practice rule."
 
 #set document(title: s.name)
 #set page(
@@ -393,7 +393,7 @@
   {
     text(size: 1.75 * size, weight: "bold", s.name)
     linebreak()
-    quiet(w.regions.at(s.region) + ". " + w.purposes.at(s.purpose) + ". Target condition: " + s.condition + ".")
+    quiet(w.regions.at(s.region) + ". " + if s.basis != none { "Basic examination: " + w.basis.at(s.basis) + ". " } + w.purposes.at(s.purpose) + ". Target condition: " + s.condition + ".")
     if s.aliases.len() > 0 { linebreak(); quiet[Also called: #s.aliases.join(", ")] }
   },
   {

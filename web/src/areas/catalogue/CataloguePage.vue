@@ -68,7 +68,7 @@ const tally = computed(() => {
   return text.catalogue.tally(
     count(['several_studies']),
     count(['one_study', 'few_studies']),
-    count(['not_studied']),
+    count(['not_studied', 'nothing_usable']),
   )
 })
 const sample = computed(() => rows.value.some((row) => row.sample))

@@ -21,7 +21,7 @@ const props = defineProps<{
 const emit = defineEmits<{ pick: [] }>()
 
 const weight = computed(() =>
-  props.row.studies ? text.catalogue.studies(props.row.studies) : text.evidence.not_studied,
+  props.row.studies ? text.catalogue.studies(props.row.studies) : text.evidence[props.row.evidence],
 )
 </script>
 
@@ -44,7 +44,8 @@ const weight = computed(() =>
         <template v-if="row.findings && may('write_sheets')"
           ><span class="found">{{ text.catalogue.findings(row.findings) }}</span> ·
         </template>
-        {{ weight }} · <span dir="auto">{{ row.positive_finding }}</span>
+        <template v-if="row.basis">{{ text.sheet.basis(text.basis[row.basis]) }} · </template>{{ weight }} ·
+        <span dir="auto">{{ row.positive_finding }}</span>
       </p>
     </th>
     <td role="cell" class="rung">

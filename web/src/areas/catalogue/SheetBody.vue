@@ -308,4 +308,9 @@ dl {
 dt {
   color: var(--muted);
 }
+@media (max-width: 600px) {
+  .indications {
+    grid-template-columns: 1fr;
+  }
+}
 </style>

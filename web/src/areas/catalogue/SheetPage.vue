@@ -79,6 +79,7 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
           <h1 dir="auto">{{ sheet.name }}</h1>
           <p class="muted">
             <SampleMark v-if="test.data.value?.sample" />
+            <template v-if="sheet.basis">{{ text.sheet.basis(text.basis[sheet.basis]) }} · </template>
             {{ text.purposes[sheet.purpose] }}
             <template v-if="sheet.aliases.length">
               · {{ text.sheet.aliases }}: <span dir="auto">{{ sheet.aliases.join(', ') }}</span>

@@ -245,7 +245,7 @@ const variant: Field[] = [
       choice('actor', 'Performed by', actors, 4, true),
       choice('mode', 'How', modes, 4, true),
       choice('joint', 'Joint', joints, 4, true),
-      choice('motion', 'Motion, or direction of the examiner’s force', motions, 6, true),
+      choice('motion', 'Motion, or the examiner’s push', motions, 6, true),
       choice('effort', 'Patient’s effort, if resisted', motions, 6, true),
       number('degrees', 'at', '°', 3, true),
       number('degrees_to', 'up to', '°', 3, true),
@@ -399,6 +399,7 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
         span: 6,
       },
       prose('positive_finding', text.editor.finding),
+      { ...choice('basis', text.editor.basis, text.basis, 6), hint: text.editor.basisHint },
       {
         kind: 'list',
         key: 'indications',

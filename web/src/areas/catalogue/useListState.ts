@@ -10,6 +10,7 @@ const DEFAULT_SORT: Sort = 'lr_positive'
 /** What the list of tests can be narrowed by, with the words of each choice. */
 export const filters = {
   purpose: { label: text.filters.purpose, words: text.purposes as Record<string, string> },
+  kind: { label: text.filters.kind, words: text.filters.kinds as Record<string, string> },
   position: { label: text.filters.position, words: positions as Record<string, string> },
   equipment: { label: text.filters.equipment, words: text.filters.equipments as Record<string, string> },
   irritation: { label: text.filters.irritation, words: text.filters.irritations as Record<string, string> },

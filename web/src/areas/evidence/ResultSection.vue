@@ -24,6 +24,8 @@ const ResultDialog = defineAsyncComponent(() => import('./ResultDialog.vue'))
 const props = defineProps<{ testId: string; pooled: PooledAnswer | null }>()
 
 const results = useResults(() => props.testId)
+/** Nobody's study is here, but the sheet says that somebody looked. */
+const lookedFor = computed(() => props.pooled?.evidence === 'nothing_usable')
 const rows = computed(() => results.data.value ?? [])
 const patients = computed(() => {
   const pooled = props.pooled?.pooled
@@ -69,7 +71,11 @@ useShortcuts({ a: () => may('write_studies') && editing.show(null) })
     </header>
     <FailureNotice v-if="results.isError.value && !rows.length" :query="results" :title="text.study.failed" />
     <WaitLine v-else-if="results.isPending.value" />
-    <StateNotice v-else-if="!rows.length" :title="text.study.none" :detail="text.study.noneDetail">
+    <StateNotice
+      v-else-if="!rows.length"
+      :title="lookedFor ? text.study.unusable : text.study.none"
+      :detail="lookedFor ? text.study.unusableDetail : text.study.noneDetail"
+    >
       <v-btn v-if="may('write_studies')" @click="editing.show(null)">{{ text.study.add }}</v-btn>
     </StateNotice>
     <ResultForest

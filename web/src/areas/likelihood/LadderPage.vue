@@ -27,6 +27,7 @@ const asking = computed(() => ({
   ...(chosen.value.scope === 'all' ? {} : { region: region.value }),
   ...(chosen.value.scope === 'condition' && condition.value ? { condition: condition.value.name } : {}),
   search: '',
+  kind: 'special',
   sort: chosen.value.sort,
   reverse: false,
   limit: 500,

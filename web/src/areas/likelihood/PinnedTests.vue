@@ -37,7 +37,7 @@ const lines = computed(() => {
       (row) =>
         row.studies
           ? words.studied(text.catalogue.studies(row.studies), whole(row.patients))
-          : text.evidence.not_studied,
+          : text.evidence[row.evidence],
     ],
     [words.rows.sensitivity, (row) => (row.summary ? share(row.summary.sensitivity) : text.unknown)],
     [words.rows.specificity, (row) => (row.summary ? share(row.summary.specificity) : text.unknown)],

@@ -85,7 +85,7 @@ const next = (row: TestRow) => [row.ahead_negative, row.ahead_positive]
           </div>
           <small class="muted">
             <SampleMark v-if="row.sample" />
-            {{ row.studies ? text.catalogue.studies(row.studies) : text.evidence.not_studied }}
+            {{ row.studies ? text.catalogue.studies(row.studies) : text.evidence[row.evidence] }}
           </small>
         </th>
         <td class="rung">

@@ -2120,6 +2120,11 @@ export interface components {
        */
       given: string
     }
+    /**
+     * @description A part of the basic examination that comes before special tests.
+     * @enum {string}
+     */
+    Basis: 'inspection' | 'active_range' | 'passive_range' | 'strength' | 'reflexes' | 'sensation'
     /** @description One threshold of a net-benefit curve. */
     BenefitPoint: {
       /** @description The threshold. */
@@ -2734,6 +2739,7 @@ export interface components {
       | 'threshold'
       | 'side_difference'
       | 'ratio'
+      | 'active_passive_difference'
       | 'norm'
       | 'graded'
     /** @description What a result does to a patient. */
@@ -2965,7 +2971,7 @@ export interface components {
      * @description How much stands behind a test.
      * @enum {string}
      */
-    Evidence: 'not_studied' | 'one_study' | 'few_studies' | 'several_studies'
+    Evidence: 'not_studied' | 'nothing_usable' | 'one_study' | 'few_studies' | 'several_studies'
     /** @description Evidence was looked for, and none can be used. Not the same as a test that nobody studied. */
     EvidenceSearch: {
       /**
@@ -5745,6 +5751,7 @@ export interface components {
       region: components['schemas']['Region']
       /** @description Purpose. */
       purpose: components['schemas']['Purpose']
+      basis?: components['schemas']['Basis'] | null
       /** @description Name of the target condition. */
       condition: string
       /** @description What counts as positive, in one sentence; the criteria of each variant say it in full. */
@@ -5805,6 +5812,8 @@ export interface components {
        * @default
        */
       purpose: string
+      /** @default null */
+      basis: components['schemas']['Basis'] | null
       /**
        * @description Name of the target condition; one that is not known yet is added to the region.
        * @default
@@ -6571,6 +6580,7 @@ export interface components {
       aliases: string[]
       region: components['schemas']['Region']
       purpose: components['schemas']['Purpose']
+      basis?: components['schemas']['Basis'] | null
       condition: string
       positive_finding: string
       position?: components['schemas']['Position'] | null
@@ -7375,6 +7385,8 @@ export interface operations {
         search?: string
         /** @description Only tests for this purpose. */
         purpose?: components['schemas']['Purpose']
+        /** @description `basic` for the basic examination, `special` for special tests. */
+        kind?: string
         /** @description Only tests done in this position. */
         position?: components['schemas']['Position']
         /** @description `none` or `some`. */
@@ -8925,6 +8937,8 @@ export interface operations {
         search?: string
         /** @description Only tests for this purpose. */
         purpose?: components['schemas']['Purpose']
+        /** @description `basic` for the basic examination, `special` for special tests. */
+        kind?: string
         /** @description Only tests done in this position. */
         position?: components['schemas']['Position']
         /** @description `none` or `some`. */
@@ -9576,6 +9590,8 @@ export interface operations {
         search?: string
         /** @description Only tests for this purpose. */
         purpose?: components['schemas']['Purpose']
+        /** @description `basic` for the basic examination, `special` for special tests. */
+        kind?: string
         /** @description Only tests done in this position. */
         position?: components['schemas']['Position']
         /** @description `none` or `some`. */

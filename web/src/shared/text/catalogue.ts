@@ -35,7 +35,6 @@ export const catalogueWords = {
     raisesShort: 'positive raises',
     lowersShort: 'negative lowers',
     axis: 'likelihood ratio, log scale',
-    notStudied: 'not studied',
     notEstimable: 'not estimable',
     studies: (n: number) => (n === 1 ? '1 study' : `${n} studies`),
     others: 'For other conditions of this region',
@@ -54,6 +53,8 @@ export const catalogueWords = {
   },
   filters: {
     purpose: 'Purpose',
+    kind: 'Kind',
+    kinds: { special: 'special tests', basic: 'basic examination' } as Record<string, string>,
     position: 'Patient position',
     equipment: 'Equipment',
     equipments: { none: 'not needed', some: 'needed' } as Record<string, string>,
@@ -75,6 +76,7 @@ export const catalogueWords = {
   },
   sheet: {
     aliases: 'Also called',
+    basis: (part: string) => `Basic examination: ${part}`,
     condition: 'Target condition',
     finding: 'Positive when',
     cautions: 'Cautions',
@@ -219,6 +221,8 @@ export const catalogueWords = {
     nameHint: 'Plain and descriptive; a reversed or modified form is a test of its own',
     aliases: 'Other names for the very same test',
     region: 'Region',
+    basis: 'Part of the basic examination',
+    basisHint: 'Leave empty for a special test',
     purpose: 'Purpose',
     condition: 'Target condition',
     conditionHint: 'Choose one, or type a new one',

@@ -3,7 +3,7 @@ export const commonWords = {
   sample: 'sample data',
   sampleWhy: 'Made up for demonstration. Never use it for a patient.',
   caution:
-    'Educational and decision-support material for licensed professionals and supervised learners. A result shifts a probability; it is not a diagnosis. Ask permission and explain first. Red flags and stop rules come before any test. Local protocols and your scope of practice rule.',
+    'Educational and decision-support material for licensed professionals and supervised learners; not for use by patients or unsupervised learners. A result shifts a probability; it is not a diagnosis. Ask permission and explain first. Red flags and stop rules come before any test. Local protocols and your scope of practice rule.',
   unknown: 'not estimable',
   layout: {
     wait: 'Loading',

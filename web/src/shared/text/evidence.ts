@@ -61,6 +61,9 @@ export const evidenceWords = {
     preferred: 'This result is now pooled instead of the other one.',
     none: 'Not studied',
     noneDetail: 'No study of this test has been entered. Unknown accuracy does not mean poor accuracy.',
+    unusable: 'Looked for, nothing usable',
+    unusableDetail:
+      'Evidence was looked for, and none of it can be used: the sheet says where, what was found, and why. Unknown accuracy does not mean poor accuracy.',
     conflict:
       'Somebody else has changed this result or its study. Your entries are kept; theirs are shown below. Save again to replace theirs, or cancel.',
     theirs: 'Saved by others',

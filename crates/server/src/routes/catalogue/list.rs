@@ -35,6 +35,8 @@ pub(crate) struct ListQuery<'r> {
     /// Only tests for this purpose.
     #[param(value_type = Option<Purpose>)]
     purpose: Option<&'r str>,
+    /// `basic` for the basic examination, `special` for special tests.
+    kind: Option<&'r str>,
     /// Only tests done in this position.
     #[param(value_type = Option<Position>)]
     position: Option<&'r str>,
@@ -68,6 +70,11 @@ impl ListQuery<'_> {
             condition: text(self.condition),
             search: text(self.search),
             purpose: choice("purpose", self.purpose, &Purpose::ALL.map(Purpose::code), Purpose::from_code)?,
+            basis: choice("kind", self.kind, &["basic", "special"], |code| match code {
+                "basic" => Some(true),
+                "special" => Some(false),
+                _ => None,
+            })?,
             position: choice("position", self.position, &Position::ALL.map(Position::code), Position::from_code)?,
             equipment: choice("equipment", self.equipment, &["none", "some"], |code| match code {
                 "none" => Some(false),
