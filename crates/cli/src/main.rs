@@ -9,6 +9,7 @@ mod combine;
 mod database;
 mod error;
 mod import;
+mod levels;
 mod output;
 mod pool;
 mod posttest;
@@ -54,6 +55,8 @@ enum Command {
     Pool(pool::Arguments),
     /// Accuracy of each study of a CSV table.
     Accuracy(accuracy::Arguments),
+    /// A likelihood ratio for each level of a finding.
+    Levels(levels::Arguments),
     /// What biases make of a table: a reference standard that errs, people who were not verified.
     Bias(bias::Arguments),
     /// What a result is worth at a pre-test probability.
@@ -79,6 +82,7 @@ fn main() -> ExitCode {
         Command::Serve(arguments) => serve::run(arguments),
         Command::Import(arguments) => import::run(&arguments),
         Command::Export(arguments) => import::export(&arguments),
+        Command::Levels(arguments) => levels::run(&arguments),
         Command::Check(arguments) => check::run(&arguments),
         Command::Backup(arguments) => backup::run(&arguments),
         Command::Restore(arguments) => backup::restore(&arguments),

@@ -9,6 +9,7 @@ use crate::bias::BiasOutput;
 use crate::check::CheckedSheet;
 use crate::combine::CombineOutput;
 use crate::error::CliError;
+use crate::levels::LevelsOutput;
 use crate::pool::PoolOutput;
 use crate::posttest::PosttestOutput;
 use crate::rebuild::RebuildOutput;
@@ -20,6 +21,7 @@ use crate::verify::VerifyOutput;
     BiasOutput,
     CheckedSheet,
     CombineOutput,
+    LevelsOutput,
     MeasurementsOutput,
     PoolOutput,
     PosttestOutput,
@@ -61,6 +63,7 @@ fn commands() -> Result<Value, CliError> {
         ("bias", of("BiasOutput")),
         ("check", json!({ "type": "array", "items": of("CheckedSheet") })),
         ("combine", of("CombineOutput")),
+        ("levels", of("LevelsOutput")),
         ("pool", of("PoolOutput")),
         ("posttest", of("PosttestOutput")),
         ("rebuild", of("RebuildOutput")),

@@ -308,3 +308,19 @@ fn check_tells_what_the_sheets_of_a_file_contradict_and_what_follows_from_them()
     let (done, said) = run(&["check", "-"], &bundle.replace("\"more_motion\"", "\"magic\""));
     assert!(!done && said.contains("tests[0].sheet.pitfalls[0].effect"), "{said}");
 }
+
+#[test]
+fn levels_answers_for_each_study_and_pools_those_that_share_them() {
+    let table = "study,level,with,without\nA,easy,11,32\nA,hard,26,4\nA,cannot,12,1\nB,easy,12,44\nC,mild,5,9\nB,hard,15,13\nB,cannot,4,1\nC,severe,9,1\n";
+    let answer = parsed(&["levels", "-"], table);
+    let ratio = answer["studies"][0]["levels"][1]["ratio"]["estimate"].as_f64().unwrap();
+    assert!((ratio - (26.0 / 49.0) / (4.0 / 37.0)).abs() < 1e-12);
+    assert_eq!((&answer["apart"], &answer["pooled"][2]["with"]), (&json!(["C"]), &json!(16)));
+    assert_eq!(answer["studies"][0]["cuts"][0]["from"], "hard");
+    let (done, said) = run(&["levels", "-"], table);
+    assert!(done && said.contains("Pooled over 2 studies") && said.contains("Other levels, not pooled: C"), "{said}");
+    let (done, said) = run(&["levels", "-"], "study,level,with,without\nA,easy,11,\nA,hard,x,4\n");
+    assert!(!done && said.contains("line 3"), "{said}");
+    let (done, said) = run(&["levels", "-"], "study,level,with,without\nA,easy,11,\nA,hard,2,4\n");
+    assert!(!done && said.contains("A: levels[0].without"), "{said}");
+}

@@ -18,6 +18,7 @@ mod decisions;
 mod evidence;
 mod extraction;
 mod interpretation;
+mod levels;
 mod likelihood;
 mod people;
 mod pooling;

@@ -1,7 +1,7 @@
 //! Parameters in addresses.
 
 use pruvex_core::catalogue::Region;
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, Probability};
 use rocket::request::FromParam;
 use uuid::Uuid;
 
@@ -42,6 +42,14 @@ pub(crate) fn choice<T>(
 /// One of the regions.
 pub(crate) fn region(given: Option<&str>) -> Result<Option<Region>, ApiError> {
     choice("region", given, &Region::ALL.map(Region::code), Region::from_code)
+}
+
+/// A probability before testing: neither 0 nor 1, at which no result could change anything.
+pub(crate) fn pre_test(given: Option<&str>) -> Result<Option<Probability>, ApiError> {
+    choice("pre_test", given, &["a number above 0 and below 1"], |text| {
+        let inside = |p: &Probability| p.get() > 0.0 && p.get() < 1.0;
+        text.parse().ok().and_then(|p| Probability::new(p).ok()).filter(inside)
+    })
 }
 
 /// `true` or `false`.

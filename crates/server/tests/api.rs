@@ -99,6 +99,38 @@ async fn every_fault_of_a_sheet_is_named_and_names_are_unique() {
 }
 
 #[rocket::async_test]
+async fn levels_of_a_finding_are_kept_with_the_result_and_answered_over_the_studies_that_share_them() {
+    let server = Server::start().await;
+    let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;
+    let test = test["id"].as_str().unwrap();
+    let (results, levels) = (format!("/api/v1/tests/{test}/results"), format!("/api/v1/tests/{test}/levels"));
+    let level = |name: &str, with: u32, without: u32| json!({ "name": name, "with": with, "without": without });
+    let body = |reference: &str, levels: Value| json!({ "study": { "reference": reference }, "result": { "tp": 42, "fp": 15, "fn": 18, "tn": 75, "levels": levels } });
+    let three = json!([level("none", 6, 45), level("some", 12, 30), level("much", 42, 15)]);
+    assert_eq!(server.get(&levels).await.1["levels"], json!([]));
+    let (status, problem) =
+        server.post(&results, &body("A", json!([level("no", 18, 75), level("much", 42, 15)]))).await;
+    assert_eq!(status, Status::Created, "{problem}");
+    let (status, problem) =
+        server.post(&results, &body("B", json!([level("none", 6, 45), level("much", 41, 15)]))).await;
+    assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!("result.levels")));
+    for reference in ["C", "D"] {
+        let (status, stored) = server.post(&results, &body(reference, three.clone())).await;
+        assert_eq!((status, &stored["levels"]), (Status::Created, &three));
+        assert_eq!(stored["by_level"]["cuts"][1]["from"], "much");
+    }
+    let (_, answer) = server.get(&format!("{levels}?pre_test=0.4")).await;
+    assert_eq!((&answer["studies"], &answer["apart"], &answer["sample"]), (&json!(2), &json!(1), &json!(false)));
+    let much = &answer["levels"][2];
+    assert_eq!((&much["name"], &much["with"]), (&json!("much"), &json!(84)));
+    let number = |value: &Value| value["estimate"].as_f64().unwrap();
+    let odds = 0.4 / 0.6 * number(&much["ratio"]);
+    assert!((number(&much["after"]) - odds / (1.0 + odds)).abs() < 1e-9, "{answer}");
+    assert_eq!(server.get(&format!("{levels}?pre_test=1")).await.0, Status::BadRequest);
+    server.end().await;
+}
+
+#[rocket::async_test]
 async fn results_are_added_corrected_deleted_and_restored() {
     let server = Server::start().await;
     let (_, test) = server.post("/api/v1/tests", &sheet("Thumb lift")).await;

@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 114] = [
+const TABLE: [(Method, &str, &str); 115] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -46,6 +46,7 @@ const TABLE: [(Method, &str, &str); 114] = [
     (Method::Post, "/tests/<id>/restore", "AW"),
     (Method::Get, "/tests/<id>/pooled", "AWSL"),
     (Method::Get, "/tests/<id>/sheet.pdf", "AWSL"),
+    (Method::Get, "/tests/<id>/levels", "AWSL"),
     (Method::Get, "/tests/<id>/results", "AWSL"),
     (Method::Post, "/tests/<id>/results", "AWS"),
     (Method::Post, "/tests/<id>/results/effect", "AWS"),

@@ -4,6 +4,7 @@
 mod agreements;
 mod appraisals;
 mod extractions;
+mod levels;
 mod references;
 mod registry;
 mod reported_tests;
@@ -22,6 +23,7 @@ pub use extractions::{
     OwnExtractionBody, ReaderView, ResultOnRecord, SettledView, SettlementBody, ask_extraction, delete_extraction,
     get_extraction, give_up_extraction, list_extractions, reader_agreement_of, save_extraction, settle_extraction,
 };
+pub use levels::{LevelAnswer, LevelsAnswer, answer_levels};
 pub use references::{
     AlikeReference, ReferenceList, ReferenceView, create_reference, delete_reference, export_references, get_reference,
     list_alike_references, list_references, list_reported_tests, look_up_work, restore_reference, update_reference,

@@ -4,7 +4,8 @@ use std::collections::{HashMap, HashSet};
 
 use chrono::{DateTime, Utc};
 use pruvex_core::accuracy::{
-    Methods, StudyAccuracy, Uninterpretable, VerifiedAccuracy, correct_for_verification, study_accuracy,
+    LevelTable, Methods, StudyAccuracy, Uninterpretable, VerifiedAccuracy, correct_for_verification, level_table,
+    study_accuracy,
 };
 use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Candidate, OfTest, StudyInput, WhyOut, left_out};
 use pruvex_core::people::{Right, Role};
@@ -71,6 +72,8 @@ pub struct ResultView {
     left_out: Option<WhyOut>,
     study: StudyView,
     accuracy: StudyAccuracy,
+    /// What each level of the finding is worth; `null` where the report gives none.
+    by_level: Option<LevelTable>,
     /// Corrected for people who were not verified; `null` where the report does not tell, or all were.
     verified: Option<VerifiedAccuracy>,
     /// Tests that could not be interpreted, of how many; of no result where the report does not tell.
@@ -116,7 +119,7 @@ impl ResultBody {
 }
 
 /// Why results of a test are not in the pool of its sheet, by result.
-fn out_of_pool(all: &[ResultRecord], condition: &str) -> HashMap<ResultId, WhyOut> {
+pub(super) fn out_of_pool(all: &[ResultRecord], condition: &str) -> HashMap<ResultId, WhyOut> {
     let of_test: Vec<OfTest<'_>> = all
         .iter()
         .map(|it| OfTest {
@@ -153,6 +156,7 @@ async fn views(
         let mut view = |ResultRecord { id, test_id, study_id, version, sample, result }| {
             let study = studies.get(&study_id).cloned()?;
             let accuracy = study_accuracy(&result.counts, Methods::default());
+            let by_level = (!result.levels.is_empty()).then(|| level_table(&result.levels, Level::default()));
             let verification = result.flow.verification(&result.counts);
             let uninterpretable = Uninterpretable::among([(&result.counts, &result.flow)]);
             let verified = verification.map(|it| correct_for_verification(&it, Level::default()));
@@ -174,6 +178,7 @@ async fn views(
                 left_out,
                 study,
                 accuracy,
+                by_level,
                 verified,
                 uninterpretable,
                 learners_see: shown.holds(&id),

@@ -3,6 +3,7 @@
 
 mod flow;
 mod imperfect_reference;
+mod levels;
 mod partial_verification;
 mod proportion;
 mod ratio;
@@ -15,6 +16,7 @@ pub use imperfect_reference::{
     ApparentAccuracy, CorrectedOverRange, CorrectedReference, DependenceBounds, ReferenceErrors, ReferenceFlag,
     ReferenceRange, apparent_accuracy, correct_for_reference, correct_over_range,
 };
+pub use levels::{LevelAccuracy, LevelCounts, LevelCut, LevelInput, LevelTable, check_levels, collapse, level_table};
 pub use partial_verification::{
     CorrectedShare, VerificationCounts, VerificationFlag, VerifiedAccuracy, correct_for_verification, corrected_table,
 };

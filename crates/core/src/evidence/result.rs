@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::field_kind::FieldKind;
 use super::study::Study;
-use crate::accuracy::{Counts, Flow, RawCounts};
+use crate::accuracy::{Counts, Flow, LevelCounts, LevelInput, RawCounts, check_levels};
 use crate::field::Checker;
 use crate::{FieldError, FieldErrorCode, TestId};
 
@@ -108,6 +108,9 @@ pub struct AccuracyInput {
     /// Test not interpretable, and not known who has the condition.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub uninterpretable_unverified: Option<f64>,
+    /// Counts per level of the finding, the most normal first; the four cells are a cut between them.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub levels: Vec<LevelInput>,
 }
 
 /// A checked result.
@@ -141,11 +144,13 @@ pub struct AccuracyResult {
     /// Who is in none of them.
     #[serde(flatten)]
     pub flow: Flow,
+    /// Counts per level of the finding, the most normal first; none where the report gives no levels.
+    pub levels: Vec<LevelCounts>,
 }
 
 /// What two readers of a report are compared by, in the order of the form. A note is each reader's own, and which result is pooled is no
 /// matter of the report.
-pub(super) const COMPARED: [(&str, FieldKind); 18] = [
+pub(super) const COMPARED: [(&str, FieldKind); 19] = [
     ("result.tp", FieldKind::Number),
     ("result.fp", FieldKind::Number),
     ("result.fn", FieldKind::Number),
@@ -155,6 +160,7 @@ pub(super) const COMPARED: [(&str, FieldKind); 18] = [
     ("result.uninterpretable_with", FieldKind::Number),
     ("result.uninterpretable_without", FieldKind::Number),
     ("result.uninterpretable_unverified", FieldKind::Number),
+    ("result.levels", FieldKind::Choice),
     ("result.reference_standard", FieldKind::Words),
     ("result.variant", FieldKind::Choice),
     ("result.criterion", FieldKind::Words),
@@ -197,6 +203,8 @@ impl AccuracyResult {
             input.uninterpretable_unverified,
         ];
         let flow = Flow::check(flow).map_err(|errors| errors.into_iter().for_each(|e| c.push(e))).ok();
+        let levels = check_levels(&input.levels, counts.as_ref());
+        let levels = levels.map_err(|errors| errors.into_iter().for_each(|e| c.push(e))).unwrap_or_default();
         let (unit, preferred) = (input.unit, input.preferred);
         c.finish(counts.zip(flow).map(|(counts, flow)| Self {
             variant,
@@ -212,6 +220,7 @@ impl AccuracyResult {
             note,
             counts,
             flow,
+            levels,
         }))
     }
 
@@ -228,6 +237,12 @@ impl AccuracyResult {
         ] = self.flow.counts().map(|count| count.map(|it| f64::from(it.get())));
         let Self { variant, criterion, condition, stage, group, reference_standard, page, note, .. } = self.clone();
         let (unit, together, preferred) = (self.unit, self.together.clone(), self.preferred);
+        let level = |it: &LevelCounts| LevelInput {
+            name: it.name.clone(),
+            with: Some(f64::from(it.with.get())),
+            without: Some(f64::from(it.without.get())),
+        };
+        let levels = self.levels.iter().map(level).collect();
         AccuracyInput {
             variant,
             criterion,
@@ -249,6 +264,7 @@ impl AccuracyResult {
             uninterpretable_with,
             uninterpretable_without,
             uninterpretable_unverified,
+            levels,
         }
     }
 

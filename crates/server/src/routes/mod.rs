@@ -60,6 +60,7 @@ api![
     evidence::extractions::save_extraction,
     evidence::extractions::give_up_extraction,
     evidence::extractions::settle_extraction,
+    evidence::levels::answer_levels,
     evidence::references::list_references,
     evidence::references::get_reference,
     evidence::references::list_reported_tests,

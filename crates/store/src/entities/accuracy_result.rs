@@ -37,6 +37,7 @@ pub struct Model {
     pub uninterpretable_with: Option<i32>,
     pub uninterpretable_without: Option<i32>,
     pub uninterpretable_unverified: Option<i32>,
+    pub levels: Option<Json>,
     pub sample: bool,
     pub version: i32,
     pub created_at: DateTimeUtc,
@@ -84,6 +85,7 @@ impl ActiveModel {
             uninterpretable_with,
             uninterpretable_without,
             uninterpretable_unverified,
+            levels: Set((!result.levels.is_empty()).then(|| serde_json::json!(result.levels))),
             updated_at: Set(Utc::now()),
             ..Default::default()
         }
@@ -129,6 +131,7 @@ impl Model {
         let damaged =
             |error: serde_json::Error| StoreError::Damaged { what: "result", id: self.id, why: error.to_string() };
         let together = self.together.map(serde_json::from_value).transpose().map_err(damaged)?;
+        let levels = self.levels.map(serde_json::from_value).transpose().map_err(damaged)?.unwrap_or_default();
         Ok(AccuracyResult {
             variant: self.variant,
             criterion: self.criterion,
@@ -143,6 +146,7 @@ impl Model {
             note: self.note,
             counts,
             flow,
+            levels,
         })
     }
 }

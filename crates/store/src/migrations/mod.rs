@@ -27,6 +27,7 @@ mod m20261129_000022_password_reset;
 mod m20261130_000023_second_step;
 mod m20261130_000024_import;
 mod m20261130_000025_sheet_whole;
+mod m20261130_000026_levels;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -61,6 +62,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000023_second_step::Migration),
             Box::new(m20261130_000024_import::Migration),
             Box::new(m20261130_000025_sheet_whole::Migration),
+            Box::new(m20261130_000026_levels::Migration),
         ]
     }
 }

@@ -24,7 +24,10 @@ const ratios = { lr_positive: null, lr_negative: null, dor: null }
 const sheet = {
   ...blankSheet('hand_wrist', 'Weakness'),
   id: 'a',
-  variants: [{ name: 'As taught' }, { name: 'Pressed' }],
+  variants: [
+    { name: 'As taught', grading: { levels: [] } },
+    { name: 'Pressed', grading: { levels: [] } },
+  ],
 }
 
 /** The dialog for a new result, or for one that is corrected; `answers` are added to what the server says. */

@@ -8,6 +8,7 @@ import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import CountTable from './CountTable.vue'
 import FlowFields from './FlowFields.vue'
+import LevelFields from './LevelFields.vue'
 import RebuildPanel from './RebuildPanel.vue'
 import ResultDetails from './ResultDetails.vue'
 import type { StudyDraft } from './studyDraft'
@@ -52,6 +53,7 @@ function rebuilt(counts: RawCounts, figures: string) {
       <CountTable v-model="cells" :errors="cellErrors" />
       <RebuildPanel @use="rebuilt" />
       <FlowFields v-model="words" :of="of" />
+      <LevelFields v-model="words" :test-id="testId" :of="of" />
     </div>
     <div>
       <v-text-field

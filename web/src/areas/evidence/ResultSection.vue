@@ -15,6 +15,7 @@ import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 import { useShown } from '@/shared/useShown'
 import AppraisalSummary from './AppraisalSummary.vue'
+import LevelRatios from './LevelRatios.vue'
 import { preferResult, removeResult } from './resultActions'
 import ResultForest from './ResultForest.vue'
 
@@ -88,6 +89,7 @@ useShortcuts({ a: () => may('write_studies') && editing.show(null) })
       @prefer="preferResult($event)"
       @remove="removeResult($event)"
     />
+    <LevelRatios :test-id="testId" :given="rows.some((row) => row.levels.length > 0)" />
     <AppraisalSummary aspect="accuracy" :studies="rows.map((row) => row.study)" />
     <AppraisalDialog
       v-if="judging.shown.value"

@@ -32,8 +32,8 @@ const words = text.extraction
 const choices = computed(() => fieldChoices(props.pair.field))
 const label = computed(() => fieldLabel(props.pair.field))
 const said = (reader: 'first' | 'second') => valueWords(props.pair.field, props.pair[reader], props.others)
-/** Which tests were read together is not typed here: one of the two stands. */
-const typable = computed(() => props.pair.field !== 'result.together')
+/** Which tests were read together, and counts per level, are not typed here: one of the two stands. */
+const typable = computed(() => !['result.together', 'result.levels'].includes(props.pair.field))
 const typed = ref(standing.value.own === null ? '' : String(standing.value.own))
 const noNumber = computed(
   () => standing.value.of === 'own' && props.pair.kind === 'number' && Number.isNaN(typedNumber(typed.value)),

@@ -1,7 +1,7 @@
-import type { ReportedTest, Together } from '@/shared/api/types'
+import type { LevelInput, ReportedTest, Together } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { RESULT_FIELDS } from './resultFields'
-import { togetherWords } from './resultWords'
+import { levelWords, togetherWords } from './resultWords'
 
 /** Fields of an extraction as their form names them, and what stands in them as a reader says it. */
 
@@ -32,6 +32,7 @@ export function fieldChoices(field: string): { value: string; title: string }[] 
 export function valueWords(field: string, value: unknown, others: ReportedTest[] = []): string {
   if (value === null || value === undefined || value === '') return extraction.notSaid
   if (typeof value === 'number') return String(value)
+  if (field === 'result.levels') return levelWords(value as LevelInput[])
   if (field === 'result.together') {
     const { tests, rule } = value as Together
     const named = tests.map((id) => others.find((test) => test.id === id)?.name ?? '…')

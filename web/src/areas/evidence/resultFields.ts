@@ -8,8 +8,8 @@ export interface ResultField {
   name: Exclude<keyof AccuracyInput, Cell>
   label: string
   hint?: string
-  /** Words of one's own, one of several choices, other tests, yes and no, or a number of people. */
-  kind: 'words' | 'choice' | 'tests' | 'flag' | 'number'
+  /** Words of one's own, one of several choices, other tests, yes and no, a number of people, or counts per level. */
+  kind: 'words' | 'choice' | 'tests' | 'flag' | 'number' | 'levels'
   choices?: Record<string, string>
   /** Said only where it differs from what the sheet teaches, in these words; folded away in the form. */
   differs?: (value: string) => string
@@ -70,22 +70,30 @@ export const RESULT_FIELDS: ResultField[] = [
     'uninterpretable_without',
     'uninterpretable_unverified',
   ]),
+  { name: 'levels', label: text.levels.title, kind: 'levels' },
   { name: 'page', label: text.study.page, kind: 'words' },
   { name: 'preferred', label: text.result.pooled, kind: 'flag', ours: true },
   { name: 'note', label: text.study.note, kind: 'words', ours: true },
 ]
 
-const EMPTY = { words: '', choice: null, tests: null, flag: false, number: null }
+const EMPTY = { words: '', choice: null, tests: null, flag: false, number: null, levels: [] }
+
+/** Lists are written to: nobody else may hold them. */
+const copied = <T>(value: T): T =>
+  Array.isArray(value) ? (value.map((it: object) => ({ ...it })) as T) : value
+const empty = (kind: ResultField['kind']) => copied(EMPTY[kind])
 
 /** A result of which nothing is said yet. */
 export function newResult(): AccuracyInput {
-  const said = Object.fromEntries(RESULT_FIELDS.map(({ name, kind }) => [name, EMPTY[kind]]))
+  const said = Object.fromEntries(RESULT_FIELDS.map(({ name, kind }) => [name, empty(kind)]))
   return { ...said, tp: null, fp: null, fn: null, tn: null } as AccuracyInput
 }
 
 /** What was checked, as it would be written. */
 export function accuracyInput(result: AccuracyResult): AccuracyInput {
-  const said = Object.fromEntries(RESULT_FIELDS.map(({ name, kind }) => [name, result[name] ?? EMPTY[kind]]))
+  const said = Object.fromEntries(
+    RESULT_FIELDS.map(({ name, kind }) => [name, copied(result[name]) ?? empty(kind)]),
+  )
   const { tp = null, fp = null, fn = null, tn = null } = result.counts
   return { ...said, tp, fp, fn, tn } as AccuracyInput
 }

@@ -1,6 +1,7 @@
 import type {
   AccuracyResult,
   Counts,
+  LevelInput,
   RatioEstimate,
   RawCounts,
   ResultView,
@@ -39,6 +40,10 @@ export const share = (value?: ShareEstimate | null) =>
 /** A ratio with its interval. */
 export const lr = (value?: RatioEstimate | null, none = text.unknown) =>
   value ? `${ratioPoint(value)} (${ratioInterval(value)})` : none
+
+/** Counts of each level, with and without the condition. */
+export const levelWords = (levels: LevelInput[]) =>
+  levels.map(({ name, with: having, without }) => `${name}: ${having ?? '–'} / ${without ?? '–'}`).join('; ')
 
 /** The four cells in the order of a 2x2 table's letters: TP / FP / FN / TN. */
 export const cells = ({ tp, fp, fn, tn }: Counts | RawCounts) =>

@@ -81,6 +81,7 @@ export const result: ResultView = {
   test_id: 'a',
   version: 3,
   sample: true,
+  levels: [],
   variant: '',
   criterion: '',
   condition: '',

@@ -1,6 +1,7 @@
 import { joints, motions, tissues } from '@/areas/catalogue/sheetWords'
 import { shownCells } from '@/areas/evidence/pastedCells'
 import { RESULT_FIELDS, type ResultField } from '@/areas/evidence/resultFields'
+import { levelWords } from '@/areas/evidence/resultWords'
 import { setupWords } from '@/areas/evidence/setupWords'
 import type {
   AccuracyResult,
@@ -111,6 +112,8 @@ function resultField(result: AccuracyResult, { name, kind, choices }: ResultFiel
     const { together } = result
     return together ? togetherRule(together.tests.length, together.rule) : ''
   }
+  // A history may be older than levels.
+  if (kind === 'levels') return levelWords(result.levels ?? [])
   const value = result[name]
   if (kind === 'flag') return value ? text.result.chosen : ''
   return value == null || value === '' ? '' : (choices?.[String(value)] ?? String(value))

@@ -193,6 +193,23 @@ export function useResults(id: MaybeRefOrGetter<string>) {
   })
 }
 
+/** What each level of a test's finding is worth. */
+export function useLevels(
+  id: MaybeRefOrGetter<string>,
+  preTest: MaybeRefOrGetter<number>,
+  enabled: MaybeRefOrGetter<boolean>,
+) {
+  return useQuery({
+    queryKey: ['levels', computed(() => toValue(id)), computed(() => toValue(preTest))],
+    queryFn: async () => {
+      const params = { path: { id: toValue(id) }, query: { pre_test: toValue(preTest) } }
+      return data(await api.GET('/api/v1/tests/{id}/levels', { params }))
+    },
+    enabled,
+    placeholderData: keepPreviousData,
+  })
+}
+
 /** What appraisals ask; it is the same as long as the program is. */
 export function useAppraisalQuestions() {
   return useQuery({

@@ -385,6 +385,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/tests/{id}/levels': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Likelihood ratio of each level of the finding, over the studies of the test that share their levels. */
+    get: operations['answer_levels']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/references': {
     parameters: {
       query?: never
@@ -1730,6 +1747,11 @@ export interface components {
        * @default null
        */
       uninterpretable_unverified: number | null
+      /**
+       * @description Counts per level of the finding, the most normal first; the four cells are a cut between them.
+       * @default []
+       */
+      levels: components['schemas']['LevelInput'][]
     }
     /** @description A study of accuracy that somebody plans. */
     AccuracyPlan: {
@@ -1771,6 +1793,8 @@ export interface components {
       note: string
       /** @description The four cells. */
       counts: components['schemas']['Counts']
+      /** @description Counts per level of the finding, the most normal first; none where the report gives no levels. */
+      levels: components['schemas']['LevelCounts'][]
     }
     /** @description What a muscle does when it contracts. */
     Action: {
@@ -3666,6 +3690,16 @@ export interface components {
      * @description A two-sided confidence level such as 0.95.
      */
     Level: number
+    /** @description What a level is worth. */
+    LevelAccuracy: components['schemas']['LevelCounts'] & {
+      share_with?: components['schemas']['Estimate_Probability'] | null
+      share_without?: components['schemas']['Estimate_Probability'] | null
+      ratio?: components['schemas']['Estimate_Ratio'] | null
+    }
+    /** @description One level. */
+    LevelAnswer: components['schemas']['PooledLevelRatio'] & {
+      after?: components['schemas']['Estimate_Probability'] | null
+    }
     /** @description Levels of a covariate compared. */
     LevelComparison: {
       /** @description Bivariate, or independent where a correlation is not identified. */
@@ -3699,6 +3733,42 @@ export interface components {
       /** @description Groups in which the levels could not be compared. */
       not_compared: components['schemas']['NotCompared'][]
     }
+    /** @description Checked counts of one level. */
+    LevelCounts: {
+      /** @description Name of the level. */
+      name: string
+      /** @description People with the condition. */
+      with: components['schemas']['Count']
+      /** @description People without it. */
+      without: components['schemas']['Count']
+    }
+    /** @description A cut between two levels. */
+    LevelCut: {
+      /** @description The first level that counts as positive. */
+      from: string
+      /** @description What the table is worth that it makes. */
+      accuracy: components['schemas']['StudyAccuracy']
+    }
+    /** @description Counts of one level as a person or a file wrote them. */
+    LevelInput: {
+      /**
+       * @description Name of the level.
+       * @default
+       */
+      name: string
+      /**
+       * Format: double
+       * @description People with the condition.
+       * @default null
+       */
+      with: number | null
+      /**
+       * Format: double
+       * @description People without it.
+       * @default null
+       */
+      without: number | null
+    }
     /** @description What one level's studies show in the joint model. */
     LevelSummary: components['schemas']['Summary'] & {
       /** @description Position of the level. */
@@ -3715,6 +3785,24 @@ export interface components {
        * @description People without it.
        */
       non_diseased: number
+    }
+    /** @description Levels, and what becomes of them when a yes or no is wanted. */
+    LevelTable: {
+      /** @description Each level, the most normal first. */
+      levels: components['schemas']['LevelAccuracy'][]
+      /** @description Each cut: this level and all that follow count as positive, those before as negative. */
+      cuts: components['schemas']['LevelCut'][]
+    }
+    /** @description The levels of a test's finding. */
+    LevelsAnswer: {
+      /** @description Studies that share these levels. */
+      studies: number
+      /** @description Studies that give others; they are left out. */
+      apart: number
+      /** @description At least one of those that count is made up. */
+      sample: boolean
+      /** @description Each level, the most normal first; empty where no study gives levels. */
+      levels: components['schemas']['LevelAnswer'][]
     }
     /** @description A likelihood-ratio test. */
     LikelihoodRatioTest: {
@@ -4636,6 +4724,24 @@ export interface components {
       /** @description Version of these figures: another one as soon as they are others. */
       figures: string
     }
+    /** @description A level's likelihood ratio over several studies. */
+    PooledLevelRatio: {
+      /** @description Name of the level. */
+      name: string
+      /**
+       * Format: int64
+       * @description People with the condition at this level.
+       */
+      with: number
+      /**
+       * Format: int64
+       * @description People without it.
+       */
+      without: number
+      ratio?: components['schemas']['Estimate_Ratio'] | null
+      /** @description The computation reached its end. */
+      converged: boolean
+    }
     /**
      * @description How the patient is placed.
      * @enum {string}
@@ -5450,6 +5556,7 @@ export interface components {
       left_out?: components['schemas']['WhyOut'] | null
       study: components['schemas']['StudyView']
       accuracy: components['schemas']['StudyAccuracy']
+      by_level?: components['schemas']['LevelTable'] | null
       verified?: components['schemas']['VerifiedAccuracy'] | null
       /** @description Tests that could not be interpreted, of how many; of no result where the report does not tell. */
       uninterpretable: components['schemas']['Uninterpretable']
@@ -8254,6 +8361,36 @@ export interface operations {
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  answer_levels: {
+    parameters: {
+      query?: {
+        /** @description probability before testing, above 0 and below 1 */
+        pre_test?: number
+      }
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['LevelsAnswer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
       503: components['responses']['ServiceUnavailable']
     }
   }

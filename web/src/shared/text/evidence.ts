@@ -175,6 +175,29 @@ export const evidenceWords = {
     more: (n: number, rule: string) =>
       `${n === 1 ? 'one other test' : `${n} other tests`}, positive when ${rule}`,
   },
+  levels: {
+    title: 'Counts per level',
+    about:
+      'If the report gives more than two levels of the finding: the most normal level first. The last levels together are the positives of the table, the first its negatives.',
+    take: 'Take the levels of the sheet',
+    add: 'Add a level',
+    name: 'Level',
+    with: 'with it',
+    without: 'without it',
+    remove: (n: number) => `Remove level ${n}`,
+    ofTest: 'Likelihood ratio of each level',
+    studies: (n: number) => (n === 1 ? 'one study' : `${n} studies`),
+    apart: (n: number) =>
+      n === 1
+        ? 'One study gives other levels and is left out.'
+        : `${n} studies give other levels and are left out.`,
+    ratio: 'LR',
+    after: (before: string) => `probability from ${before}`,
+    people: 'with / without',
+    notConverged: 'The computation did not reach its end: do not use this.',
+    method:
+      'Each level against all others, pooled as the table is: the share at this level among people with the condition, divided by the share among the others.',
+  },
   flow: {
     title: 'Patients outside the 2x2 table',
     about:

@@ -27,6 +27,7 @@ export const guideWords = {
       'methods-heterogeneity': 'Heterogeneity and influence',
       'methods-covariates': 'Comparisons',
       'methods-simulation': 'Coverage of the intervals',
+      'methods-levels': 'Levels of a finding',
       'methods-bias': 'Bias',
       'methods-likelihood': 'Post-test probability',
       'methods-combine': 'Several tests',

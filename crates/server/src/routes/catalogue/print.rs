@@ -2,12 +2,12 @@
 
 use pruvex_app::catalogue as cases;
 use pruvex_app::people::Reader;
-use pruvex_core::{Probability, TestId};
+use pruvex_core::TestId;
 use rocket::get;
 
 use crate::file::Download;
 use crate::guards::By;
-use crate::params::{Id, choice};
+use crate::params::{Id, pre_test};
 use crate::problem::ApiError;
 use crate::ready::Ready;
 
@@ -22,9 +22,5 @@ pub(crate) async fn print_test(
     pre_test: Option<&str>,
     app: Ready<'_>,
 ) -> Result<Download, ApiError> {
-    let pre_test = choice("pre_test", pre_test, &["a number above 0 and below 1"], |text| {
-        let inside = |p: &Probability| p.get() > 0.0 && p.get() < 1.0;
-        text.parse().ok().and_then(|p| Probability::new(p).ok()).filter(inside)
-    })?;
-    Ok(Download::inline(cases::print_test(&app, &by, id?.0, pre_test).await?))
+    Ok(Download::inline(cases::print_test(&app, &by, id?.0, self::pre_test(pre_test)?).await?))
 }

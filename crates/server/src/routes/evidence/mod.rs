@@ -3,6 +3,7 @@
 pub(crate) mod agreements;
 pub(crate) mod appraisals;
 pub(crate) mod extractions;
+pub(crate) mod levels;
 pub(crate) mod references;
 pub(crate) mod results;
 pub(crate) mod studies;
