@@ -78,7 +78,7 @@ async fn a_running_server_follows_a_restore() {
     assert!(pruvex(&database.url, &["import", "../../demo/neck.json"]).status.success());
     assert_eq!(
         (listed(&before, "pelvis"), listed(&before, "neck")),
-        (7, 5),
+        (7, 6),
         "with the archived sheet of the demonstration"
     );
     assert!(pruvex(&database.url, &["restore", "--replace", file]).status.success());

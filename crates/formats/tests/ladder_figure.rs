@@ -27,7 +27,7 @@ fn a_long_ladder_gets_coarser_and_not_larger_than_memory() {
     let test = |nth: usize| LadderTest {
         name: format!("Sign {nth}"),
         studies: 0,
-        looked_for: nth % 2 == 0,
+        looked_for: nth.is_multiple_of(2),
         sample: false,
         ratios: [None; 2],
         ahead: [None; 2],

@@ -51,7 +51,9 @@ fn a_table_written_here_comes_back_as_it_was() {
             assert_eq!(table.results.len(), expected.len());
             for (found, (test, it)) in table.results.iter().zip(&expected) {
                 assert_eq!(found.test, test.sheet.name);
-                assert_eq!((&found.result, &found.together), (&it.result, &it.together), "row {}", found.row);
+                // A row has no place for counts per level.
+                let result = AccuracyResult { levels: Vec::new(), ..it.result.clone() };
+                assert_eq!((&found.result, &found.together), (&result, &it.together), "row {}", found.row);
                 let study = &table.studies[found.study];
                 assert_eq!((&study.study, study.sample), (&bundle.studies[it.study].study, true), "row {}", found.row);
                 let work = bundle.studies[it.study].work.map(|place| bundle.references[place].reference.doi.clone());

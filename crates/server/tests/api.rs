@@ -356,7 +356,7 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
     assert_eq!(rows.len(), 8);
     assert!(rows.iter().all(|row| row["sample"] == true), "without studies, too");
     assert!(rows.iter().all(|row| row["status"] == "draft"), "what a person brings in is not signed off");
-    assert_eq!(rows[7]["evidence"], "not_studied", "unknown comes last");
+    assert_eq!(rows[7]["evidence"], "nothing_usable", "unknown comes last");
     // One small study with a perfect specificity must not lead the list with its infinite ratio.
     let infinite = rows.iter().position(|row| row["summary"]["lr_positive"]["estimate"] == "infinity").unwrap();
     assert!(infinite > 3, "{infinite}");

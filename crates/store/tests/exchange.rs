@@ -184,8 +184,8 @@ async fn a_module_goes_out_and_comes_in_elsewhere_with_every_word() {
     assert_eq!(board().await.counts, before.counts, "nor is anything put on the list again");
     assert_eq!((again.studies, again.results(), again.agreements()), (0, 0, 0), "nothing comes in twice");
     let whole = export(&db, None, "All").await.unwrap();
-    assert_eq!((whole.tests.len(), whole.references.len(), whole.studies.len()), (19, 51, ids.len()));
-    assert_eq!((whole.tests.len(), whole.conditions.len()), (19, list_conditions(&db).await.unwrap().len()));
+    assert_eq!((whole.tests.len(), whole.references.len(), whole.studies.len()), (20, 51, ids.len()));
+    assert_eq!((whole.tests.len(), whole.conditions.len()), (20, list_conditions(&db).await.unwrap().len()));
     database.drop().await.unwrap();
     elsewhere.drop().await.unwrap();
 }
@@ -278,7 +278,7 @@ async fn one_fault_keeps_everything_out() {
 async fn what_a_person_brings_is_a_draft_and_what_is_retired_stays_in() {
     let (database, db) = database().await;
     let nobody = bring(&db, &demo("neck"), &Meeting::Refuse, Act::of("imported", None), false).await.unwrap();
-    assert_eq!(nobody.tests.len(), 5);
+    assert_eq!(nobody.tests.len(), 6);
     let tests = list_tests(&db).await.unwrap();
     assert!(tests.iter().all(|test| test.sample && test.status == Status::Published && test.is_taught()));
     let retired = step_test(&db, tests[0].id, 1, Step::Retire, ACT).await.unwrap();
