@@ -35,7 +35,7 @@ async fn read_the_ladder(journey: &Journey) {
     journey.until(ROW, |rows| rows.len() == 8).await;
     let names = journey.texts(NAME).await;
     assert_eq!(names[7], "Square wrist ratio");
-    journey.until_says(ROW, "not studied").await;
+    journey.until_says(ROW, "looked for, nothing usable").await;
     journey.until(&format!("{ROW} .sample-mark"), |marks| marks.len() == 8).await;
     journey.until_says("[role=note]", "not a diagnosis").await;
 
@@ -157,7 +157,7 @@ async fn a_conflict_keeps_both_texts() {
     let rows = journey.api("GET", "/api/v1/tests?search=square", json!({}), Value::Null).await;
     let path = format!("/api/v1/tests/{}", rows[0]["id"].as_str().unwrap());
     let mut theirs = journey.api("GET", &path, json!({}), Value::Null).await;
-    for field in ["id", "version", "sample", "status", "published_version", "next_steps"] {
+    for field in ["id", "version", "sample", "status", "published_version", "next_steps", "derived"] {
         theirs.as_object_mut().unwrap().remove(field);
     }
     theirs["positive_finding"] = json!("Theirs: 0.70 or more");
@@ -322,7 +322,7 @@ async fn long_and_odd_texts_stay_on_the_page() {
     let sheet = json!({
         "name": long, "aliases": ["<img src=x onerror=alert(1)>"], "region": "hand_wrist", "purpose": "laxity",
         "condition": "Median-nerve compression at the wrist", "positive_finding": "y ".repeat(4_000),
-        "variants": [{ "name": long, "patient_position": "x".repeat(10_000), "equipment": [long],
+        "variants": [{ "name": long, "patient_position": "x".repeat(10_000), "equipment": [{ "name": long }],
             "steps": [{ "text": "\"quoted\" & <b>bold</b>" }, { "text": "خطوة أولى", "hold_seconds": 30 }],
             "targets": [{ "structure": "العصب المتوسط", "role": "compressed" }] }],
         "interpretation": { "measures": [{ "name": long, "choices": [long, "no"] }],
@@ -1264,7 +1264,7 @@ async fn no_view_has_a_serious_barrier() {
     journey.until("[data-test=sign-in]", |buttons| buttons.len() == 1).await;
     look("sign-in").await;
     enter_as(&journey, "administrator").await;
-    let rows = journey.api("GET", "/api/v1/tests?search=turned", json!({}), Value::Null).await;
+    let rows = journey.api("GET", "/api/v1/tests?search=turned,%20measured", json!({}), Value::Null).await;
     let sheet = format!("/tests/{}", rows[0]["id"].as_str().unwrap());
     let twice = journey.api("GET", "/api/v1/extractions?progress=twice", json!({}), Value::Null).await;
     let settling = format!("/extractions/{}", twice["rows"][0]["id"].as_str().unwrap());

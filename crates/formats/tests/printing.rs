@@ -57,6 +57,62 @@ fn the_sheets_of_the_demo_take_two_pages_at_most_and_say_it_all() {
     }
 }
 
+/// What a sheet says of contacts, steps, levels and cautions is on its paper, too; lines may be broken anywhere, so spaces are left out.
+#[test]
+fn paper_says_what_the_screen_says() {
+    let sheet = serde_json::json!({ "name": "Thumb lift", "region": "hand_wrist", "purpose": "laxity", "basis": "strength", "condition": "Loose",
+        "positive_finding": "Opens", "indications": [{ "kind": "mechanism", "text": "A fall on the thumb" }],
+        "cautions": [{ "text": "Numb saddle", "screening": "Numb?", "unsafe_answers": ["yes", "unknown"], "scope": "examination",
+            "instead": "Refer", "within_hours": 0 }],
+        "urgent": [{ "finding": "White thumb", "action": "Refer", "within_hours": 48 }],
+        "pitfalls": [{ "text": "Effusion", "effect": "hides_sign", "patient_side": true }],
+        "repeats": [{ "when": "after_days", "days": 14 }],
+        "searches": [{ "when": "2026-11", "place": "Two databases", "unusable": "No reference standard" }],
+        "variants": [{ "name": "As taught", "stance": { "sides": "both_at_once", "one_leg": true, "fall_support": "Couch" },
+            "contacts": [{ "with": "thumb", "placement": "On the nail.", "tasks": ["move", "palpate"], "locks": "wrist", "verified": "It stays" },
+                { "placement": "Palm", "forbidden": true, "effect": "Adds pressure" }],
+            "preparation": { "hand_hygiene": true, "question": "What do you feel?" },
+            "relays": [{ "joint": "elbow", "check": "Bends freely" }],
+            "measuring": { "axis": "Thumb base", "force": 20, "setup": [{ "name": "Couch", "value": 60, "unit": "cm" }] },
+            "steps": [{ "text": "Hold", "mode": "resisted", "effort": "abduction", "until": "click", "reads": ["angle"] }],
+            "criteria": [{ "outcome": "positive", "kind": "sign", "text": "Gap", "end_feel": "empty", "part_of_range": "last_third", "attempts": 2 }],
+            "grading": { "name": "Gap", "unit": "mm", "levels": [{ "name": "none", "outcome": "negative", "to": 3 },
+                { "name": "wide", "outcome": "positive", "from": 3 }] },
+            "inability": [{ "reason": "fear", "outcome": "equivocal" }] }] });
+    let sheet = Sheet::check(&serde_json::from_value::<SheetInput>(sheet).unwrap()).unwrap();
+    let (text, _) = read(&print(&sheet, None, false));
+    let bare = |text: &str| text.replace([' ', '-', '\u{ad}'], "");
+    let text = bare(&text);
+    for part in [
+        "Basic examination: strength",
+        "Mechanism of injury: A fall on the thumb",
+        "Unsafe answer: yes or not known",
+        "Refer at once",
+        "the whole examination (red flag)",
+        "within 2 days",
+        "towards negative",
+        "With this, a negative result is not interpretable",
+        "after 14 days",
+        "No reference standard",
+        "both sides at once; standing on one leg",
+        "Couch",
+        "thumb: On the nail (moves or presses, palpates); locks the wrist; check of the lock: It stays",
+        "Palm → Adds pressure",
+        "clean them first",
+        "elbow: Bends freely",
+        "20 N",
+        "Couch 60 cm",
+        "patient tries abduction, examiner pushes into adduction",
+        "until: a click; read: angle",
+        "last third of the range; only after 2 attempts",
+        "none, below 3 mm (negative)",
+        "wide, 3 or more mm (positive)",
+        "fear: equivocal",
+    ] {
+        assert!(text.contains(&bare(part)), "the paper lacks {part:?}: {text}");
+    }
+}
+
 #[test]
 fn the_same_sheet_gives_the_same_bytes_and_figures_as_the_core() {
     let test = demo("hand_wrist").tests.into_iter().find(|test| test.results.len() > 3).unwrap();
