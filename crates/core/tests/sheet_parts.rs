@@ -71,6 +71,15 @@ fn what_contradicts_itself_is_refused_in_its_place() {
         ),
         (
             levels(json!([
+                {},
+                level("a", "positive", Value::Null, Value::Null),
+                {},
+                level("b", "negative", Value::Null, Value::Null)
+            ])),
+            "grading.levels[3].outcome",
+        ),
+        (
+            levels(json!([
                 level("a", "not_interpretable", json!(3), json!(0)),
                 level("b", "positive", json!(0), json!(1))
             ])),

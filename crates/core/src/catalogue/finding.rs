@@ -258,8 +258,10 @@ impl Part for Grading {
             Outcome::Positive => Some(2),
             Outcome::NotInterpretable => None,
         };
-        for (index, pair) in levels.windows(2).enumerate() {
-            let place = format!("{at}.levels[{}]", index + 1);
+        // Empty lines are left out of the levels, but not of the form.
+        let lines: Vec<usize> = (0..self.levels.len()).filter(|line| !self.levels[*line].is_blank()).collect();
+        for (pair, line) in levels.windows(2).zip(lines.iter().skip(1)) {
+            let place = format!("{at}.levels[{line}]");
             if let [before, level] = pair {
                 if rank(before).zip(rank(level)).is_some_and(|(before, here)| before > here) {
                     let message = format!("This level means less than “{}” before it.", before.name);

@@ -4,7 +4,7 @@ import { defineComponent, h, ref } from 'vue'
 
 import { editor, mounted } from '@/shared/mount.setup'
 import EntryList from './EntryList.vue'
-import type { Entry, Field } from './sheetFields'
+import type { Entry, Field } from './fieldKinds'
 
 type ListField = Extract<Field, { kind: 'list' }>
 const steps: ListField = {

@@ -7,7 +7,8 @@ import IconButton from '@/shared/layout/IconButton.vue'
 import { text } from '@/shared/text'
 import { useEditor } from './editorContext'
 import FieldInput from './FieldInput.vue'
-import { blank, copy, type Entry, type Field, type Value, written } from './sheetFields'
+import type { Entry, Field, Value } from './fieldKinds'
+import { blank, copy, written } from './sheetValues'
 
 /** A list of entries that are added, removed and put in order, by mouse or by keyboard; long ones stand in tabs. */
 const entries = defineModel<Entry[]>({ required: true })

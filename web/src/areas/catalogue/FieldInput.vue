@@ -6,7 +6,7 @@ import { useEditor } from './editorContext'
 import EntryList from './EntryList.vue'
 import FoldedField from './FoldedField.vue'
 import InterpretationEditor from './InterpretationEditor.vue'
-import type { Entry, Field, Value } from './sheetFields'
+import type { Entry, Field, Value } from './fieldKinds'
 
 /** One field of a sheet, whatever its kind; lists and groups hold fields of their own. */
 const model = defineModel<Value | undefined>({ required: true })

@@ -3,7 +3,8 @@ import { computed, ref, watch } from 'vue'
 
 import { text } from '@/shared/text'
 import { useEditor } from './editorContext'
-import { type Value, written } from './sheetFields'
+import type { Value } from './fieldKinds'
+import { written } from './sheetValues'
 
 /** A field that a simple test leaves empty: closed until it is opened, holds something, or is at fault. */
 const props = defineProps<{ label: string; hint?: string; value: Value | undefined; path: string }>()

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useEditor } from './editorContext'
 import FieldInput from './FieldInput.vue'
-import type { Entry, Value, sections } from './sheetFields'
+import type { Entry, Value } from './fieldKinds'
+import type { sections } from './sheetFields'
 
 /** The fields of one part of a sheet. */
 defineProps<{ part: (typeof sections)[number] }>()

@@ -4,7 +4,8 @@ import { describe, expect, it } from 'vitest'
 import { editor, mounted, serve, eventually } from '@/shared/mount.setup'
 import type { Interpretation, Measure } from '@/shared/api/types'
 import InterpretationEditor from './InterpretationEditor.vue'
-import { type Field, sheetFields } from './sheetFields'
+import type { Field } from './fieldKinds'
+import { sheetFields } from './sheetFields'
 
 const field = sheetFields.find((it) => it.key === 'interpretation')
 const fields: Field[] = field?.kind === 'table' ? field.fields : []

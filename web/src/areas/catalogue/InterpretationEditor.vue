@@ -10,7 +10,7 @@ import { typedNumber } from '@/shared/typedNumber'
 import { useEditor } from './editorContext'
 import FieldInput from './FieldInput.vue'
 import TryTable from './TryTable.vue'
-import type { Entry, Field, Value } from './sheetFields'
+import type { Entry, Field, Value } from './fieldKinds'
 import { comparisonSigns } from './sheetWords'
 
 /** The interpretation table: a column for each measure, a row for each reading, and what the rows leave open. */

@@ -4,7 +4,8 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { TestView } from '@/shared/api/types'
 import { mounted } from '@/shared/mount.setup'
 import { blankSheet } from './sheetDraft'
-import { blank, sheetFields } from './sheetFields'
+import { sheetFields } from './sheetFields'
+import { blank } from './sheetValues'
 import SheetBody from './SheetBody.vue'
 
 const field = sheetFields.find((it) => it.key === 'variants')

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 
 import type { Variant } from '@/shared/api/types'
 import { text } from '@/shared/text'
-import { variantDifferences } from './sheetFields'
+import { variantDifferences } from './sheetDifferences'
 
 /** Two ways of doing a test side by side; only what differs is shown. */
 const props = defineProps<{ variants: Variant[] }>()

@@ -2,15 +2,9 @@ import { describe, expect, it } from 'vitest'
 
 import type { TestView } from '@/shared/api/types'
 import { blankSheet, duplicate, sheetInput } from './sheetDraft'
-import {
-  blank,
-  differences,
-  sheetFields,
-  valueAt,
-  variantDifferences,
-  withValueAt,
-  written,
-} from './sheetFields'
+import { differences, valueAt, variantDifferences, withValueAt } from './sheetDifferences'
+import { sheetFields } from './sheetFields'
+import { blank, written } from './sheetValues'
 
 const sheet = {
   ...blankSheet('hand_wrist', 'Thumb weakness'),

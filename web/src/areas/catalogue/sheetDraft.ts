@@ -2,7 +2,9 @@ import { api, ApiProblem, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { SheetInput, TestView } from '@/shared/api/types'
 import { forget } from '@/shared/unsaved'
-import { blank, copy, sheetFields, type Entry } from './sheetFields'
+import type { Entry } from './fieldKinds'
+import { sheetFields } from './sheetFields'
+import { blank, copy } from './sheetValues'
 
 export function blankSheet(region: string, condition: string): SheetInput {
   return { ...(blank(sheetFields) as unknown as SheetInput), region, condition, purpose: '' }

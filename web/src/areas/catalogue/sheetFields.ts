@@ -1,5 +1,5 @@
-import type { SheetInput } from '@/shared/api/types'
 import { text } from '@/shared/text'
+import { choice, choices, type Field, flag, line, number, prose, texts } from './fieldKinds'
 import {
   actors,
   answers,
@@ -31,89 +31,6 @@ import {
   stepEvents,
 } from './sheetWords'
 
-/** What stands in a part of a sheet; the form, the history and the comparison of two texts are all made of this. */
-export type Value = null | string | number | boolean | string[] | Entry | Entry[]
-export interface Entry {
-  [key: string]: Value
-}
-
-export type Field = {
-  key: string
-  label: string
-  hint?: string
-  /** Shown only when asked for, or when something is written there. */
-  more?: boolean
-  /** Closed until something is written there, or it is opened. */
-  folds?: boolean
-  /** Twelfths of the width of its part. */
-  span?: number
-} & (
-  | { kind: 'line' | 'text' | 'texts' | 'flag' }
-  | { kind: 'number'; unit?: string }
-  | { kind: 'choice' | 'choices'; words: Record<string, string> }
-  | { kind: 'suggest'; from: 'structures' | 'phases' | 'variants' | 'conditions' }
-  | { kind: 'list'; fields: Field[]; add: string; numbered?: boolean; tabs?: boolean }
-  | { kind: 'group'; fields: Field[] }
-  | { kind: 'table'; fields: Field[] }
-)
-
-const line = (key: string, label: string, span = 6, more = false): Field => ({
-  kind: 'line',
-  key,
-  label,
-  span,
-  more,
-})
-const prose = (key: string, label: string, more = false, hint?: string): Field => ({
-  kind: 'text',
-  key,
-  label,
-  more,
-  ...(hint ? { hint } : {}),
-})
-const number = (key: string, label: string, unit = '', span = 2, more = false): Field => ({
-  kind: 'number',
-  key,
-  label,
-  unit,
-  span,
-  more,
-})
-const choice = (
-  key: string,
-  label: string,
-  words: Record<string, string>,
-  span = 3,
-  more = false,
-): Field => ({
-  kind: 'choice',
-  key,
-  label,
-  words,
-  span,
-  more,
-})
-const choices = (
-  key: string,
-  label: string,
-  words: Record<string, string>,
-  span = 4,
-  more = false,
-): Field => ({ kind: 'choices', key, label, words, span, more })
-const flag = (key: string, label: string, span = 4, more = false): Field => ({
-  kind: 'flag',
-  key,
-  label,
-  span,
-  more,
-})
-const texts = (key: string, label: string, span = 12, hint?: string): Field => ({
-  kind: 'texts',
-  key,
-  label,
-  span,
-  ...(hint ? { hint } : {}),
-})
 /** Within how many hours something urgent is to happen. */
 const deadline = (span = 3): Field => number('within_hours', 'within (0: at once)', 'h', span, true)
 const variantName: Field = {
@@ -126,7 +43,8 @@ const variantName: Field = {
 }
 const phase: Field = { kind: 'suggest', from: 'phases', key: 'phase', label: 'Phase', span: 3, more: true }
 
-const variant: Field[] = [
+/** How one way of doing a test is written. */
+export const variantFields: Field[] = [
   line('name', 'Name of the variant', 6),
   line('origin', 'Origin', 6),
   prose('difference', 'How it differs from the baseline', true),
@@ -456,7 +374,7 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
         label: 'Variants; the first is the one taught',
         add: 'Add a variant',
         tabs: true,
-        fields: variant,
+        fields: variantFields,
       },
     ],
   },
@@ -571,150 +489,3 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
 ]
 
 export const sheetFields: Field[] = sections.flatMap((section) => section.fields)
-
-/** A copy that nobody else holds; what is shown may be wrapped by the framework, which a structured clone refuses. */
-export function copy<T>(value: T): T {
-  return JSON.parse(JSON.stringify(value)) as T
-}
-
-/** An entry in which nothing is written. */
-export function blank(fields: Field[]): Entry {
-  return Object.fromEntries(
-    fields.map((field) => {
-      switch (field.kind) {
-        case 'line':
-        case 'text':
-        case 'suggest':
-          return [field.key, '']
-        case 'texts':
-        case 'choices':
-        case 'list':
-          return [field.key, []]
-        case 'flag':
-          return [field.key, false]
-        case 'group':
-        case 'table':
-          return [field.key, blank(field.fields)]
-        default:
-          return [field.key, null]
-      }
-    }),
-  )
-}
-
-/** Whether anything is written in a value. */
-export function written(value: Value | undefined): boolean {
-  if (value === null || value === undefined || value === '' || value === false) return false
-  if (Array.isArray(value)) return value.some((item) => written(item))
-  return typeof value === 'object' ? Object.values(value).some(written) : true
-}
-
-/** A value in words, one line for each entry of a list. */
-export function shown(field: Field, value: Value | undefined): string {
-  if (!written(value)) return ''
-  if (field.kind === 'choice') return field.words[String(value)] ?? String(value)
-  if (field.kind === 'choices') return (value as string[]).map((one) => field.words[one] ?? one).join(', ')
-  if (field.kind === 'number') return `${Number(value)}${field.unit ? ` ${field.unit}` : ''}`
-  if (field.kind === 'flag') return field.label
-  if (field.kind === 'texts') return (value as string[]).filter(Boolean).join('\n')
-  if (field.kind === 'list')
-    return (value as Entry[])
-      .map((entry) => shownEntry(field.fields, entry))
-      .filter(Boolean)
-      .join('\n')
-  if (field.kind === 'group' || field.kind === 'table') return shownEntry(field.fields, value as Entry)
-  return String(value).trim()
-}
-
-function shownEntry(fields: Field[], entry: Entry): string {
-  const parts = fields.map((field) => {
-    const words = shown(field, entry[field.key])
-    if (!words || field.kind === 'flag') return words
-    if (field.kind === 'list') return `\n${field.label}:\n${words}`
-    return field.kind === 'number' ? `${field.label} ${words}` : words
-  })
-  return parts.filter(Boolean).join(' · ').replaceAll(' · \n', '\n')
-}
-
-export interface Difference {
-  /** Path of the field, such as `variants[1].steps`. */
-  path: string
-  /** Its label, after that of what holds it. */
-  label: string
-  one: string
-  other: string
-}
-
-/** Every field in which two texts of a sheet differ; variants are compared field by field, lists line by line. */
-export function differences(one: SheetInput, other: SheetInput): Difference[] {
-  const [left, right] = [one as unknown as Entry, other as unknown as Entry]
-  const found = sheetFields.flatMap((field) =>
-    differing(field, left[field.key], right[field.key], field.key, ''),
-  )
-  return found.map((difference) => ({ ...difference, ...apart(difference.one, difference.other) }))
-}
-
-/** Of two lists only the lines that the other does not have; both whole when only their order differs. */
-function apart(one: string, other: string): { one: string; other: string } {
-  const [left, right] = [one.split('\n'), other.split('\n')]
-  const only = (lines: string[], others: string[]) =>
-    lines.filter((line) => !others.includes(line)).join('\n')
-  const lines = { one: only(left, right), other: only(right, left) }
-  return lines.one || lines.other ? lines : { one, other }
-}
-
-/** Fields in which two ways of doing a test differ. */
-export function variantDifferences(one: object, other: object): Difference[] {
-  return variant
-    .filter((field) => !['name', 'origin', 'difference', 'effect'].includes(field.key))
-    .flatMap((field) =>
-      differing(field, (one as Entry)[field.key], (other as Entry)[field.key], field.key, ''),
-    )
-}
-
-function differing(
-  field: Field,
-  one: Value | undefined,
-  other: Value | undefined,
-  path: string,
-  before: string,
-): Difference[] {
-  if (field.kind === 'list' && field.tabs) {
-    const [left, right] = [(one ?? []) as Entry[], (other ?? []) as Entry[]]
-    const longest = Math.max(left.length, right.length)
-    return Array.from({ length: longest }, (_, index) => {
-      const name = String(left[index]?.name ?? right[index]?.name ?? '')
-      const label = `${name || `${index + 1}`}: `
-      return field.fields.flatMap((inner) =>
-        differing(
-          inner,
-          left[index]?.[inner.key],
-          right[index]?.[inner.key],
-          `${path}[${index}].${inner.key}`,
-          label,
-        ),
-      )
-    }).flat()
-  }
-  const words = { one: shown(field, one), other: shown(field, other) }
-  return words.one === words.other ? [] : [{ path, label: before + field.label, ...words }]
-}
-
-/** What stands at a path such as `variants[1].steps`. */
-export function valueAt(sheet: object, path: string): Value | undefined {
-  const keys = path.split(/[.[\]]+/).filter(Boolean)
-  return keys.reduce<Value | undefined>(
-    (value, key) => (value as Entry | null | undefined)?.[key],
-    sheet as Entry,
-  )
-}
-
-/** A copy of the sheet with another value at a path. */
-export function withValueAt<T extends object>(sheet: T, path: string, value: Value | undefined): T {
-  const changed = copy(sheet)
-  const keys = path.split(/[.[\]]+/).filter(Boolean)
-  const last = keys.pop()
-  const holder = keys.reduce<Entry>((entry, key) => (entry[key] ??= {}) as Entry, changed as unknown as Entry)
-  if (last !== undefined) holder[last] = value ?? null
-  return changed
-}

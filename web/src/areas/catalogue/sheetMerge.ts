@@ -1,5 +1,7 @@
 import type { SheetInput } from '@/shared/api/types'
-import { copy, type Difference, differences, type Entry, valueAt, withValueAt, written } from './sheetFields'
+import type { Entry } from './fieldKinds'
+import { type Difference, differences, valueAt, withValueAt } from './sheetDifferences'
+import { copy, written } from './sheetValues'
 
 /** A field in which two texts differ, and who changed it since both began from the same one. */
 export interface Contested extends Difference {

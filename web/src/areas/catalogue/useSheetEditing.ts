@@ -13,7 +13,8 @@ import { forget, keep, type Kept } from '@/shared/unsaved'
 import { useAutosave } from '@/shared/useAutosave'
 import { editorContext } from './editorContext'
 import { blankSheet, duplicate, loadSheet, saveSheet, sheetAt, sheetInput } from './sheetDraft'
-import { copy, differences } from './sheetFields'
+import { differences } from './sheetDifferences'
+import { copy } from './sheetValues'
 import { keptKey, useKept } from './useKept'
 
 /**

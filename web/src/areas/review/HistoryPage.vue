@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { differences } from '@/areas/catalogue/sheetFields'
+import { differences } from '@/areas/catalogue/sheetDifferences'
 import { api, data } from '@/shared/api/client'
 import { useTest } from '@/shared/api/queries'
 import { moment } from '@/shared/format'
