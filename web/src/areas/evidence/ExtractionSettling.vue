@@ -57,7 +57,8 @@ function value({ field, first, second }: FieldPair): unknown {
   if (chosen?.of === 'own') return chosen.own
   return chosen?.of === 'second' ? second : first
 }
-/** The first reader's text with what stands put in; a field of words that says nothing is an empty text. */
+/** The first reader's text with what stands put in; a field of words that says nothing is an empty text, and levels are an
+ *  empty list. */
 function settled(): ExtractionInput {
   const whole = JSON.parse(JSON.stringify(both.value?.first)) as ExtractionInput
   for (const pair of fields.value) {
@@ -68,7 +69,8 @@ function settled(): ExtractionInput {
       whole as never,
     )
     const typed = pair.kind === 'words' || pair.field === 'result.variant'
-    place[last] = value(pair) ?? (typed ? '' : null)
+    const nothing = pair.field === 'result.levels' ? [] : typed ? '' : null
+    place[last] = value(pair) ?? nothing
   }
   whole.result.note = [both.value?.first.result.note, both.value?.second.result.note]
     .filter((note, index, notes) => note && notes.indexOf(note) === index)
