@@ -75,8 +75,9 @@ const bars = computed(() =>
 /** Why there is no bar. */
 const none = computed(() => {
   if (props.standing === 'computing') return text.catalogue.beingComputed
-  const unstudied = props.evidence === 'not_studied' || props.evidence === 'nothing_usable'
-  return unstudied ? text.evidence[props.evidence] : text.catalogue.notEstimable
+  // The whole of it stands below the name; here is room for two words.
+  if (props.evidence === 'nothing_usable') return text.catalogue.nothingUsable
+  return props.evidence === 'not_studied' ? text.evidence.not_studied : text.catalogue.notEstimable
 })
 /** The next study's range: a thin line under its bar, with ends where they are on the axis. */
 const ahead = computed(() => {

@@ -35,6 +35,7 @@ export const catalogueWords = {
     raisesShort: 'positive raises',
     lowersShort: 'negative lowers',
     axis: 'likelihood ratio, log scale',
+    nothingUsable: 'nothing usable',
     notEstimable: 'not estimable',
     studies: (n: number) => (n === 1 ? '1 study' : `${n} studies`),
     others: 'For other conditions of this region',
