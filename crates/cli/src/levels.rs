@@ -2,7 +2,7 @@
 
 use pruvex_core::Level;
 use pruvex_core::accuracy::{LevelCounts, LevelInput, LevelTable, check_levels, level_table};
-use pruvex_core::pooling::{PoolOptions, PooledLevelRatio, pool_level_ratios, sharing_levels};
+use pruvex_core::pooling::{PoolOptions, PooledLevelRatio, pool, pool_level_ratios, sharing_levels};
 use pruvex_formats::CsvTable;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -82,7 +82,8 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let sharing = sharing_levels(&all);
     let shared: Vec<&[LevelCounts]> = sharing.iter().map(|place| all[*place]).collect();
     let options = PoolOptions { level: arguments.level, ..PoolOptions::default() };
-    let pooled = pool_level_ratios(&shared, options).map_err(|error| CliError::Refused(error.to_string()))?;
+    let pooled = pool_level_ratios(&shared, |tables| pool(tables, options));
+    let pooled = pooled.map_err(|error| CliError::Refused(error.to_string()))?;
     let apart = (0..studies.len()).filter(|place| !sharing.contains(place)).map(|place| studies[place].0.clone());
     let output = LevelsOutput {
         apart: apart.collect(),

@@ -5,7 +5,7 @@ use pruvex_core::accuracy::{
     Counts, LevelCounts, LevelInput, Methods, ProportionMethod, check_levels, collapse, level_table,
     proportion_interval, score_ratio_interval, study_accuracy,
 };
-use pruvex_core::pooling::{PoolOptions, pool, pool_level_ratios, sharing_levels};
+use pruvex_core::pooling::{PoolError, PoolOptions, Pooled, pool, pool_level_ratios, sharing_levels};
 use pruvex_core::{Count, FieldErrorCode, Level};
 
 fn levels(counts: &[(u32, u32)]) -> Vec<LevelCounts> {
@@ -22,6 +22,11 @@ fn input(rows: &[(&str, Option<f64>, Option<f64>)]) -> Vec<LevelInput> {
     rows.iter()
         .map(|(name, with, without)| LevelInput { name: (*name).to_owned(), with: *with, without: *without })
         .collect()
+}
+
+/// As the tables of any results are pooled.
+fn as_usual(tables: &[Counts]) -> Result<Pooled, PoolError> {
+    pool(tables, PoolOptions::default())
 }
 
 /// Made up: four grades in 60 people with and 90 without the condition. Ratios by hand: `(x/60) / (y/90)`.
@@ -86,13 +91,13 @@ fn only_studies_that_share_their_levels_are_pooled() {
     assert_eq!(sharing_levels(&[&other, &a, &[], &b]), [1, 3]);
     assert_eq!(sharing_levels(&[&other, &a]), [0], "the first of equals");
     assert!(sharing_levels(&[&[]]).is_empty());
-    let pooled = pool_level_ratios(&[&a, &b], PoolOptions::default()).unwrap();
+    let pooled = pool_level_ratios(&[&a, &b], as_usual).unwrap();
     assert_eq!((pooled.len(), pooled[2].with, pooled[2].without), (3, 62, 19));
     let against = [Counts::full(42.0, 15.0, 18.0, 75.0).unwrap(), Counts::full(20.0, 4.0, 12.0, 32.0).unwrap()];
     assert_eq!(pooled[2].ratio, pool(&against, PoolOptions::default()).unwrap().summary.lr_positive);
-    assert_eq!(pool_level_ratios(&[&a, &other], PoolOptions::default()).unwrap(), []);
+    assert_eq!(pool_level_ratios(&[&a, &other], as_usual).unwrap(), []);
     let nobody = levels(&[(5, 9), (0, 0), (4, 1)]);
-    assert!(pool_level_ratios(&[&nobody], PoolOptions::default()).unwrap()[1].ratio.is_none());
+    assert!(pool_level_ratios(&[&nobody], as_usual).unwrap()[1].ratio.is_none());
 }
 
 proptest! {

@@ -873,7 +873,9 @@ fn hands_as_contacts(value: &mut Value, places: &mut Places) {
             let Some(variant) = variant.as_object_mut() else { continue };
             let place = format!("tests[{index}].sheet.variants[{number}]");
             if let Some(mut hands) = variant.remove("hands") {
-                for hand in hands.as_array_mut().into_iter().flatten().filter_map(Value::as_object_mut) {
+                for (nth, hand) in hands.as_array_mut().into_iter().flatten().enumerate() {
+                    let Some(hand) = hand.as_object_mut() else { continue };
+                    places.moved(format!("{place}.contacts[{nth}].tasks[0]"), &format!("{place}.hands[{nth}].task"));
                     let task = hand.remove("task").filter(|task| !task.is_null());
                     hand.insert("tasks".to_owned(), json!(task.into_iter().collect::<Vec<_>>()));
                 }

@@ -144,6 +144,8 @@ fn a_bundle_of_version_2_is_read_with_every_word_and_faults_stand_where_its_file
     assert_eq!(read_bundle(written.as_bytes()).unwrap(), read);
     let wrong = sheet(json!([{ "placement": "x", "task": "resist" }, { "placement": 4, "task": "resist" }]));
     assert_eq!(errors(&wrong)[0].field, "tests[0].sheet.variants[1].hands[1].placement");
+    let wrong = sheet(json!([{ "placement": "x", "task": "juggle" }]));
+    assert_eq!(errors(&wrong)[0].field, "tests[0].sheet.variants[1].hands[0].task");
     assert!(!errors(&sheet(json!("x"))).is_empty() && !errors(&sheet(json!(["x"]))).is_empty());
 }
 

@@ -1,8 +1,10 @@
 //! What each level of a test's finding is worth, over the studies that share its levels.
 
+use std::sync::Arc;
+
 use pruvex_core::accuracy::LevelCounts;
 use pruvex_core::likelihood::post_test_interval;
-use pruvex_core::pooling::{PoolOptions, PooledLevelRatio, pool_level_ratios, sharing_levels};
+use pruvex_core::pooling::{PooledLevelRatio, pool_level_ratios, sharing_levels};
 use pruvex_core::{Estimate, Probability, TestId};
 use pruvex_store::evidence as store;
 use serde::Serialize;
@@ -50,13 +52,13 @@ pub async fn answer_levels(
     let mut results = store::list_results(&app.db, &[id], seen_by(by.role(), &app.db).await?).await?;
     let out = out_of_pool(&results, &test.sheet.condition);
     results.retain(|it| !it.result.levels.is_empty() && !out.contains_key(&it.id));
-    let options = PoolOptions { interval: current_settings(&app.db).await?.interval, ..PoolOptions::default() };
+    let (pools, interval) = (Arc::clone(&app.pools), current_settings(&app.db).await?.interval);
     blocking(move || {
         let all: Vec<&[LevelCounts]> = results.iter().map(|it| it.result.levels.as_slice()).collect();
         let sharing = sharing_levels(&all);
         let shared: Vec<&[LevelCounts]> = sharing.iter().map(|place| all[*place]).collect();
-        // A set this large fits no page either.
-        let pooled = pool_level_ratios(&shared, options).unwrap_or_default();
+        // Kept: every step of the pre-test probability asks again. A set too large to be pooled fits no page either.
+        let pooled = pool_level_ratios(&shared, |tables| pools.of(tables, interval).ok_or(())).unwrap_or_default();
         let answer = |pooled: PooledLevelRatio| LevelAnswer {
             after: pre_test.and_then(|before| post_test_interval(before, pooled.ratio?)),
             pooled,

@@ -61,9 +61,7 @@ pub async fn print_ladder(
     filter: &ListFilter,
 ) -> Result<FileContent, AppError> {
     let catalogue = app.catalogue().await?;
-    let mut rows = rows_of(app, &catalogue, by.role(), filter).await?;
-    // What comes before special tests is no test of a condition.
-    rows.retain(|row| row.basis.is_none());
+    let rows = rows_of(app, &catalogue, by.role(), filter).await?;
     if rows.len() > MOST_PRINTED {
         let message = format!("{} tests are more than one figure holds; at most {MOST_PRINTED} do.", rows.len());
         let given = filter.region.map_or("", Region::code);

@@ -1,8 +1,10 @@
 //! Likelihood ratios of the levels of a finding over studies that share them.
 
+use std::borrow::Borrow;
+
 use serde::Serialize;
 
-use super::{PoolError, PoolOptions, pool};
+use super::Pooled;
 use crate::accuracy::{Counts, LevelCounts};
 use crate::name::name_key;
 use crate::{Estimate, Ratio};
@@ -37,18 +39,22 @@ pub fn sharing_levels(studies: &[&[LevelCounts]]) -> Vec<usize> {
 /// Likelihood ratio of each level over studies that [share them](sharing_levels).
 ///
 /// Each level is taken against all others: its table has the people at the level as positives, and its LR+ is `P(level | condition) / P(level |
-/// no condition)`. The tables are pooled as any others ([`pool`]), so one study keeps its score interval, and the ratios of several levels
-/// are estimated one by one: the shares behind them need not add up to one to the last digit.
+/// no condition)`. The tables are pooled as any others, by `pool`, which may keep its answers; so one study keeps its score interval, and the
+/// ratios of several levels are estimated one by one: the shares behind them need not add up to one to the last digit.
 ///
 /// # Errors
-/// As [`pool`]. None without studies, or where these do not share their levels.
-pub fn pool_level_ratios(studies: &[&[LevelCounts]], options: PoolOptions) -> Result<Vec<PooledLevelRatio>, PoolError> {
+/// Those of `pool`. None without studies, or where these do not share their levels.
+pub fn pool_level_ratios<P: Borrow<Pooled>, E>(
+    studies: &[&[LevelCounts]],
+    pool: impl Fn(&[Counts]) -> Result<P, E>,
+) -> Result<Vec<PooledLevelRatio>, E> {
     let Some(first) = studies.first().filter(|_| sharing_levels(studies).len() == studies.len()) else {
         return Ok(Vec::new());
     };
     let ratio_of = |place: usize| {
         let tables: Vec<Counts> = studies.iter().filter_map(|levels| against_others(levels, place)).collect();
-        let pooled = pool(&tables, options)?;
+        let pooled = pool(&tables)?;
+        let pooled = pooled.borrow();
         let sum = |of: fn(&LevelCounts) -> u32| studies.iter().map(|it| u64::from(of(&it[place]))).sum::<u64>();
         let (with, without) = (sum(|it| it.with.get()), sum(|it| it.without.get()));
         Ok(PooledLevelRatio {

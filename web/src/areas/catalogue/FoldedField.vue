@@ -37,7 +37,6 @@ const entries = computed(() => (Array.isArray(props.value) ? props.value.length 
 summary {
   min-height: 32px;
   padding: 4px 0;
-  cursor: pointer;
   font-size: 0.875rem;
   font-weight: 600;
 }

@@ -92,6 +92,14 @@ describe('the interpretation table', () => {
     expect(wrapper.get('[data-test=table-verdict]').text()).toBe('No row answers 60. Add one.')
   })
 
+  it('asks how soon of what is urgent', async () => {
+    const { wrapper, rows } = await table({ measures: [measure('Angle')], rows: [row('reduced')] })
+    expect(wrapper.find('[data-test=within-0]').exists()).toBe(false)
+    await wrapper.get('input[type=checkbox]').setValue(true)
+    await wrapper.get('[data-test=within-0] input').setValue('24')
+    expect(rows()[0]).toMatchObject({ urgent: true, within_hours: 24 })
+  })
+
   it('tries values out, and tells a gap from a value that is still open', async () => {
     let reading = { rows: [0], missing: [] as string[] }
     const { wrapper, asked } = await table(

@@ -204,6 +204,7 @@ const removeRow = (index: number) =>
                 :model-value="row.within_hours ?? ''"
                 :label="text.interpretation.within"
                 suffix="h"
+                :data-test="`within-${index}`"
                 inputmode="decimal"
                 type="number"
                 hide-spin-buttons

@@ -63,6 +63,7 @@ describe('the page of a sheet', () => {
           within_hours: 0,
         }),
         listed('cautions', { text: 'Loose joint', scope: 'joint', joint: 'wrist', variant: 'Pushed' }),
+        listed('cautions', { text: 'Cold hand', within_hours: 6 }),
       ],
     })
     const text = page.text()
@@ -77,6 +78,7 @@ describe('the page of a sheet', () => {
     expect(page.get('.cautions').text()).toMatch(
       /Holds for: tests that load the wrist; only the variant “Pushed”/,
     )
+    expect(page.get('.cautions').text()).toMatch(/Cold hand\s*Then:\s*within 6 hours/)
   })
 
   it('shows the baseline first, another way when chosen, and only what differs when compared', async () => {

@@ -91,7 +91,7 @@ const pitfalls = computed(() =>
                 <i>{{ text.sheet.unsafe }}</i> <b>{{ cautionNotes(caution).unsafe }}</b>
               </template>
             </span>
-            <span v-if="caution.instead" class="detail">
+            <span v-if="caution.instead || deadline(caution.within_hours)" class="detail">
               <i>{{ caution.kind === 'contraindication' ? text.sheet.instead : text.sheet.thenDo }}</i>
               {{ caution.instead }}
               <b v-if="deadline(caution.within_hours)">{{ deadline(caution.within_hours) }}</b>

@@ -200,7 +200,6 @@ details {
   font-weight: 400;
 }
 summary {
-  cursor: pointer;
   color: var(--muted);
 }
 .actions :deep(button) {

@@ -77,7 +77,6 @@ details {
 summary {
   color: var(--muted);
   font-size: 0.875rem;
-  cursor: pointer;
 }
 .risks {
   margin-top: 6px;

@@ -52,7 +52,6 @@ details {
   margin: 12px 0;
 }
 summary {
-  cursor: pointer;
   font-weight: 600;
 }
 legend {

@@ -2,7 +2,7 @@ import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { defineComponent, h, ref } from 'vue'
 
-import { eventually, mounted, serve } from '@/shared/mount.setup'
+import { eventually, mounted, problem, serve } from '@/shared/mount.setup'
 import LevelFields from './LevelFields.vue'
 import LevelRatios from './LevelRatios.vue'
 import { newResult } from './resultFields'
@@ -61,5 +61,11 @@ describe('counts per level', () => {
     expect(wrapper.get('tbody tr').text()).toMatch(/hard\s*26 \/ 4\s*4\.9 \(2\.0–12\)\s*68/)
     expect(wrapper.findAll('tbody tr')[1]?.text()).toMatch(/not estimable\s*not estimable/)
     expect(wrapper.text()).toContain('One study gives other levels and is left out.')
+  })
+
+  it('say when they could not be loaded', async () => {
+    serve({ 'GET /tests/a/levels': problem(503, 'database_unavailable') })
+    const { wrapper } = await mounted(LevelRatios, { testId: 'a', given: true })
+    await eventually(() => expect(wrapper.text()).toContain('of the levels could not be loaded'))
   })
 })

@@ -87,7 +87,6 @@ details {
   margin: 12px 0;
 }
 summary {
-  cursor: pointer;
   font-weight: 600;
 }
 .fault {
@@ -96,9 +95,9 @@ summary {
 .level {
   display: grid;
   grid-template-columns: 2fr 1fr 1fr auto;
-  gap: 4px 8px;
+  gap: 12px 8px;
   align-items: start;
-  margin-top: 8px;
+  margin-top: 12px;
 }
 @media (max-width: 600px) {
   .level {

@@ -2,12 +2,12 @@
 import { computed } from 'vue'
 
 import { useLevels } from '@/shared/api/queries'
-import { percent, percentInterval, percentPoint, whole } from '@/shared/format'
+import { percent, percentInterval, percentPoint, ratioInterval, ratioPoint, whole } from '@/shared/format'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import WideBlock from '@/shared/layout/WideBlock.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
-import { lr } from './resultWords'
 
 /** What each level of a test's finding is worth, over the studies that share its levels. */
 const props = defineProps<{ testId: string; given: boolean }>()
@@ -23,14 +23,15 @@ const words = text.levels
 </script>
 
 <template>
-  <section v-if="given && answer" class="levels" data-test="level-ratios">
+  <FailureNotice v-if="given && asked.isError.value && !answer" :query="asked" :title="words.failed" />
+  <section v-else-if="given && answer" class="levels" data-test="level-ratios">
     <h3>
       {{ words.ofTest }}
       <SampleMark v-if="answer.sample" />
       <span class="small muted count">{{ words.studies(answer.studies) }}</span>
     </h3>
     <WideBlock :label="words.ofTest">
-      <table>
+      <table class="plain-table">
         <thead>
           <tr>
             <th scope="col">{{ words.name }}</th>
@@ -44,12 +45,17 @@ const words = text.levels
             <th scope="row" dir="auto">{{ level.name }}</th>
             <td>{{ whole(level.with) }} / {{ whole(level.without) }}</td>
             <td>
-              {{ lr(level.ratio) }}
+              <template v-if="level.ratio">
+                <b>{{ ratioPoint(level.ratio) }}</b>{{ ' '
+                }}<span class="small">({{ ratioInterval(level.ratio) }})</span>
+              </template>
+              <template v-else>{{ text.unknown }}</template>
               <b v-if="!level.converged" class="fault small">{{ words.notConverged }}</b>
             </td>
             <td>
               <template v-if="level.after">
-                <b>{{ percentPoint(level.after) }}</b> ({{ percentInterval(level.after) }})
+                <b>{{ percentPoint(level.after) }}</b>{{ ' '
+                }}<span class="small">({{ percentInterval(level.after) }})</span>
               </template>
               <template v-else>{{ text.unknown }}</template>
             </td>
@@ -71,22 +77,10 @@ const words = text.levels
   margin-left: 6px;
   font-weight: 400;
 }
+td .small {
+  white-space: nowrap;
+}
 .fault {
   color: rgb(var(--v-theme-error));
-}
-table {
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 4px 16px 4px 0;
-  border-bottom: 1px solid var(--line);
-  text-align: left;
-  font-variant-numeric: tabular-nums;
-}
-thead th {
-  color: var(--muted);
-  font-size: 0.8125rem;
-  font-weight: 400;
 }
 </style>

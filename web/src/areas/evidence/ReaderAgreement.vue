@@ -64,7 +64,6 @@ const fields = computed(() => (agreement.data.value?.fields ?? []).filter((it) =
   margin: 26px 0;
 }
 summary {
-  cursor: pointer;
   font-weight: 600;
 }
 table {

@@ -114,7 +114,6 @@ function use({ tp, fp, fn, tn }: RebuiltTable) {
 
 <style scoped>
 summary {
-  cursor: pointer;
   font-weight: 600;
 }
 .figures {

@@ -34,7 +34,6 @@ const tests = useReportedTests(() => props.reference.id, open)
 
 <style scoped>
 summary {
-  cursor: pointer;
   color: var(--muted);
 }
 ul {

@@ -181,7 +181,6 @@ const wrong = computed(() => PLACES.some((place) => props.of(`result.${place}`).
 
 <style scoped>
 summary {
-  cursor: pointer;
   font-weight: 600;
 }
 .grid {

@@ -90,7 +90,6 @@ function setNumber(name: Numeric, text: string) {
 
 <style scoped>
 summary {
-  cursor: pointer;
   font-weight: 600;
 }
 .grid {

@@ -224,7 +224,6 @@ kbd {
 }
 summary {
   padding: 12px 0;
-  cursor: pointer;
 }
 @media print {
   nav {

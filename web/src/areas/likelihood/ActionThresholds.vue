@@ -208,9 +208,6 @@ input[aria-invalid='true'] {
     align-content: center;
   }
 }
-summary {
-  cursor: pointer;
-}
 details[open] {
   flex-basis: 100%;
 }

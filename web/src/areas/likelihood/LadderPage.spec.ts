@@ -86,7 +86,7 @@ describe('the likelihood ladder', () => {
     choose('[data-test=scope]', 'condition')
     await eventually(() => expect(asked.some((one) => one.path.includes('condition=Weakness'))).toBe(true))
     expect(wrapper.get('[data-test=ladder-pdf]').attributes('href')).toBe(
-      '/api/v1/likelihood/ladder/pdf?sort=lr_positive&region=hand_wrist&condition=Weakness&group=none&ahead=true',
+      '/api/v1/likelihood/ladder/pdf?kind=special&sort=lr_positive&region=hand_wrist&condition=Weakness&group=none&ahead=true',
     )
     expect(wrapper.get('[data-test=ladder-csv]').attributes('href')).toMatch(/^\/api\/v1\/tests.csv\?/)
   })

@@ -43,7 +43,7 @@ const FORMATS = ['pdf', 'svg', 'png', 'csv'] as const
 const MOST_PRINTED = 200
 const formats = computed(() => FORMATS.filter((format) => format === 'csv' || total.value <= MOST_PRINTED))
 function figure(format: (typeof FORMATS)[number]): string {
-  const query = new URLSearchParams({ sort: chosen.value.sort })
+  const query = new URLSearchParams({ kind: 'special', sort: chosen.value.sort })
   if (chosen.value.scope !== 'all') query.set('region', region.value)
   if (chosen.value.scope === 'condition' && condition.value) query.set('condition', condition.value.name)
   if (format === 'csv') return `/api/v1/tests.csv?${query}`

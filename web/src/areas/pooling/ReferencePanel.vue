@@ -111,9 +111,6 @@ const corrected = computed(() => (asked.value && found.data.value?.corrected) ||
 </template>
 
 <style scoped>
-summary {
-  cursor: pointer;
-}
 summary h2 {
   display: inline;
 }

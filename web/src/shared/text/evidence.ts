@@ -195,6 +195,7 @@ export const evidenceWords = {
     after: (before: string) => `probability from ${before}`,
     people: 'with / without',
     notConverged: 'The computation did not reach its end: do not use this.',
+    failed: 'The likelihood ratios of the levels could not be loaded',
     method:
       'Each level against all others, pooled as the table is: the share at this level among people with the condition, divided by the share among the others.',
   },
