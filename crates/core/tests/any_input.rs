@@ -8,8 +8,8 @@ use pruvex_core::agreement::{
 };
 use pruvex_core::catalogue::{Purpose, Region};
 use pruvex_core::likelihood::{
-    Finding, Thresholds, chain, net_benefit, people_for_accuracy, people_for_proportion, subjects_for_kappa,
-    treatment_threshold,
+    Finding, FoundResult, Thresholds, chain, net_benefit, people_for_accuracy, people_for_proportion,
+    subjects_for_kappa, treatment_threshold,
 };
 use pruvex_core::pooling::{
     Correction, PoolOptions, TauMethod, deeks_regression, heterogeneity, pool, roc_space, small_study_effects,
@@ -150,7 +150,8 @@ proptest! {
             .zip(&positives)
             .filter_map(|(counts, positive)| {
                 let summary = pool(&[*counts], PoolOptions::classical()).ok()?.summary;
-                Some(Finding { summary, positive: *positive })
+                let result = if *positive { FoundResult::Positive } else { FoundResult::Negative };
+                Some(Finding { summary, result })
             })
             .collect();
         match chain(from, &findings, correlation, Level::default()) {

@@ -4,9 +4,9 @@ use crate::common::json;
 use proptest::prelude::*;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::combine::{
-    ClusterSource, CombineError, LatentCorrelation, RuleAccuracy, TestAccuracy, at_least, cluster_answer,
-    count_results, count_results_latent, covariance_bounds, expected_information, pattern_result_latent,
-    pattern_results, pattern_results_latent, sequence, two_dependent_tests,
+    ClusterSource, CombineError, LatentCorrelation, ResultBand, RuleAccuracy, TestAccuracy, at_least, cluster_answer,
+    count_results, count_results_latent, covariance_bounds, expected_information, pattern_results,
+    pattern_results_latent, results_together, sequence, two_dependent_tests,
 };
 use pruvex_core::likelihood::{Thresholds, Zone, post_test};
 use pruvex_core::pooling::PoolOptions;
@@ -172,9 +172,10 @@ fn a_shared_factor_gives_the_known_orthant_chances() {
     for r in [-0.1, 1.0, f64::NAN] {
         let wrong = LatentCorrelation { diseased: r, non_diseased: 0.0 };
         assert!(count_results_latent(&three, wrong).is_err() && pattern_results_latent(&three, wrong).is_err());
-        assert!(pattern_result_latent(&three, &[true; 3], wrong).is_err());
+        assert!(results_together(&[ResultBand::of(three[0], true)], wrong).is_err());
     }
-    assert!(pattern_result_latent(&three, &[true; 2], correlation).is_err(), "a result for each test");
+    let backwards = ResultBand { diseased: [0.6, 0.5], non_diseased: [0.0, 1.0] };
+    assert!(results_together(&[backwards], correlation).is_err() && results_together(&[], correlation).is_err());
 }
 
 #[test]
@@ -218,8 +219,10 @@ proptest! {
         }
         for pattern in &patterns {
             // Each alone as among all others.
-            let alone = pattern_result_latent(&tests, &pattern.positive, correlation).unwrap();
-            prop_assert!((alone.diseased.get() - pattern.diseased.get()).abs() < 1e-12 && alone.positive == pattern.positive);
+            let bands: Vec<ResultBand> =
+                tests.iter().zip(&pattern.positive).map(|(test, positive)| ResultBand::of(*test, *positive)).collect();
+            let [with, without] = results_together(&bands, correlation).unwrap();
+            prop_assert!((with - pattern.diseased.get()).abs() < 1e-9 && (without - pattern.non_diseased.get()).abs() < 1e-9);
         }
         let counts = count_results_latent(&tests, correlation).unwrap();
         for count in &counts {

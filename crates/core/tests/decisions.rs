@@ -3,8 +3,9 @@
 use proptest::prelude::*;
 use pruvex_core::accuracy::{Counts, ProportionMethod, proportion_interval};
 use pruvex_core::likelihood::{
-    Finding, Thresholds, Zone, chain, net_benefit, net_benefit_curve, people_for_accuracy, people_for_proportion,
-    post_test, post_test_interval, post_test_uncertain, subjects_for_kappa, supported_accuracy, treatment_threshold,
+    Finding, FoundResult, Thresholds, Zone, chain, net_benefit, net_benefit_curve, people_for_accuracy,
+    people_for_proportion, post_test, post_test_interval, post_test_uncertain, subjects_for_kappa, supported_accuracy,
+    treatment_threshold,
 };
 use pruvex_core::pooling::{PoolOptions, Pooled, Summary, pool};
 use pruvex_core::{Estimate, Level, Probability, Ratio};
@@ -152,7 +153,10 @@ fn accuracy(se: [f64; 3], sp: [f64; 3]) -> Summary {
 fn a_chain_multiplies_ratios_and_says_what_dependence_would_make_of_it() {
     let first = accuracy([0.7, 0.8, 0.87], [0.8, 0.9, 0.95]);
     let second = accuracy([0.5, 0.6, 0.7], [0.7, 0.8, 0.9]);
-    let findings = [Finding { summary: first, positive: true }, Finding { summary: second, positive: false }];
+    let findings = [
+        Finding { summary: first, result: FoundResult::Positive },
+        Finding { summary: second, result: FoundResult::Negative },
+    ];
     let of = |correlation| chain(exactly(0.3), &findings, correlation, Level::default()).unwrap();
     let found = of(0.0);
     // 8 and 0.5.
@@ -164,7 +168,7 @@ fn a_chain_multiplies_ratios_and_says_what_dependence_would_make_of_it() {
     assert_eq!(none.crowd.with_condition, 300);
     assert_eq!((none.crowd.true_positive, none.crowd.false_positive), (96, 56), "0.8 * 0.4 of 300, 0.1 * 0.8 of 700");
     // Two positives that know of each other tell less than two that do not.
-    let both = findings.map(|it| Finding { positive: true, ..it });
+    let both = findings.map(|it| Finding { result: FoundResult::Positive, ..it });
     let at = |correlation| chain(exactly(0.3), &both, correlation, Level::default()).unwrap().dependence.unwrap();
     assert!(
         at(0.6).dependent.unwrap() < at(0.3).dependent.unwrap() && at(0.3).dependent.unwrap() < at(0.6).independent
@@ -172,7 +176,7 @@ fn a_chain_multiplies_ratios_and_says_what_dependence_would_make_of_it() {
 
     assert!(chain(exactly(0.3), &findings, 1.0, Level::default()).is_err());
     assert!(chain(exactly(0.3), &[findings[0]; 13], 0.0, Level::default()).is_err());
-    let unknown = Finding { summary: Summary::default(), positive: true };
+    let unknown = Finding { summary: Summary::default(), result: FoundResult::Positive };
     let skipped = chain(exactly(0.3), &[unknown, findings[0]], 0.0, Level::default()).unwrap();
     assert_eq!((skipped.steps[0].after, skipped.dependence), (None, None), "not estimable moves nothing");
     assert_eq!(chain(exactly(0.3), &[], 0.5, Level::default()).unwrap().end, exactly(0.3));
@@ -181,8 +185,8 @@ fn a_chain_multiplies_ratios_and_says_what_dependence_would_make_of_it() {
 #[test]
 fn an_empty_cell_is_no_certainty() {
     // 0 of 22 false positives.
-    let perfect = Finding { summary: accuracy([0.3, 0.4, 0.5], [0.85, 1.0, 1.0]), positive: true };
-    let weak = Finding { summary: accuracy([0.5, 0.6, 0.7], [0.5, 0.6, 0.7]), positive: false };
+    let perfect = Finding { summary: accuracy([0.3, 0.4, 0.5], [0.85, 1.0, 1.0]), result: FoundResult::Positive };
+    let weak = Finding { summary: accuracy([0.5, 0.6, 0.7], [0.5, 0.6, 0.7]), result: FoundResult::Negative };
     let found = chain(exactly(0.35), &[perfect, weak], 0.5, Level::default()).unwrap();
     assert_eq!(found.steps[0].after.unwrap().estimate.get(), 1.0);
     let bound = found.steps[0].after.unwrap().lower;

@@ -5,8 +5,9 @@ use pruvex_core::accuracy::{
     Counts, LevelCounts, LevelInput, Methods, ProportionMethod, check_levels, collapse, level_table,
     proportion_interval, score_ratio_interval, study_accuracy,
 };
+use pruvex_core::likelihood::{Finding, FoundLevel, FoundResult, chain};
 use pruvex_core::pooling::{PoolError, PoolOptions, Pooled, pool, pool_level_ratios, sharing_levels};
-use pruvex_core::{Count, FieldErrorCode, Level};
+use pruvex_core::{Count, Estimate, FieldErrorCode, Level, Probability};
 
 fn levels(counts: &[(u32, u32)]) -> Vec<LevelCounts> {
     let count = |n: u32| Count::new(f64::from(n)).unwrap();
@@ -139,4 +140,32 @@ proptest! {
             }
         }
     }
+}
+
+/// Two levels are a positive and a negative result, and of more each moves the probability by its own ratio, whatever other tests say.
+#[test]
+fn a_level_stands_in_a_chain_by_its_own_ratio() {
+    let p = |share: f64| Probability::new(share).unwrap();
+    let before = Estimate { estimate: p(0.3), lower: p(0.3), upper: p(0.3) };
+    let studies = [levels(&[(6, 45), (12, 30), (18, 12), (24, 3)]), levels(&[(5, 20), (9, 16), (11, 10), (20, 4)])];
+    let all: Vec<&[LevelCounts]> = studies.iter().map(Vec::as_slice).collect();
+    let pooled = pool_level_ratios(&all, as_usual).unwrap();
+    let plain = as_usual(&[collapse(&studies[0], 2), collapse(&studies[1], 2)].map(Option::unwrap)).unwrap().summary;
+    let level = |place| Finding { summary: plain, result: FoundResult::Level(FoundLevel::of(&pooled, place).unwrap()) };
+    let positive = Finding { summary: plain, result: FoundResult::Positive };
+    for (place, of) in pooled.iter().enumerate() {
+        let one = chain(before, &[level(place)], 0.0, Level::default()).unwrap();
+        assert_eq!(one.steps[0].lr, of.ratio);
+        // Independent, the two end where the product of their ratios does; the closer they depend, the less both tell.
+        let apart = chain(before, &[level(3), level(place)], 0.0, Level::default()).unwrap();
+        let dependence = apart.dependence.unwrap();
+        let distance = dependence.dependent.unwrap().get() - dependence.independent.get();
+        assert!(distance.abs() < 1e-9, "{place}: {distance}");
+    }
+    let worth = |correlation| {
+        let both = chain(before, &[positive, level(3)], correlation, Level::default()).unwrap();
+        both.dependence.unwrap().dependent.unwrap().get()
+    };
+    assert!(worth(0.0) > worth(0.5) && worth(0.5) > worth(0.9) && worth(0.9) > 0.3);
+    assert!(FoundLevel::of(&pooled, 4).is_none());
 }

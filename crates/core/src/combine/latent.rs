@@ -62,24 +62,66 @@ pub fn pattern_results_latent(
     Ok(diseased.into_iter().zip(others).enumerate().map(|(bits, (d, o))| pattern(n, bits, d, o)).collect())
 }
 
-/// One pattern of results with such tests, as [`pattern_results_latent`] has it among all others.
+/// A result of a test as a stretch of the normal variable behind it: the shares of people whose variable lies below the stretch, and below its
+/// upper end. A positive result reaches from `1 - p` to 1, a negative one from 0 to `1 - p`; a level of a graded finding lies between.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ResultBand {
+    /// With the condition.
+    pub diseased: [f64; 2],
+    /// Without it.
+    pub non_diseased: [f64; 2],
+}
+
+impl ResultBand {
+    /// A positive or negative result of a test of this accuracy.
+    #[must_use]
+    pub fn of(test: TestAccuracy, positive: bool) -> Self {
+        let band = |p: f64| if positive { [1.0 - p, 1.0] } else { [0.0, 1.0 - p] };
+        Self { diseased: band(test.sensitivity.get()), non_diseased: band(1.0 - test.specificity.get()) }
+    }
+}
+
+/// How often such tests give exactly these results, in people with the condition and in people without it. Between two results of the same
+/// tests it agrees with [`pattern_results_latent`].
 ///
 /// # Errors
-/// As [`count_results_latent`].
-pub fn pattern_result_latent(
-    tests: &[TestAccuracy],
-    positive: &[bool],
-    correlation: LatentCorrelation,
-) -> Result<PatternResult, CombineError> {
-    if positive.len() != tests.len() {
-        return Err(CombineError::Tests(positive.len()));
+/// As [`count_results_latent`]; [`CombineError::Band`] for a stretch outside [0, 1] or that ends before it begins.
+pub fn results_together(bands: &[ResultBand], correlation: LatentCorrelation) -> Result<[f64; 2], CombineError> {
+    if bands.is_empty() || bands.len() > super::MAX_TESTS {
+        return Err(CombineError::Tests(bands.len()));
     }
-    let [diseased, others] = averaged(tests, correlation, 1, |chances, sum, weight| {
-        let of = chances.iter().zip(positive).map(|(p, positive)| if *positive { *p } else { 1.0 - p });
-        sum[0] += weight * of.product::<f64>();
-    })?;
-    let bits = positive.iter().fold(0, |bits, it| bits << 1 | usize::from(*it));
-    Ok(pattern(tests.len(), bits, diseased[0], others[0]))
+    let groups = [
+        (correlation.diseased, bands.iter().map(|it| it.diseased).collect::<Vec<_>>()),
+        (correlation.non_diseased, bands.iter().map(|it| it.non_diseased).collect()),
+    ];
+    for (r, stretches) in &groups {
+        if !(0.0..=MAX_CORRELATION).contains(r) {
+            return Err(CombineError::Correlation(*r));
+        }
+        if let Some([low, high]) = stretches.iter().find(|[low, high]| !(0.0 <= *low && low <= high && *high <= 1.0)) {
+            return Err(CombineError::Band(*low, *high));
+        }
+    }
+    let standard = Normal::standard();
+    // The ends of the scale, where the quantile has none.
+    let quantile = |share: f64| match share {
+        0.0 => f64::NEG_INFINITY,
+        1.0 => f64::INFINITY,
+        share => standard.inverse_cdf(share),
+    };
+    Ok(groups.map(|(r, stretches)| {
+        let ends: Vec<[f64; 2]> = stretches.iter().map(|ends| ends.map(quantile)).collect();
+        let at = |factor: f64| {
+            let below = |end: f64| normal_cdf((end - r.sqrt() * factor) / (1.0 - r).sqrt());
+            ends.iter().map(|[low, high]| below(*high) - below(*low)).product::<f64>() * weight(factor)
+        };
+        (-REACH..=REACH).map(|i| at(f64::from(i) * STEP)).sum()
+    }))
+}
+
+/// Weight of a value of the shared factor.
+fn weight(factor: f64) -> f64 {
+    STEP * (-0.5 * factor * factor).exp() / std::f64::consts::TAU.sqrt()
 }
 
 /// Sums `add` over the shared factor, for people with the condition and without it. It gets each test's chance of being positive
@@ -110,7 +152,7 @@ fn averaged(
             for (p, threshold) in chances.iter_mut().zip(&thresholds) {
                 *p = normal_cdf((threshold + r.sqrt() * factor) / (1.0 - r).sqrt());
             }
-            add(&chances, &mut sums, STEP * (-0.5 * factor * factor).exp() / std::f64::consts::TAU.sqrt());
+            add(&chances, &mut sums, weight(factor));
         }
         sums
     }))

@@ -9,7 +9,7 @@ mod sequence;
 
 pub use cluster::{ClusterAnswer, ClusterSource, cluster_answer};
 pub use dependence::{CovarianceBounds, DependenceError, PairedTests, covariance_bounds, two_dependent_tests};
-pub use latent::{LatentCorrelation, count_results_latent, pattern_result_latent, pattern_results_latent};
+pub use latent::{LatentCorrelation, ResultBand, count_results_latent, pattern_results_latent, results_together};
 pub use rules::{
     CombineError, CountResult, MAX_TESTS, PatternResult, RuleAccuracy, TestAccuracy, at_least, count_results,
     pattern_results,

@@ -36,6 +36,9 @@ pub enum CombineError {
     /// A latent correlation that is none, or next to 1.
     #[error("a correlation of {0} is given; between 0 and 0.99 can be used")]
     Correlation(f64),
+    /// A result that is no part of a test's results.
+    #[error("a result reaches from the share {0} to the share {1}; both lie between 0 and 1, the smaller one first")]
+    Band(f64, f64),
     /// Studies of the rule that cannot be pooled.
     #[error(transparent)]
     Published(PoolError),

@@ -3,10 +3,11 @@
 use serde::Serialize;
 
 use super::{
-    NaturalFrequencies, natural_frequencies, post_test, post_test_interval, post_test_uncertain, supported_share,
+    NaturalFrequencies, natural_frequencies, post_test, post_test_interval, post_test_uncertain, supported_ratio,
+    supported_share,
 };
-use crate::combine::{CombineError, LatentCorrelation, MAX_TESTS, TestAccuracy, pattern_result_latent};
-use crate::pooling::Summary;
+use crate::combine::{CombineError, LatentCorrelation, MAX_TESTS, ResultBand, TestAccuracy, results_together};
+use crate::pooling::{PooledLevelRatio, Summary};
 use crate::{Estimate, Level, Probability, Ratio};
 
 /// A result that was found.
@@ -14,15 +15,69 @@ use crate::{Estimate, Level, Probability, Ratio};
 pub struct Finding {
     /// What is known of the test.
     pub summary: Summary,
-    /// Positive, else negative. A test that could not be done or read is neither, and is no finding.
-    pub positive: bool,
+    /// What it showed.
+    pub result: FoundResult,
+}
+
+/// What a test showed. One that could not be done or read showed nothing, and is no finding.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum FoundResult {
+    /// It was positive.
+    Positive,
+    /// It was negative.
+    Negative,
+    /// It stood at one of several levels.
+    Level(FoundLevel),
+}
+
+/// A level that was found.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct FoundLevel {
+    /// Its pooled likelihood ratio.
+    ratio: Option<Estimate<Ratio>>,
+    /// Where it lies among all levels.
+    band: ResultBand,
+}
+
+impl FoundLevel {
+    /// The level at this place, the most normal one first; none where there is no such place.
+    ///
+    /// Where it lies is taken from everybody who was counted, with half a person more at each level, so that none is impossible: the share of `x`
+    /// of `n` people at one of `k` levels is `(x + 1/2) / (n + k/2)`.
+    #[must_use]
+    pub fn of(levels: &[PooledLevelRatio], place: usize) -> Option<Self> {
+        let level = levels.get(place)?;
+        #[allow(clippy::cast_precision_loss, reason = "counts of people")]
+        let band = |count: fn(&PooledLevelRatio) -> u64| {
+            let shares = |levels: &[PooledLevelRatio]| levels.iter().map(|it| count(it) as f64 + 0.5).sum::<f64>();
+            [place, place + 1].map(|end| (shares(&levels[..end]) / shares(levels)).min(1.0))
+        };
+        let band = ResultBand { diseased: band(|it| it.with), non_diseased: band(|it| it.without) };
+        Some(Self { ratio: level.ratio, band })
+    }
 }
 
 impl Finding {
     /// The likelihood ratio of this result.
     #[must_use]
     pub fn lr(&self) -> Option<Estimate<Ratio>> {
-        if self.positive { self.summary.lr_positive } else { self.summary.lr_negative }
+        match self.result {
+            FoundResult::Positive => self.summary.lr_positive,
+            FoundResult::Negative => self.summary.lr_negative,
+            FoundResult::Level(level) => level.ratio,
+        }
+    }
+
+    /// Where the result lies among all results of the test, and what its ratio is above that of the two shares there: pooled studies
+    /// are no single table, so that a level's ratio is not quite that of the people counted.
+    fn band(&self) -> Option<(ResultBand, f64)> {
+        match self.result {
+            FoundResult::Level(FoundLevel { ratio, band }) => {
+                let share = |[low, high]: [f64; 2]| high - low;
+                Some((band, supported_ratio(ratio?).get() * share(band.non_diseased) / share(band.diseased)))
+            }
+            of => Some((ResultBand::of(supported_accuracy(&self.summary)?, of == FoundResult::Positive), 1.0)),
+        }
     }
 }
 
@@ -86,7 +141,7 @@ pub fn after_result(
 
 /// Follows results one after the other, each starting where the one before it ended: Bayes' rule with the product of the ratios, which
 /// takes the tests as independent given the condition. Beside it stands what they would be worth together if they were not, by a latent
-/// normal variable behind each test (see [`pattern_result_latent`]).
+/// normal variable behind each test (see [`results_together`]).
 ///
 /// After a ratio whose point is infinite or 0 the chain goes on from the bound that the data support (see [`supported_share`]): otherwise an
 /// empty cell of one small study would silence every result after it.
@@ -110,11 +165,9 @@ pub fn chain(
         end = after.map_or(end, |after| Estimate { estimate: supported_share(after), ..after });
         steps.push(ChainStep { lr, after });
     }
-    let tests: Option<Vec<TestAccuracy>> = findings.iter().map(|it| supported_accuracy(&it.summary)).collect();
-    let dependence = match tests {
-        Some(tests) if tests.len() > 1 => {
-            Some(dependence([pre_test.estimate, end.estimate], &tests, findings, correlation)?)
-        }
+    let bands: Option<Vec<(ResultBand, f64)>> = findings.iter().map(Finding::band).collect();
+    let dependence = match bands {
+        Some(bands) if bands.len() > 1 => Some(dependence([pre_test.estimate, end.estimate], &bands, correlation)?),
         _ => None,
     };
     Ok(Chain { steps, end, dependence })
@@ -122,17 +175,15 @@ pub fn chain(
 
 fn dependence(
     [pre_test, independent]: [Probability; 2],
-    tests: &[TestAccuracy],
-    findings: &[Finding],
+    bands: &[(ResultBand, f64)],
     correlation: f64,
 ) -> Result<Dependence, CombineError> {
-    let chance = |of: fn(&TestAccuracy) -> f64| -> f64 {
-        tests.iter().zip(findings).map(|(test, it)| if it.positive { of(test) } else { 1.0 - of(test) }).product()
-    };
-    let (with, without) = (chance(|it| it.sensitivity.get()), chance(|it| 1.0 - it.specificity.get()));
     let correlations = LatentCorrelation { diseased: correlation, non_diseased: correlation };
-    let positive: Vec<bool> = findings.iter().map(|it| it.positive).collect();
-    let dependent_lr = pattern_result_latent(tests, &positive, correlations)?.lr;
+    let (stretches, above): (Vec<ResultBand>, Vec<f64>) = bands.iter().copied().unzip();
+    let [with, without] = results_together(&stretches, correlations)?;
+    let dependent_lr = Ratio::new(with / without * above.iter().product::<f64>()).ok();
+    let apart = |of: fn(&ResultBand) -> [f64; 2]| -> f64 { stretches.iter().map(|it| of(it)[1] - of(it)[0]).product() };
+    let (with, without) = (apart(|it| it.diseased), apart(|it| it.non_diseased));
     Ok(Dependence {
         correlation,
         independent,

@@ -7,7 +7,9 @@ mod study_size;
 mod thresholds;
 mod uncertain;
 
-pub use chain::{Chain, ChainStep, Dependence, Finding, after_result, chain, supported_accuracy};
+pub use chain::{
+    Chain, ChainStep, Dependence, Finding, FoundLevel, FoundResult, after_result, chain, supported_accuracy,
+};
 pub use frequencies::{NaturalFrequencies, natural_frequencies};
 pub use post_test::{post_test, post_test_interval, supported_ratio, supported_share};
 pub use study_size::{AccuracyStudySize, people_for_accuracy, people_for_proportion, subjects_for_kappa};
