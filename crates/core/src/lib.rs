@@ -16,6 +16,7 @@ mod distribution;
 mod field;
 mod ids;
 mod name;
+mod population;
 mod quantity;
 
 pub use field::{Faults, FieldError, FieldErrorCode};

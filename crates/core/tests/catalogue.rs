@@ -156,6 +156,7 @@ fn only_a_muscle_has_actions() {
 #[test]
 fn a_condition_s_pre_test_probability_is_a_probability() {
     let condition = |pre_test| ConditionInput {
+        prevalence: Vec::new(),
         region: "knee".to_owned(),
         name: "Sample".to_owned(),
         setting: String::new(),

@@ -23,6 +23,7 @@ mod likelihood;
 mod people;
 mod pooling;
 mod posterior;
+mod prevalence;
 mod quantity;
 mod rebuild;
 mod roc_space;

@@ -182,6 +182,19 @@ fn what_was_forgotten_or_contradicts_is_pointed_out() {
         ),
         (json!({}), json!({ "cautions": [{ "text": "x", "variant": "Other" }] }), F::UnknownVariant, true),
         (json!({}), json!({ "cautions": [{ "text": "x", "variant": "as TAUGHT" }] }), F::UnknownVariant, false),
+        (json!({ "targets": [{ "structure": "x", "condition": "Other" }] }), json!({}), F::UnknownCondition, true),
+        (
+            json!({ "targets": [{ "structure": "x", "condition": "OTHER" }] }),
+            json!({ "other_conditions": ["Other"], "interpretation": { "rows": [{ "reading": "x", "condition": "other" }] } }),
+            F::UnknownCondition,
+            false,
+        ),
+        (
+            json!({}),
+            json!({ "interpretation": { "rows": [{ "reading": "x", "condition": "Other" }] } }),
+            F::UnknownCondition,
+            true,
+        ),
         (json!({}), disease(""), F::IndicationContradicted, true),
         (json!({}), pitfall("hides_sign", "towards_positive"), F::BiasAgainstEffect, true),
         (json!({}), pitfall("hides_sign", "towards_negative"), F::BiasAgainstEffect, false),
@@ -330,4 +343,23 @@ proptest! {
         let then = more.bias(purpose, &with);
         prop_assert!(bias.is_none() || then == bias || then.is_none());
     }
+}
+
+#[test]
+fn a_sheet_shows_several_conditions_and_follows_their_names() {
+    let twice = json!({ "other_conditions": ["Stiff", "stiff ", "Loose"] });
+    let mut sheet = whole(json!({}), twice);
+    sheet["condition"] = json!("Loose");
+    let faults = check(sheet.clone()).unwrap_err();
+    assert_eq!(faults, ["other_conditions[1]", "other_conditions[2]"]);
+    sheet["other_conditions"] = json!(["Stiff"]);
+    sheet["variants"][0]["targets"] = json!([{ "structure": "x", "condition": "stiff" }]);
+    sheet["interpretation"] = json!({ "rows": [{ "reading": "x", "condition": "Loose" }] });
+    let mut sheet = check(sheet).unwrap();
+    assert_eq!((sheet.shows("STIFF"), sheet.shows("Sore")), (Some("Stiff"), None));
+    assert!(sheet.rename_condition("Stiff", "Frozen") && sheet.rename_condition("loose", "Lax"));
+    assert!(!sheet.rename_condition("Sore", "Painful"));
+    assert_eq!(sheet.conditions().collect::<Vec<_>>(), ["Lax", "Frozen"]);
+    let named = [&sheet.variants[0].targets[0].condition, &sheet.interpretation.rows[0].condition];
+    assert_eq!(named, ["Frozen", "Lax"]);
 }

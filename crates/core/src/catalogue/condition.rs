@@ -4,8 +4,13 @@ use serde::{Deserialize, Serialize};
 
 use super::Region;
 use super::limits::{MAX_NAME, code};
-use crate::field::Checker;
+use super::prevalence::{PrevalenceReport, check_overlaps};
+use crate::field::{Checker, parts};
+use crate::name::name_key;
 use crate::{FieldError, Probability};
+
+/// More reports of one condition nobody enters.
+const MAX_REPORTS: usize = 200;
 
 /// A target condition as a person or a file wrote it.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
@@ -21,6 +26,9 @@ pub struct ConditionInput {
     pub setting: String,
     /// A usual pre-test probability there.
     pub pre_test: Option<f64>,
+    /// How common it is in people with symptoms and in people without.
+    #[serde(default)]
+    pub prevalence: Vec<PrevalenceReport>,
 }
 
 /// A target condition, with the pre-test probability from which the question strip starts.
@@ -35,9 +43,40 @@ pub struct Condition {
     pub setting: String,
     /// A usual pre-test probability there.
     pub pre_test: Option<Probability>,
+    /// How common it is in people with symptoms and in people without, report by report.
+    #[serde(default)]
+    pub prevalence: Vec<PrevalenceReport>,
 }
 
 impl Condition {
+    /// One of which only the name is known.
+    #[must_use]
+    pub fn named(region: Region, name: &str) -> Self {
+        Self { region, name: name.to_owned(), setting: String::new(), pre_test: None, prevalence: Vec::new() }
+    }
+
+    /// What is known of it, with what another account of it adds: a usual probability where none is known, and groups of people that no
+    /// report here has counted.
+    #[must_use]
+    pub fn completed_by(&self, other: &Self) -> Self {
+        let mut whole = self.clone();
+        if whole.pre_test.is_none() && other.pre_test.is_some() {
+            whole.pre_test = other.pre_test;
+            whole.setting.clone_from(&other.setting);
+        }
+        let new = other.prevalence.iter().filter(|it| !self.prevalence.iter().any(|known| known.overlaps(it)));
+        whole.prevalence.extend(new.cloned());
+        whole
+    }
+
+    /// Reports of a source that was made up before are made up still.
+    pub fn keep_sample_marks(&mut self, before: &Self) {
+        for report in &mut self.prevalence {
+            let same = |it: &PrevalenceReport| it.sample && name_key(&it.source) == name_key(&report.source);
+            report.sample |= before.prevalence.iter().any(same);
+        }
+    }
+
     /// Checks a condition by itself.
     ///
     /// # Errors
@@ -56,6 +95,8 @@ impl Condition {
                 None
             }
         });
-        checker.finish(region.map(|region| Self { region, name, setting, pre_test }))
+        let prevalence = parts(c, "prevalence", &input.prevalence, MAX_REPORTS);
+        check_overlaps(c, "prevalence", &prevalence);
+        checker.finish(region.map(|region| Self { region, name, setting, pre_test, prevalence }))
     }
 }

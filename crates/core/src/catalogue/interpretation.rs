@@ -51,6 +51,8 @@ pub struct ReadingRow {
     pub reading: String,
     /// Its grade.
     pub grade: String,
+    /// Name of the condition of the sheet that it is about; empty for all of them.
+    pub condition: String,
     /// What to do next.
     pub next_step: String,
     /// Needs prompt referral.
@@ -431,6 +433,7 @@ impl Part for ReadingRow {
             conditions: parts(c, &field("conditions"), &self.conditions, MAX_ITEMS),
             reading: c.required(&field("reading"), &self.reading, MAX_TEXT, "Say what these findings mean."),
             grade: c.text(&field("grade"), &self.grade, MAX_NAME),
+            condition: c.text(&field("condition"), &self.condition, MAX_NAME),
             next_step: c.text(&field("next_step"), &self.next_step, MAX_TEXT),
             urgent: self.urgent,
             within_hours: hours(c, &field("within_hours"), self.within_hours),

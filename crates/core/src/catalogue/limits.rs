@@ -6,6 +6,8 @@ use crate::{FieldError, FieldErrorCode};
 pub(super) const MAX_NAME: usize = 160;
 pub(super) const MAX_TEXT: usize = 10_000;
 pub(super) const MAX_ITEMS: usize = 100;
+/// Further conditions of one test.
+pub(super) const MAX_CONDITIONS: usize = 10;
 /// Joint angles.
 pub(super) const DEGREES: (f64, f64) = (-180.0, 180.0);
 

@@ -13,12 +13,14 @@ mod interpretation;
 mod likeness;
 mod limits;
 mod pitfall;
+mod prevalence;
 mod procedure;
 mod region;
 mod setting_up;
 mod sheet;
 mod status;
 mod step;
+mod teaching_conflict;
 
 pub use crate::name::name_key;
 pub use advice::{Alternative, Burden, Norm, NormKind, Repeat, RepeatWhen, Retest};
@@ -35,9 +37,11 @@ pub use finding::{
 pub use indication::{EvidenceSearch, Indication, IndicationKind};
 pub use interpretation::{ExampleValue, Found, Interpretation, Measure, Reading, ReadingRow, RowCondition, TableFault};
 pub use pitfall::{Bias, Effect, Pitfall};
+pub use prevalence::{PrevalenceReport, Symptoms};
 pub use procedure::{JointRange, LoadRole, Phase, Position, Target, Variant};
 pub use region::Region;
 pub use setting_up::{Measuring, Preparation, RelayJoint, SetupValue, SidesTested, Stance, TestedSide};
 pub use sheet::{Basis, Purpose, Sheet, SheetInput};
 pub use status::{Status, Step};
 pub use step::{Actor, Mode, ProcedureStep, ReadAtEvent, StepEvent};
+pub use teaching_conflict::{ConflictTopic, TeachingClaim, TeachingConflict, TeachingConflictInput, Verdict};

@@ -153,6 +153,8 @@ pub struct Target {
     pub role: Option<LoadRole>,
     /// Name of the phase; empty when it holds throughout.
     pub phase: String,
+    /// Name of the condition of the sheet that it is about; empty for all of them.
+    pub condition: String,
 }
 
 /// What happens to a structure under test.
@@ -275,6 +277,7 @@ impl Part for Target {
             structure: c.required(&format!("{at}.structure"), &self.structure, MAX_NAME, remedy),
             role: self.role,
             phase: c.text(&format!("{at}.phase"), &self.phase, MAX_NAME),
+            condition: c.text(&format!("{at}.condition"), &self.condition, MAX_NAME),
         }
     }
 

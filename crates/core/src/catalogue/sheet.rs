@@ -9,7 +9,7 @@ use super::advice::{Alternative, Burden, Norm, Repeat, Retest};
 use super::caution::{Caution, UrgentReading};
 use super::indication::{EvidenceSearch, Indication};
 use super::interpretation::Interpretation;
-use super::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT, code};
+use super::limits::{MAX_CONDITIONS, MAX_ITEMS, MAX_NAME, MAX_TEXT, code};
 use super::pitfall::Pitfall;
 use super::procedure::Variant;
 use crate::field::{Checker, Part, parts};
@@ -111,6 +111,8 @@ pub struct SheetInput {
     pub basis: Option<Basis>,
     /// Name of the target condition; one that is not known yet is added to the region.
     pub condition: String,
+    /// Names of further conditions that it shows; targets, readings and results say which they are about.
+    pub other_conditions: Vec<String>,
     /// What counts as positive, in one sentence; the criteria of each variant say it in full.
     pub positive_finding: String,
     /// For whom it is.
@@ -155,8 +157,10 @@ pub struct Sheet {
     pub purpose: Purpose,
     /// The part of the basic examination that it is; none for a special test.
     pub basis: Option<Basis>,
-    /// Name of the target condition.
+    /// Name of the target condition: the leading one, if there are several.
     pub condition: String,
+    /// Names of further conditions that it shows.
+    pub other_conditions: Vec<String>,
     /// What counts as positive, in one sentence; the criteria of each variant say it in full.
     pub positive_finding: String,
     /// For whom it is.
@@ -199,11 +203,13 @@ impl Sheet {
         let aliases = c.texts("aliases", &input.aliases, 30, MAX_NAME);
         c.seen("name", &name);
         aliases.iter().enumerate().for_each(|(index, alias)| c.seen(&format!("aliases[{index}]"), alias));
-        check_aliases(c, &name, &aliases);
+        check_repeats(c, ("aliases", "name"), &name, &aliases);
         let region = code(c, "region", &input.region, Region::from_code, "Choose a body region.");
         let purpose = code(c, "purpose", &input.purpose, Purpose::from_code, "Choose what the test is for.");
         let condition =
             c.required("condition", &input.condition, MAX_NAME, "Name the condition that the test is meant to show.");
+        let other_conditions = c.texts("other_conditions", &input.other_conditions, MAX_CONDITIONS, MAX_NAME);
+        check_repeats(c, ("other_conditions", "condition"), &condition, &other_conditions);
         let positive_finding = c.required(
             "positive_finding",
             &input.positive_finding,
@@ -234,6 +240,7 @@ impl Sheet {
             purpose,
             basis: input.basis,
             condition,
+            other_conditions,
             positive_finding,
             indications,
             variants,
@@ -258,23 +265,47 @@ impl Sheet {
         self.variants.first()
     }
 
+    /// The conditions that it shows, the leading one first.
+    pub fn conditions(&self) -> impl Iterator<Item = &str> {
+        std::iter::once(self.condition.as_str()).chain(self.other_conditions.iter().map(String::as_str))
+    }
+
+    /// Its own name of a condition that it shows; none when it shows another.
+    #[must_use]
+    pub fn shows(&self, condition: &str) -> Option<&str> {
+        let key = name_key(condition);
+        self.conditions().find(|name| name_key(name) == key)
+    }
+
+    /// Follows a condition to its new name, wherever the sheet names it. Answers whether it does.
+    pub fn rename_condition(&mut self, from: &str, to: &str) -> bool {
+        let key = name_key(from);
+        let targets = self.variants.iter_mut().flat_map(|variant| &mut variant.targets).map(|it| &mut it.condition);
+        let readings = self.interpretation.rows.iter_mut().map(|row| &mut row.condition);
+        let named =
+            std::iter::once(&mut self.condition).chain(&mut self.other_conditions).chain(targets).chain(readings);
+        let mut renamed = false;
+        for name in named.filter(|name| name_key(name) == key) {
+            to.clone_into(name);
+            renamed = true;
+        }
+        renamed
+    }
+
     /// Name first, then the aliases.
     pub fn names(&self) -> impl Iterator<Item = &str> {
         std::iter::once(self.name.as_str()).chain(self.aliases.iter().map(String::as_str))
     }
 }
 
-fn check_aliases(checker: &mut Checker, name: &str, aliases: &[String]) {
+/// Further names must differ from the first and from each other; `fields` are where the further ones stand, and what the first is called.
+fn check_repeats(checker: &mut Checker, (field, first): (&str, &str), name: &str, further: &[String]) {
     let mut seen = HashSet::from([name_key(name)]);
-    for (index, alias) in aliases.iter().enumerate() {
-        if !seen.insert(name_key(alias)) {
-            checker.push(FieldError::new(
-                format!("aliases[{index}]"),
-                FieldErrorCode::Duplicate,
-                alias,
-                "This alias repeats the name or another alias.",
-                "Remove it.",
-            ));
+    for (index, other) in further.iter().enumerate() {
+        if !seen.insert(name_key(other)) {
+            let message = format!("This repeats the {first}, or another entry of this list.");
+            let error = FieldErrorCode::Duplicate;
+            checker.push(FieldError::new(format!("{field}[{index}]"), error, other, message, "Remove it."));
         }
     }
 }

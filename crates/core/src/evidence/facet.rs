@@ -6,9 +6,10 @@ use serde_json::Value;
 
 use super::appraisal::Judgement;
 use super::result::Unit;
-use super::setup::{Activity, CareSetting, Course, Design, Recruitment, Wakefulness};
+use super::setup::{Design, Recruitment};
 use crate::TestId;
 use crate::catalogue::name_key;
+use crate::population::{Activity, CareSetting, Course, Wakefulness};
 
 /// What results can be told apart by.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]

@@ -87,11 +87,12 @@ pub struct OfTest<'a> {
     pub candidate: Candidate<'a>,
 }
 
-/// Why each result of one test, in the order given, is not in the pool of its sheet, which is about one condition; none when it is.
+/// Why each result of one test, in the order given, is not in the pool that its sheet shows; none when it is. The test is `taught` for one
+/// condition before all others, and `asked` about that or another one.
 #[must_use]
-pub fn left_out(results: &[OfTest<'_>], condition: &str) -> Vec<Option<WhyOut>> {
+pub fn left_out(results: &[OfTest<'_>], taught: &str, asked: &str) -> Vec<Option<WhyOut>> {
     let mut why: Vec<Option<WhyOut>> =
-        results.iter().map(|it| does_not_answer(it.condition, condition, it.together, condition)).collect();
+        results.iter().map(|it| does_not_answer(it.condition, taught, it.together, asked)).collect();
     let fit: Vec<usize> = (0..results.len()).filter(|index| why[*index].is_none()).collect();
     let candidates: Vec<Candidate<'_>> = fit.iter().map(|index| results[*index].candidate).collect();
     for (index, already) in fit.into_iter().zip(counted_already(&candidates)) {

@@ -9,6 +9,7 @@ mod field_kind;
 mod grid;
 mod membership;
 mod pooled_agreement;
+mod pooled_prevalence;
 mod reference;
 mod result;
 mod selection;
@@ -17,6 +18,7 @@ mod snapshot;
 mod spectrum;
 mod study;
 
+pub use crate::population::{Activity, CareSetting, Course, Wakefulness};
 pub use agreement::{
     Agreement, AgreementAnswer, AgreementDetail, AgreementHeadline, AgreementInput, AgreementMeasure, Between,
     FiguresInput, agreement_answer,
@@ -34,10 +36,11 @@ pub use facet::{Facet, FacetValue};
 pub use field_kind::FieldKind;
 pub use membership::{Candidate, OfTest, WhyOut, counted_already, does_not_answer, left_out};
 pub use pooled_agreement::{AgreementMember, PooledAgreement, pool_agreements};
+pub use pooled_prevalence::{Incidental, PooledPrevalence, PrevalenceOf, pool_prevalence};
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};
 pub use result::{AccuracyInput, AccuracyResult, Rule, Together, Unit, fits};
 pub use selection::{Member, Offered, Selection, facets, same_people};
-pub use setup::{Activity, CareSetting, Course, Design, Recruitment, StudySetup, Wakefulness};
+pub use setup::{Design, Recruitment, StudySetup};
 pub use snapshot::{
     Difference, FrozenCorrection, Happened, NotConfirmed, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest,
     StandingResult, differences, side,

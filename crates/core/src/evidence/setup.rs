@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::field::Checker;
+use crate::population::{Activity, CareSetting, Course, Wakefulness};
 
 /// How people came into the study.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
@@ -28,62 +29,6 @@ pub enum Recruitment {
     Random,
     /// Who happened to be at hand.
     Convenience,
-}
-
-/// Where they were examined.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum CareSetting {
-    /// General practice, first contact.
-    PrimaryCare,
-    /// Referred to a specialist clinic.
-    SpecialistClinic,
-    /// Listed for an operation.
-    SurgicalSeries,
-    /// Emergency department.
-    Emergency,
-    /// At work, at a screening.
-    Community,
-    /// Club, team or sports medicine.
-    Sports,
-}
-
-/// How active they are.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum Activity {
-    /// Everybody.
-    General,
-    /// Athletes.
-    Athletes,
-    /// People who work hard with their bodies.
-    Workers,
-}
-
-/// How long they have had it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum Course {
-    /// Acute.
-    Acute,
-    /// Chronic.
-    Chronic,
-    /// Both.
-    Mixed,
-}
-
-/// Whether they could guard.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum Wakefulness {
-    /// Awake.
-    Awake,
-    /// Under anaesthesia, where muscles do not guard.
-    Anaesthetised,
 }
 
 /// How a study was done, as far as its report says.

@@ -6,8 +6,9 @@ use serde::Serialize;
 
 use super::facet::{Facet, FacetValue};
 use super::selection::Member;
-use super::setup::{CareSetting, Design};
+use super::setup::Design;
 use crate::accuracy::Counts;
+use crate::population::CareSetting;
 use crate::{Probability, StudyId};
 
 /// The people of one kind of setting.

@@ -71,6 +71,8 @@ pub enum FindingCode {
     NoRedFlagAction,
     /// Something urgent without how soon.
     NoDeadline,
+    /// A target or a reading about a condition that the sheet does not show.
+    UnknownCondition,
     /// A caution or an indication of a variant that is not there.
     UnknownVariant,
     /// The same disease is an indication and a contraindication of one variant.
@@ -138,6 +140,7 @@ pub fn audit(sheet: &Sheet, vocabulary: &Vocabulary) -> Vec<Finding> {
         readings::criteria(variant, &at, &mut findings);
     }
     procedure::directions(sheet, &mut findings);
+    readings::conditions(sheet, &mut findings);
     readings::table(sheet, &mut findings);
     guard::pitfalls(sheet, &mut findings);
     findings.0

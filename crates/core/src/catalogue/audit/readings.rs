@@ -30,6 +30,21 @@ pub(super) fn criteria(variant: &Variant, at: &str, findings: &mut Findings) {
     }
 }
 
+/// Targets and readings name only conditions that the sheet shows.
+pub(super) fn conditions(sheet: &Sheet, findings: &mut Findings) {
+    let targets = sheet.variants.iter().enumerate().flat_map(|(v, variant)| {
+        let of = move |t: usize| format!("variants[{v}].targets[{t}]");
+        variant.targets.iter().enumerate().map(move |(t, target)| (of(t), &target.condition))
+    });
+    let rows = sheet.interpretation.rows.iter().enumerate();
+    let rows = rows.map(|(row, it)| (format!("interpretation.rows[{row}]"), &it.condition));
+    for (field, name) in targets.chain(rows).filter(|(_, name)| !name.is_empty() && sheet.shows(name).is_none()) {
+        let message = format!("“{name}” is not among the conditions of this sheet.");
+        let remedy = "Add it to the conditions, or choose one of them.";
+        findings.tell(FindingCode::UnknownCondition, field, message, remedy);
+    }
+}
+
 pub(super) fn table(sheet: &Sheet, findings: &mut Findings) {
     let unreadable = sheet.interpretation.unreadable();
     for (row, condition) in &unreadable {
