@@ -91,9 +91,9 @@ pub async fn list_study_changes(app: &App, _by: &DraftReader, id: TestId) -> Res
     Ok(changes.into_iter().map(view).collect())
 }
 
-/// What people changed in the vocabulary of structures and conditions, the newest first.
+/// What people changed in the vocabulary of structures and conditions and in the register of conflicting teaching, the newest first.
 pub async fn list_vocabulary_changes(app: &App, _by: &DraftReader) -> Result<Vec<ChangeView>, AppError> {
-    let changes = list_changes(&app.db, &[Kind::Structure, Kind::Condition], None).await?;
+    let changes = list_changes(&app.db, &[Kind::Structure, Kind::Condition, Kind::TeachingConflict], None).await?;
     Ok(changes.into_iter().map(ChangeView::from).collect())
 }
 

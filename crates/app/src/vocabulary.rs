@@ -106,7 +106,7 @@ pub async fn list_loading_tests(app: &App, by: &Reader, id: Uuid) -> Result<Vec<
     let found = structures.iter().find(|record| record.id == id);
     let structure = &found.ok_or(AppError::not_found("structure", id))?.structure;
     let keys: Vec<String> = structure.names().map(name_key).collect();
-    let tests = catalogue.rows(by.role()).iter().flat_map(|row| {
+    let tests = catalogue.rows(by.role()).flat_map(|row| {
         row.targets.iter().filter(|target| keys.contains(&target.key)).map(|target| LoadingTest {
             id: row.id,
             name: row.name.clone(),
@@ -151,7 +151,7 @@ pub async fn update_structure(
 pub async fn list_conditions(app: &App, by: &Reader) -> Result<Vec<ConditionView>, AppError> {
     let catalogue = app.catalogue().await?;
     let mut tests: HashMap<(Region, &str), usize> = HashMap::new();
-    for row in catalogue.rows(by.role()) {
+    for row in catalogue.all_rows(by.role()) {
         *tests.entry((row.region, &row.condition)).or_default() += 1;
     }
     let view = |record: ConditionRecord| {
@@ -179,8 +179,10 @@ pub async fn update_condition(
     version: i32,
     input: ConditionInput,
 ) -> Result<ConditionView, AppError> {
-    let condition = Condition::check(&input).map_err(AppError::Fields)?;
+    let mut condition = Condition::check(&input).map_err(AppError::Fields)?;
     let transaction = app.begin().await?;
+    // What came as made up stays so, whoever edits it.
+    condition.keep_sample_marks(&condition::get_condition(&transaction, id).await?.condition);
     let act = Act::of("edited", Some(by.id()));
     let record = condition::update_condition(&transaction, id, version, &condition, act).await?;
     commit(transaction).await?;

@@ -13,6 +13,7 @@ mod levels;
 mod output;
 mod pool;
 mod posttest;
+mod prevalence;
 mod rebuild;
 mod schema;
 mod serve;
@@ -67,6 +68,8 @@ enum Command {
     Agreement(agreement::Arguments),
     /// The 2x2 tables behind a rounded report.
     Rebuild(rebuild::Arguments),
+    /// How common a condition is with and without symptoms.
+    Prevalence(prevalence::Arguments),
     /// What the sheets of a bundle forgot or contradict, and what follows from them.
     Check(check::Arguments),
     /// Confirm a frozen pool: its hash, and its answer computed again.
@@ -83,6 +86,7 @@ fn main() -> ExitCode {
         Command::Import(arguments) => import::run(&arguments),
         Command::Export(arguments) => import::export(&arguments),
         Command::Levels(arguments) => levels::run(&arguments),
+        Command::Prevalence(arguments) => prevalence::run(&arguments),
         Command::Check(arguments) => check::run(&arguments),
         Command::Backup(arguments) => backup::run(&arguments),
         Command::Restore(arguments) => backup::restore(&arguments),

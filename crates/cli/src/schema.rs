@@ -1,5 +1,6 @@
 //! `pruvex schema`: the JSON Schemas of every computing command's output and of bundles.
 
+use pruvex_core::evidence::PooledPrevalence;
 use serde_json::{Map, Value, json};
 use utoipa::OpenApi;
 
@@ -24,6 +25,7 @@ use crate::verify::VerifyOutput;
     LevelsOutput,
     MeasurementsOutput,
     PoolOutput,
+    PooledPrevalence,
     PosttestOutput,
     RebuildOutput,
     ReportedOutput,
@@ -66,6 +68,7 @@ fn commands() -> Result<Value, CliError> {
         ("levels", of("LevelsOutput")),
         ("pool", of("PoolOutput")),
         ("posttest", of("PosttestOutput")),
+        ("prevalence", of("PooledPrevalence")),
         ("rebuild", of("RebuildOutput")),
         ("verify", of("VerifyOutput")),
     ];

@@ -324,3 +324,17 @@ fn levels_answers_for_each_study_and_pools_those_that_share_them() {
     let (done, said) = run(&["levels", "-"], "study,level,with,without\nA,easy,11,\nA,hard,2,4\n");
     assert!(!done && said.contains("A: levels[0].without"), "{said}");
 }
+
+#[test]
+fn prevalence_answers_with_and_without_symptoms() {
+    let answer =
+        parsed(&["prevalence", "-"], "source,symptoms,people,with_condition\nA,with,150,96\nA,without,120,18\n");
+    let ratio = answer["ratio"]["estimate"].as_f64().unwrap();
+    assert!((ratio - 0.64 / 0.15).abs() < 1e-9, "{ratio}");
+    assert_eq!((&answer["incidental"], &answer["sources"]), (&json!("possible"), &json!(1)));
+    let (done, said) = run(&["prevalence", "-"], "source,symptoms,people,with_condition\nA,perhaps,10,11\n");
+    assert!(
+        !done && said.contains("prevalence[0].symptoms") && said.contains("prevalence[0].with_condition"),
+        "{said}"
+    );
+}

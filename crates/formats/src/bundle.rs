@@ -6,7 +6,10 @@ use std::sync::OnceLock;
 
 use chrono::{DateTime, Utc};
 use jsonschema::{ValidationError, Validator};
-use pruvex_core::catalogue::{Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, name_key};
+use pruvex_core::catalogue::{
+    Condition, ConditionInput, Sheet, SheetInput, Structure, StructureInput, TeachingConflict, TeachingConflictInput,
+    name_key,
+};
 use pruvex_core::evidence::{
     AccuracyInput, AccuracyResult, Agreement, AgreementInput, Appraisal, AppraisalInput, Aspect, Decision, Extraction,
     ExtractionInput, Reference, ReferenceInput, Rule, Study, StudyInput,
@@ -46,6 +49,19 @@ pub struct Bundle {
     pub studies: Vec<BundleStudy>,
     /// Tests with their results.
     pub tests: Vec<BundleTest>,
+    /// Entries of the register of conflicting teaching.
+    pub teaching_conflicts: Vec<BundleConflict>,
+}
+
+/// One entry of the register of conflicting teaching.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BundleConflict {
+    /// What it says; its tests stand beside it.
+    pub conflict: TeachingConflict,
+    /// Names of its tests.
+    pub tests: Vec<String>,
+    /// It is made up.
+    pub sample: bool,
 }
 
 /// One reference of a bundle.
@@ -186,6 +202,24 @@ struct WireBundle {
     studies: Vec<WireStudy>,
     /// Tests with their results.
     tests: Vec<WireTest>,
+    /// Entries of the register of conflicting teaching; a question that the region asks already is left as it is.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    teaching_conflicts: Vec<WireConflict>,
+}
+
+/// An entry of the register of conflicting teaching.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundleTeachingConflict)]
+struct WireConflict {
+    /// What it says; its own list of tests stays empty in a file.
+    conflict: TeachingConflictInput,
+    /// Names of the tests whose sheets show it, of the file or of the catalogue that reads it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    tests: Vec<String>,
+    /// It is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
 }
 
 /// A published work.
@@ -378,6 +412,7 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
                 name: condition.name.clone(),
                 setting: condition.setting.clone(),
                 pre_test: condition.pre_test.map(Probability::get),
+                prevalence: condition.prevalence.clone(),
             })
             .collect(),
         structures: bundle.structures.iter().map(as_input).collect::<Result<_, _>>()?,
@@ -400,6 +435,14 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
                 let (sheet, sample) = (as_input(&test.sheet)?, marked(test.sample));
                 let (results, agreements) = (results.collect(), agreements.collect());
                 Ok(WireTest { sheet, sample, results, agreements, extractions })
+            })
+            .collect::<Result<_, serde_json::Error>>()?,
+        teaching_conflicts: bundle
+            .teaching_conflicts
+            .iter()
+            .map(|BundleConflict { conflict, tests, sample }| {
+                let (conflict, tests, sample) = (as_input(conflict)?, tests.clone(), marked(*sample));
+                Ok(WireConflict { conflict, tests, sample })
             })
             .collect::<Result<_, serde_json::Error>>()?,
     };
@@ -613,7 +656,10 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             break;
         }
         match Condition::check(input) {
-            Ok(condition) => conditions.push(condition),
+            Ok(mut condition) => {
+                condition.prevalence.iter_mut().for_each(|report| report.sample |= wire.sample);
+                conditions.push(condition);
+            }
             Err(found) => errors.add(&format!("conditions[{index}]."), found),
         }
     }
@@ -762,11 +808,24 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
         errors
             .add("", vec![FieldError::new(format!("studies[{index}]"), FieldErrorCode::Invalid, "", message, remedy)]);
     }
+    let mut teaching_conflicts = Vec::new();
+    for (index, WireConflict { conflict, tests, sample }) in wire.teaching_conflicts.into_iter().enumerate() {
+        if errors.is_full() {
+            break;
+        }
+        // Numbers of tests mean nothing in a file.
+        let sample = wire.sample || sample;
+        match TeachingConflict::check(&TeachingConflictInput { tests: Vec::new(), ..conflict }) {
+            Ok(conflict) => teaching_conflicts.push(BundleConflict { conflict, tests, sample }),
+            Err(found) => errors.add(&format!("teaching_conflicts[{index}].conflict."), found),
+        }
+    }
     if !errors.is_empty() {
         return Err(errors.into_told());
     }
     let studies = studies.into_iter().flatten().collect();
-    Ok(Bundle { title: wire.title, sample: wire.sample, conditions, structures, references, studies, tests })
+    let sample = wire.sample;
+    Ok(Bundle { title: wire.title, sample, conditions, structures, references, studies, tests, teaching_conflicts })
 }
 
 fn check_extraction(wire: WireExtraction, all_sample: bool) -> Result<BundleExtraction, Vec<FieldError>> {

@@ -14,8 +14,9 @@ mod typesetting;
 mod words;
 
 pub use bundle::{
-    Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
-    BundleStudy, BundleTest, BundleTogether, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate, write_bundle,
+    Bundle, BundleAgreement, BundleConflict, BundleExtraction, BundleReading, BundleReference, BundleResult,
+    BundleSettled, BundleStudy, BundleTest, BundleTogether, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate,
+    write_bundle,
 };
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};

@@ -15,8 +15,19 @@ fn demo(module: &str) -> Bundle {
 fn print(sheet: &Sheet, pooled: Option<&Pooled>, sample: bool) -> Vec<u8> {
     let pre_test = Some(Probability::new(0.2).unwrap());
     let printed = "25 November 2026";
-    teaching_sheet(&TeachingSheet { sheet, version: 3, status: Status::Draft, sample, pooled, pre_test, printed })
-        .unwrap()
+    let condition = &sheet.condition;
+    teaching_sheet(&TeachingSheet {
+        sheet,
+        condition,
+        conflicts: &[],
+        version: 3,
+        status: Status::Draft,
+        sample,
+        pooled,
+        pre_test,
+        printed,
+    })
+    .unwrap()
 }
 
 /// The words of a document with every run of spaces made one, and how many pages there are.

@@ -3,6 +3,7 @@
 
 mod agreements;
 mod api;
+mod conditions;
 mod extractions;
 mod likelihood;
 mod people;

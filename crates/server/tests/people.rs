@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 115] = [
+const TABLE: [(Method, &str, &str); 121] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -52,6 +52,12 @@ const TABLE: [(Method, &str, &str); 115] = [
     (Method::Post, "/tests/<id>/results/effect", "AWS"),
     (Method::Get, "/tests/<id>/findings", "AWS"),
     (Method::Get, "/mail", "A"),
+    (Method::Get, "/conditions/<id>/prevalence", "AWSL"),
+    (Method::Get, "/teaching-conflicts", "AWSL"),
+    (Method::Post, "/teaching-conflicts", "AW"),
+    (Method::Put, "/teaching-conflicts/<id>", "AW"),
+    (Method::Delete, "/teaching-conflicts/<id>", "AW"),
+    (Method::Post, "/teaching-conflicts/<id>/restore", "AW"),
     (Method::Post, "/conditions", "AW"),
     (Method::Put, "/conditions/<id>", "AW"),
     (Method::Get, "/tests.csv", "AWSL"),

@@ -198,14 +198,44 @@ pub async fn get_tests(db: &impl ConnectionTrait, ids: &[TestId]) -> Result<Vec<
     Ok(tests)
 }
 
-/// The tests that are for these conditions.
+/// The tests that are for these conditions, before all others or among others.
 ///
 /// # Errors
 /// Database errors.
 pub async fn tests_for(db: &impl ConnectionTrait, conditions: &[Uuid]) -> Result<Vec<TestId>, StoreError> {
-    let tests = test::Entity::find().select_only().column(test::Column::Id);
-    let tests = tests.filter(among(test::Column::ConditionId, conditions.iter().copied()));
-    Ok(tests.into_tuple::<Uuid>().all(db).await?.into_iter().map(TestId::from).collect())
+    let shown = with_values(
+        format!("SELECT test.id FROM test, condition WHERE condition.id = ANY($1) AND {SHOWS}"),
+        [conditions.to_vec().into()],
+    );
+    let rows = db.query_all_raw(shown).await?;
+    Ok(rows.iter().map(|row| row.try_get_by_index(0).map(TestId)).collect::<Result<_, _>>()?)
+}
+
+/// Whether a test is for a condition. Sheets keep the names of their further conditions ([`follow_condition`]).
+pub(crate) const SHOWS: &str = "condition.region = test.region AND (test.condition_id = condition.id OR EXISTS (
+    SELECT FROM jsonb_array_elements_text(coalesce(test.sheet->'other_conditions', '[]')) named
+    WHERE lower(named) IN (condition.name_key, lower(condition.name))))";
+
+/// Tests that name a condition among others follow it to its new name; call within a transaction. That of the leading condition is read
+/// from the condition itself.
+///
+/// # Errors
+/// Database errors.
+pub(crate) async fn follow_condition(
+    db: &impl ConnectionTrait,
+    condition: Uuid,
+    from: &str,
+    to: &str,
+) -> Result<(), StoreError> {
+    for mut test in get_tests(db, &tests_for(db, &[condition]).await?).await? {
+        if !test.sheet.other_conditions.is_empty() && test.sheet.rename_condition(from, to) {
+            let sheet = serde_json::to_value(&test.sheet).map_err(|error| damaged(test.id, error.to_string()))?;
+            let search_text = Set(search_text(&test.sheet));
+            let row = test::ActiveModel { id: Set(test.id.0), sheet: Set(sheet), search_text, ..Default::default() };
+            row.update(db).await?;
+        }
+    }
+    Ok(())
 }
 
 /// The tests of these names, by the compared form of their names; names of others count only as names, not as aliases.
@@ -275,8 +305,8 @@ pub(crate) async fn create_tests(
             let (status, published_version) = if shown { (Status::Published, Some(1)) } else { (Status::Draft, None) };
             let key = (sheet.region, name_key(&sheet.condition));
             let condition = match conditions.get(&key) {
-                Some(id) => *id,
-                None => named_condition(db, sheet, act).await?,
+                Some(id) if sheet.other_conditions.is_empty() => *id,
+                _ => named_condition(db, sheet, act).await?,
             };
             conditions.insert(key, condition);
             let id = TestId(Uuid::now_v7());
@@ -409,11 +439,14 @@ pub async fn is_empty(db: &impl ConnectionTrait) -> Result<bool, StoreError> {
     Ok(test::Entity::find().limit(1).one(db).await?.is_none())
 }
 
-/// The condition that a sheet names; one that is not known yet is added.
+/// The leading condition that a sheet names; those that are not known yet are added.
 async fn named_condition(db: &impl ConnectionTrait, sheet: &Sheet, act: Act<'_>) -> Result<Uuid, StoreError> {
-    let (region, name) = (sheet.region, sheet.condition.clone());
-    let named = Condition { region, name, setting: String::new(), pre_test: None };
-    put_condition(db, &named, act).await.map(|(id, _)| id)
+    let mut leading = None;
+    for name in sheet.conditions() {
+        let id = put_condition(db, &Condition::named(sheet.region, name), act).await?.0;
+        leading.get_or_insert(id);
+    }
+    Ok(leading.unwrap_or_default())
 }
 
 /// The sheet's columns; the caller adds what differs between adding and saving.
@@ -437,7 +470,7 @@ pub(crate) fn search_names(sheet: &Sheet) -> String {
 
 /// What a search looks through beside the names: condition, targets, steps, findings, indications, cautions and pitfalls.
 pub(crate) fn search_text(sheet: &Sheet) -> String {
-    let mut texts = vec![sheet.condition.as_str(), &sheet.positive_finding];
+    let mut texts: Vec<&str> = sheet.conditions().chain([sheet.positive_finding.as_str()]).collect();
     for variant in &sheet.variants {
         texts.extend([variant.name.as_str(), &variant.patient_position]);
         texts.extend(variant.targets.iter().map(|target| target.structure.as_str()));
@@ -528,6 +561,11 @@ fn test_record(row: test::Model, condition: Option<condition::Model>) -> Result<
     let status = status(&row)?;
     let (id, version, published_version) = (TestId(row.id), row.version, row.published_version);
     let mut sheet = stored_sheet(id, row.sheet)?;
-    sheet.condition = condition.ok_or_else(|| damaged(id, "no condition".to_owned()))?.name;
+    let leading = condition.ok_or_else(|| damaged(id, "no condition".to_owned()))?.name;
+    if sheet.condition != leading {
+        let before = std::mem::take(&mut sheet.condition);
+        sheet.rename_condition(&before, &leading);
+        sheet.condition = leading;
+    }
     Ok(TestRecord { id, version, sample: row.sample, status, published_version, sheet })
 }

@@ -9,6 +9,7 @@ use sea_orm::{
 use uuid::Uuid;
 
 use crate::StoreError;
+use crate::catalogue::follow_condition;
 use crate::entities::condition;
 use crate::history::{Act, Kind, alone, contents, keep};
 
@@ -32,6 +33,27 @@ pub async fn list_conditions(db: &impl ConnectionTrait) -> Result<Vec<ConditionR
     rows.into_iter().map(condition_record).collect()
 }
 
+/// One condition.
+///
+/// # Errors
+/// [`StoreError::NotFound`], database errors.
+pub async fn get_condition(db: &impl ConnectionTrait, id: Uuid) -> Result<ConditionRecord, StoreError> {
+    let row = condition::Entity::find_by_id(id).one(db).await?;
+    condition_record(row.ok_or(StoreError::not_found("condition", id))?)
+}
+
+/// The condition of this name in a region, if it has one.
+///
+/// # Errors
+/// Database errors.
+pub async fn find_condition(
+    db: &impl ConnectionTrait,
+    region: Region,
+    name: &str,
+) -> Result<Option<ConditionRecord>, StoreError> {
+    named(&Condition::named(region, name)).one(db).await?.map(condition_record).transpose()
+}
+
 /// Adds a condition or, when the region has one of that name, completes it: what is known there already stays. Answers its id, and
 /// whether anything was written. Call within a transaction.
 ///
@@ -50,11 +72,14 @@ pub async fn put_condition(
     }
     match found {
         None => add(db, condition, act).await.map(|id| (id, true)),
-        Some(known) if known.pre_test.is_none() && condition.pre_test.is_some() => {
-            let completed = Condition { name: known.name.clone(), ..condition.clone() };
+        Some(row) => {
+            let known = condition_record(row)?;
+            let completed = known.condition.completed_by(condition);
+            if completed == known.condition {
+                return Ok((known.id, false));
+            }
             update_condition(db, known.id, known.version, &completed, act).await.map(|record| (record.id, true))
         }
-        Some(known) => Ok((known.id, false)),
     }
 }
 
@@ -75,7 +100,7 @@ pub async fn create_condition(
 
 async fn add(db: &impl ConnectionTrait, condition: &Condition, act: Act<'_>) -> Result<Uuid, StoreError> {
     let id = Uuid::now_v7();
-    let added = condition::ActiveModel { region: Set(condition.region.code().to_owned()), ..row(id, 1, condition) };
+    let added = condition::ActiveModel { region: Set(condition.region.code().to_owned()), ..row(id, 1, condition)? };
     added.insert(db).await?;
     keep(db, Kind::Condition, id, 1, condition, act).await?;
     Ok(id)
@@ -101,11 +126,7 @@ pub(crate) async fn restore_condition(
 ) -> Result<ConditionRecord, StoreError> {
     let said = contents(db, Kind::Condition, &[(id, earlier)]).await?.pop();
     let (_, said) = said.ok_or(StoreError::not_found("version of the condition", id))?;
-    let condition: Condition = serde_json::from_value(said).map_err(|error| StoreError::Damaged {
-        what: "condition",
-        id,
-        why: error.to_string(),
-    })?;
+    let condition: Condition = serde_json::from_value(said).map_err(|error| damaged(id, error.to_string()))?;
     update_condition(db, id, version, &condition, act).await
 }
 
@@ -133,7 +154,10 @@ pub async fn update_condition(
     }
     free_condition(db, id, condition).await?;
     let version = version + 1;
-    row(id, version, condition).update(db).await?;
+    if old.name != condition.name {
+        follow_condition(db, id, &old.name, &condition.name).await?;
+    }
+    row(id, version, condition)?.update(db).await?;
     keep(db, Kind::Condition, id, version, condition, act).await?;
     Ok(ConditionRecord { id, version, condition: condition.clone() })
 }
@@ -148,25 +172,32 @@ async fn free_condition(db: &impl ConnectionTrait, id: Uuid, condition: &Conditi
 }
 
 /// The columns that saving writes; a condition stays in its region.
-fn row(id: Uuid, version: i32, condition: &Condition) -> condition::ActiveModel {
-    condition::ActiveModel {
+fn row(id: Uuid, version: i32, condition: &Condition) -> Result<condition::ActiveModel, StoreError> {
+    let prevalence = serde_json::to_value(&condition.prevalence);
+    Ok(condition::ActiveModel {
         id: Set(id),
         name: Set(condition.name.clone()),
         name_key: Set(name_key(&condition.name)),
         setting: Set(condition.setting.clone()),
         pre_test: Set(condition.pre_test.map(Probability::get)),
+        prevalence: Set(prevalence.map_err(|error| damaged(id, error.to_string()))?),
         version: Set(version),
         ..Default::default()
-    }
+    })
+}
+
+fn damaged(id: Uuid, why: String) -> StoreError {
+    StoreError::Damaged { what: "condition", id, why }
 }
 
 fn condition_record(row: condition::Model) -> Result<ConditionRecord, StoreError> {
-    let damaged = |why: String| StoreError::Damaged { what: "condition", id: row.id, why };
+    let damaged = |why: String| damaged(row.id, why);
     let region = Region::from_code(&row.region).ok_or_else(|| damaged("unknown region".to_owned()))?;
     let pre_test = row.pre_test.map(Probability::new).transpose().map_err(|error| damaged(error.to_string()))?;
+    let prevalence = serde_json::from_value(row.prevalence).map_err(|error| damaged(error.to_string()))?;
     Ok(ConditionRecord {
         id: row.id,
         version: row.version,
-        condition: Condition { region, name: row.name, setting: row.setting, pre_test },
+        condition: Condition { region, name: row.name, setting: row.setting, pre_test, prevalence },
     })
 }

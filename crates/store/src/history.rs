@@ -39,12 +39,14 @@ pub enum Kind {
     Agreement,
     /// Appraisals of studies.
     Appraisal,
+    /// Entries of the register of conflicting teaching.
+    TeachingConflict,
     /// What holds for everybody.
     Settings,
 }
 
 impl Kind {
-    const ALL: [Self; 9] = [
+    const ALL: [Self; 10] = [
         Self::Test,
         Self::Study,
         Self::Result,
@@ -53,6 +55,7 @@ impl Kind {
         Self::Reference,
         Self::Agreement,
         Self::Appraisal,
+        Self::TeachingConflict,
         Self::Settings,
     ];
 
@@ -66,6 +69,7 @@ impl Kind {
             Self::Reference => "reference",
             Self::Agreement => "agreement",
             Self::Appraisal => "appraisal",
+            Self::TeachingConflict => "teaching_conflict",
             Self::Settings => "settings",
         }
     }

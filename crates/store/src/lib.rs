@@ -11,6 +11,7 @@ pub mod people;
 pub mod pooling;
 pub mod progress;
 pub mod settings;
+pub mod teaching_conflict;
 pub mod unsaved;
 pub mod vocabulary;
 

@@ -80,6 +80,7 @@ async fn changes_become_visible_in_the_order_of_their_numbers() {
 async fn a_condition_is_completed_and_never_emptied() {
     let (database, db) = database().await;
     let condition = |setting: &str, pre_test: Option<f64>| Condition {
+        prevalence: Vec::new(),
         region: Region::HandWrist,
         name: "Thumb weakness".to_owned(),
         setting: setting.to_owned(),

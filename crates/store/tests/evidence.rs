@@ -128,7 +128,7 @@ async fn nobody_counts_twice_in_a_pool() {
     let pool = async || {
         let all = list_candidates(&db, Some(&[test]), Seen::All).await.unwrap();
         let of_test: Vec<_> = all.iter().map(ResultCandidate::of_test).collect();
-        let why = left_out(&of_test, "Thumb weakness");
+        let why = left_out(&of_test, "Thumb weakness", "Thumb weakness");
         all.iter().map(|it| it.counts.cells()[0].unwrap()).zip(why).collect::<Vec<_>>()
     };
     let same = Some(WhyOut::SamePeople);

@@ -228,7 +228,7 @@ pub(crate) struct Catalogue {
     entries: BTreeMap<TestId, Arc<Entry>>,
     /// Of the newest catalogue: one from before finds what has been written since, too.
     neighbours: Arc<RwLock<Neighbours>>,
-    /// Every test as it stands.
+    /// Every test as it stands, once for each of its conditions.
     drafts: Vec<Arc<TestRow>>,
     /// Every test that learners see, as they see it.
     published: Vec<Arc<TestRow>>,
@@ -239,8 +239,10 @@ struct Entry {
     digest: Arc<Digest>,
     /// How many things the checks found without looking at other tests.
     findings: usize,
-    draft: TestRow,
-    published: Option<Arc<TestRow>>,
+    /// The test as it stands, for its leading condition and each further one.
+    draft: Vec<TestRow>,
+    /// The same as learners see it; empty when they do not.
+    published: Vec<Arc<TestRow>>,
 }
 
 impl Catalogue {
@@ -289,7 +291,8 @@ impl Catalogue {
             let read = list_structures(db, None).await?;
             let touched = self.structures.iter().chain(&read).filter(|record| renamed.contains(&record.id));
             let keys: HashSet<String> = touched.flat_map(|record| record.structure.names()).map(name_key).collect();
-            let names = |entry: &Entry| entry.draft.targets.iter().any(|target| keys.contains(&target.key));
+            let targets = |entry: &Entry| entry.draft.first().map_or_else(Vec::new, |row| row.targets.clone());
+            let names = |entry: &Entry| targets(entry).iter().any(|target| keys.contains(&target.key));
             tests.extend(self.entries.iter().filter(|(_, entry)| names(entry)).map(|(id, _)| *id));
             structures = Some(read);
         }
@@ -335,8 +338,8 @@ impl Catalogue {
     ) -> Self {
         let digests = entries.iter().map(|(id, entry)| (id.0.as_u128(), Arc::clone(&entry.digest)));
         let neighbours = Neighbours::new(digests);
-        let mut drafts: Vec<_> = entries.iter().map(|(id, entry)| entry.row(*id, &neighbours)).collect();
-        let mut published: Vec<_> = entries.values().filter_map(|entry| entry.published.clone()).collect();
+        let mut drafts: Vec<_> = entries.iter().flat_map(|(id, entry)| entry.rows(*id, &neighbours)).collect();
+        let mut published: Vec<_> = entries.values().flat_map(|entry| entry.published.clone()).collect();
         drafts.sort_by(|a, b| a.order(b));
         published.sort_by(|a, b| a.order(b));
         let neighbours = Arc::new(RwLock::new(neighbours));
@@ -357,8 +360,8 @@ impl Catalogue {
         entries.extend(read.iter().map(|(id, entry)| (*id, Arc::clone(entry))));
         let is_touched = |row: &Arc<TestRow>| touched.contains(&row.id.0.as_u128());
         let drafts = touched.iter().map(|id| TestId(Uuid::from_u128(*id)));
-        let drafts = drafts.filter_map(|id| Some(entries.get(&id)?.row(id, &neighbours))).collect();
-        let published = read.values().filter_map(|entry| entry.published.clone()).collect();
+        let drafts = drafts.filter_map(|id| Some(entries.get(&id)?.rows(id, &neighbours))).flatten().collect();
+        let published = read.values().flat_map(|entry| entry.published.clone()).collect();
         drop(neighbours);
         Self {
             structures,
@@ -371,9 +374,14 @@ impl Catalogue {
         }
     }
 
-    /// Tests as this role sees them, in the order of their names.
-    pub fn rows(&self, role: Role) -> &[Arc<TestRow>] {
+    /// Tests as this role sees them, in the order of their names, once for each of their conditions.
+    pub fn all_rows(&self, role: Role) -> &[Arc<TestRow>] {
         if role.may(Right::ReadDrafts) { &self.drafts } else { &self.published }
+    }
+
+    /// Each test once, with the figures for its leading condition.
+    pub fn rows(&self, role: Role) -> impl Iterator<Item = &TestRow> {
+        self.all_rows(role).iter().map(AsRef::as_ref).filter(|row| row.leading)
     }
 
     /// Tests that load the structure of this name, by whichever of its names their sheets call it: an abbreviation finds them too.
@@ -382,8 +390,8 @@ impl Catalogue {
         let named = |record: &&StructureRecord| record.structure.names().any(|name| name_key(name) == wanted);
         let keys: HashSet<String> =
             self.structures.iter().filter(named).flat_map(|record| record.structure.names()).map(name_key).collect();
-        let loads = |row: &&Arc<TestRow>| row.targets.iter().any(|target| keys.contains(&target.key));
-        if keys.is_empty() { Vec::new() } else { self.rows(role).iter().filter(loads).map(|row| row.id).collect() }
+        let loads = |row: &&TestRow| row.targets.iter().any(|target| keys.contains(&target.key));
+        if keys.is_empty() { Vec::new() } else { self.rows(role).filter(loads).map(|row| row.id).collect() }
     }
 
     /// What a sheet forgot or contradicts; `own` is the test it belongs to, if it is stored. A large interpretation table takes
@@ -401,9 +409,9 @@ impl Catalogue {
 
 impl Entry {
     /// The test as it stands, with what the checks found beside the others.
-    fn row(&self, id: TestId, neighbours: &Neighbours) -> Arc<TestRow> {
+    fn rows(&self, id: TestId, neighbours: &Neighbours) -> Vec<Arc<TestRow>> {
         let findings = self.findings + neighbours.compare_stored(id.0.as_u128()).len();
-        Arc::new(TestRow { findings, ..self.draft.clone() }.written())
+        self.draft.iter().map(|row| Arc::new(TestRow { findings, ..row.clone() }.written())).collect()
     }
 }
 
@@ -478,20 +486,21 @@ async fn entries_of(
         let entry = |(test, taught): (TestRecord, Option<TestRecord>)| {
             let id = test.id;
             // What learners see may be taught for another condition than the draft, and then rests on other results.
-            let backed = |of: &HashMap<TestId, Vec<ResultCandidate>>, sheet: &Sheet| {
-                back(&pools, of.get(&id).into_iter().flatten(), &sheet.condition, interval, wait)
+            let rows = |of: &HashMap<TestId, Vec<ResultCandidate>>, test: &TestRecord| -> Vec<TestRow> {
+                let row = |asked: &str| {
+                    let conditions = (test.sheet.condition.as_str(), asked);
+                    let backed = back(&pools, of.get(&id).into_iter().flatten(), conditions, interval, wait);
+                    TestRow::new(test.clone(), asked, backed.as_ref())
+                };
+                test.sheet.conditions().map(row).collect()
             };
-            let own = backed(&results.all, &test.sheet);
             let shown = test.is_taught().then(|| taught.unwrap_or_else(|| test.clone()));
-            let published = |shown: TestRecord| {
-                let backed = backed(results.learners.as_ref().unwrap_or(&results.all), &shown.sheet);
-                Arc::new(TestRow::new(shown, backed.as_ref()).written())
-            };
+            let published = shown.map(|shown| rows(results.learners.as_ref().unwrap_or(&results.all), &shown));
             let entry = Entry {
                 digest: Arc::new(Digest::of(&test.sheet)),
                 findings: audit(&test.sheet, &vocabulary).len(),
-                published: shown.map(published),
-                draft: TestRow::new(test, own.as_ref()),
+                published: published.into_iter().flatten().map(|row| Arc::new(row.written())).collect(),
+                draft: rows(&results.all, &test),
             };
             (id, Arc::new(entry))
         };

@@ -112,6 +112,10 @@ pub struct ListFilter {
     pub findings: Option<bool>,
     /// By default the best match first where something is searched for, and the largest LR+ otherwise.
     pub sort: Option<Sort>,
+    /// Each test with its figures for this condition, if it shows it, instead of those for its leading one.
+    pub asked: Option<String>,
+    /// Each test once under each of its conditions, instead of once under the leading one.
+    pub each_condition: bool,
     /// The other way round.
     pub reverse: bool,
 }
@@ -137,6 +141,7 @@ pub(crate) async fn rows_of<'a>(
     filter: &ListFilter,
 ) -> Result<Vec<&'a TestRow>, AppError> {
     let condition = asked_text("condition", filter.condition.as_deref())?.map(|name| name_key(&name));
+    let asked = asked_text("asked", filter.asked.as_deref())?.map(|name| name_key(&name));
     let search = asked_text("search", filter.search.as_deref())?.filter(|text| !name_key(text).is_empty());
     let found: Option<HashMap<TestId, usize>> = match search {
         Some(text) => {
@@ -151,10 +156,22 @@ pub(crate) async fn rows_of<'a>(
         None => None,
     };
     let gentle = filter.irritation.map(f64::from);
+    // Asked about one condition, a test is found with the figures for it, whether it is its leading one or not.
+    let is_about = |name: &String, wanted: &Option<String>| wanted.as_ref().is_some_and(|it| *it == name_key(name));
+    let about = |row: &&TestRow| {
+        if condition.is_some() {
+            is_about(&row.condition, &condition)
+        } else if filter.each_condition || is_about(&row.condition, &asked) {
+            true
+        } else {
+            row.leading && !row.other_conditions.iter().any(|name| is_about(name, &asked))
+        }
+    };
     let mut rows: Vec<&TestRow> = catalogue
-        .rows(role)
+        .all_rows(role)
         .iter()
         .map(AsRef::as_ref)
+        .filter(about)
         .filter(|row: &&TestRow| filter.region.is_none_or(|region| row.region == region))
         .filter(|row| filter.purpose.is_none_or(|purpose| row.purpose == purpose))
         .filter(|row| filter.basis.is_none_or(|basis| row.basis.is_some() == basis))
@@ -165,7 +182,6 @@ pub(crate) async fn rows_of<'a>(
         .filter(|row| gentle.is_none_or(|most| row.irritation.is_some_and(|irritation| irritation <= most)))
         .filter(|row| filter.findings.is_none_or(|some| (row.findings > 0) == some))
         .filter(|row| found.as_ref().is_none_or(|found| found.contains_key(&row.id)))
-        .filter(|row| condition.as_ref().is_none_or(|wanted| *wanted == name_key(&row.condition)))
         .collect();
     match (filter.sort, &found) {
         // Whoever searches without an order asks for the best match first.

@@ -7,10 +7,11 @@ mod print;
 mod review;
 mod row;
 mod sheets;
+mod teaching_conflicts;
 
 pub(crate) use cache::{Catalogue, CatalogueCache, Found};
 pub(crate) use list::rows_of;
-pub(crate) use sheets::visible_test;
+pub(crate) use sheets::{shown_condition, visible_test};
 
 pub use checks::{CheckInput, ReadingInput, SheetCheck, check_sheet, list_findings, read_values};
 pub use list::{ListFilter, ListedTests, RegionView, Sort, list_regions, list_tests};
@@ -18,3 +19,7 @@ pub use print::print_test;
 pub use review::{StepInput, step_test};
 pub use row::TestRow;
 pub use sheets::{TestView, create_test, get_test, update_test};
+pub use teaching_conflicts::{
+    NamedTest, TeachingConflictView, create_teaching_conflict, list_teaching_conflicts, set_teaching_conflict_deleted,
+    update_teaching_conflict,
+};

@@ -1,9 +1,11 @@
 //! A sheet for paper.
 
+use pruvex_core::catalogue::TeachingConflict;
 use pruvex_core::{Probability, TestId};
 use pruvex_formats::{TeachingSheet, teaching_sheet};
+use pruvex_store::teaching_conflict::list_teaching_conflicts;
 
-use super::visible_test;
+use super::{shown_condition, visible_test};
 use crate::blocking::blocking;
 use crate::people::Reader;
 use crate::pooling::backed;
@@ -12,20 +14,27 @@ use crate::{App, AppError, FileContent, media, today};
 /// The sheet typeset on A4, with its likelihood ratios and cautions: as it was signed off for those who may not see drafts.
 ///
 /// # Errors
-/// No such test that this person may see.
+/// No such test that this person may see, a condition that it does not show.
 pub async fn print_test(
     app: &App,
     by: &Reader,
     id: TestId,
+    condition: Option<&str>,
     pre_test: Option<Probability>,
 ) -> Result<FileContent, AppError> {
     let record = visible_test(&app.db, id, by.account()).await?;
-    let backed = backed(app, record.id, &record.sheet.condition, by.role()).await?;
+    let asked = shown_condition(&record.sheet, condition)?.to_owned();
+    let backed = backed(app, record.id, (&record.sheet.condition, &asked), by.role()).await?;
+    let mut conflicts: Vec<TeachingConflict> =
+        list_teaching_conflicts(&app.db, None).await?.into_iter().map(|record| record.conflict).collect();
+    conflicts.retain(|it| it.tests.contains(&id));
     let printed = today();
     let name = format!("{}.pdf", file_name(&record.sheet.name));
     let set = blocking(move || {
         teaching_sheet(&TeachingSheet {
             sheet: &record.sheet,
+            condition: &asked,
+            conflicts: &conflicts,
             version: record.version,
             status: record.status,
             sample: record.sample || backed.as_ref().is_some_and(|backed| backed.sample),

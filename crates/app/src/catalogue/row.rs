@@ -3,7 +3,7 @@
 use std::cmp::Ordering;
 
 use pruvex_core::catalogue::{Basis, LoadRole, Position, Purpose, Region, Status, name_key};
-use pruvex_core::pooling::{JointShape, Summary, Warning};
+use pruvex_core::pooling::{JointShape, PooledLevelRatio, Summary, Warning};
 use pruvex_core::{Estimate, Ratio, TestId};
 use pruvex_store::catalogue::TestRecord;
 use serde::Serialize;
@@ -21,7 +21,12 @@ pub struct TestRow {
     pub purpose: Purpose,
     /// Of the basic examination; `null` for a special test.
     pub basis: Option<Basis>,
+    /// The condition that its figures are about.
     pub condition: String,
+    /// Whether that is the leading one of its sheet.
+    pub leading: bool,
+    /// What else its sheet shows.
+    pub other_conditions: Vec<String>,
     pub positive_finding: String,
     /// How the patient is placed in the taught variant.
     pub position: Option<Position>,
@@ -50,6 +55,10 @@ pub struct TestRow {
     pub ahead_positive: Option<Estimate<Ratio>>,
     /// The same of LR-.
     pub ahead_negative: Option<Estimate<Ratio>>,
+    /// What each level of the finding is worth, the most normal first; empty where no studies tell.
+    pub levels: Vec<PooledLevelRatio>,
+    /// Studies behind that.
+    pub level_studies: usize,
     /// What must be said beside the figures.
     pub warnings: Vec<Warning>,
     /// What is known of sensitivity and specificity together.
@@ -78,7 +87,8 @@ pub(crate) struct RowTarget {
 }
 
 impl TestRow {
-    pub(crate) fn new(test: TestRecord, backed: Option<&Backed>) -> Self {
+    /// A test by what stands behind it for one of the conditions of its sheet.
+    pub(crate) fn new(test: TestRecord, condition: &str, backed: Option<&Backed>) -> Self {
         let TestRecord { id, status, sheet, sample, .. } = test;
         let targets = sheet.variants.iter().flat_map(|variant| {
             variant.targets.iter().map(|target| RowTarget {
@@ -90,6 +100,7 @@ impl TestRow {
         });
         let evidence = backed.map_or(Evidence::NotStudied, |backed| backed.evidence).with(&sheet);
         let pooled = backed.and_then(|backed| backed.pooled.as_ref());
+        let other_conditions = sheet.conditions().filter(|name| *name != condition).map(str::to_owned).collect();
         // Known before they are pooled.
         let extent = backed.map(|backed| backed.extent).unwrap_or_default();
         let (studies, patients) = pooled.map_or(extent, |pooled| (pooled.k, pooled.diseased + pooled.non_diseased));
@@ -111,7 +122,9 @@ impl TestRow {
             region: sheet.region,
             purpose: sheet.purpose,
             basis: sheet.basis,
-            condition: sheet.condition,
+            leading: sheet.condition == condition,
+            other_conditions,
+            condition: condition.to_owned(),
             positive_finding: sheet.positive_finding,
             studies,
             patients,
@@ -123,13 +136,16 @@ impl TestRow {
             summary: pooled.map(|pooled| pooled.summary),
             ahead_positive: backed.and_then(|backed| backed.ahead.lr_positive),
             ahead_negative: backed.and_then(|backed| backed.ahead.lr_negative),
+            levels: backed.map(|backed| backed.levels.levels.clone()).unwrap_or_default(),
+            level_studies: backed.map_or(0, |backed| backed.levels.studies),
             warnings: pooled.map(|pooled| pooled.warnings.clone()).unwrap_or_default(),
         }
     }
 
-    /// By the name.
+    /// By the name, the leading condition first.
     pub(crate) fn order(&self, other: &Self) -> Ordering {
-        (&self.key, self.id).cmp(&(&other.key, other.id))
+        let place = |row: &Self| (!row.leading, row.id);
+        self.key.cmp(&other.key).then_with(|| place(self).cmp(&place(other))).then(self.condition.cmp(&other.condition))
     }
 
     /// With the row as it is answered.

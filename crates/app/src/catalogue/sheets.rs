@@ -1,8 +1,8 @@
 //! Sheets: one test each.
 
-use pruvex_core::TestId;
 use pruvex_core::catalogue::{Derived, Sheet, SheetInput, Status, Step};
 use pruvex_core::people::Right;
+use pruvex_core::{FieldError, FieldErrorCode, TestId};
 use pruvex_store::ConnectionTrait;
 use pruvex_store::catalogue::{self as store, TestRecord};
 use pruvex_store::history::Act;
@@ -11,6 +11,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::app::commit;
+use crate::fields::asked_text;
 use crate::people::{Reader, SheetWriter};
 use crate::{App, AppError, Versioned};
 
@@ -61,6 +62,19 @@ pub(crate) async fn visible_test(
         store::get_published_test(db, id).await
     };
     Ok(found?)
+}
+
+/// The condition that a sheet is asked about, as the sheet names it; without one the leading one.
+///
+/// # Errors
+/// A condition that it does not show.
+pub(crate) fn shown_condition<'a>(sheet: &'a Sheet, asked: Option<&str>) -> Result<&'a str, AppError> {
+    let Some(asked) = asked_text("condition", asked)? else { return Ok(&sheet.condition) };
+    sheet.shows(&asked).ok_or_else(|| {
+        let message = "This test does not show that condition.";
+        let remedy = format!("Use one of: {}.", sheet.conditions().collect::<Vec<_>>().join(", "));
+        AppError::Asked(vec![FieldError::new("condition", FieldErrorCode::Unknown, asked, message, &remedy)])
+    })
 }
 
 /// A test's sheet: as it was signed off for those who may not see drafts.

@@ -1,19 +1,14 @@
 //! What each level of a test's finding is worth, over the studies that share its levels.
 
-use std::sync::Arc;
-
-use pruvex_core::accuracy::LevelCounts;
 use pruvex_core::likelihood::post_test_interval;
-use pruvex_core::pooling::{PooledLevelRatio, pool_level_ratios, sharing_levels};
+use pruvex_core::pooling::PooledLevelRatio;
 use pruvex_core::{Estimate, Probability, TestId};
-use pruvex_store::evidence as store;
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::results::out_of_pool;
-use crate::blocking::blocking;
-use crate::catalogue::visible_test;
-use crate::people::{Reader, current_settings, seen_by};
+use crate::catalogue::{shown_condition, visible_test};
+use crate::people::Reader;
+use crate::pooling::backed;
 use crate::{App, AppError};
 
 /// The levels of a test's finding.
@@ -41,34 +36,26 @@ pub struct LevelAnswer {
 /// What each level of a test's finding is worth: of the results that are in the pool of its sheet, those that share their levels.
 ///
 /// # Errors
-/// No such test that this person may see.
+/// No such test that this person may see, a condition that it does not show.
 pub async fn answer_levels(
     app: &App,
     by: &Reader,
     id: TestId,
+    condition: Option<&str>,
     pre_test: Option<Probability>,
 ) -> Result<LevelsAnswer, AppError> {
     let test = visible_test(&app.db, id, by.account()).await?;
-    let mut results = store::list_results(&app.db, &[id], seen_by(by.role(), &app.db).await?).await?;
-    let out = out_of_pool(&results, &test.sheet.condition);
-    results.retain(|it| !it.result.levels.is_empty() && !out.contains_key(&it.id));
-    let (pools, interval) = (Arc::clone(&app.pools), current_settings(&app.db).await?.interval);
-    blocking(move || {
-        let all: Vec<&[LevelCounts]> = results.iter().map(|it| it.result.levels.as_slice()).collect();
-        let sharing = sharing_levels(&all);
-        let shared: Vec<&[LevelCounts]> = sharing.iter().map(|place| all[*place]).collect();
-        // Kept: every step of the pre-test probability asks again. A set too large to be pooled fits no page either.
-        let pooled = pool_level_ratios(&shared, |tables| pools.of(tables, interval).ok_or(())).unwrap_or_default();
-        let answer = |pooled: PooledLevelRatio| LevelAnswer {
-            after: pre_test.and_then(|before| post_test_interval(before, pooled.ratio?)),
-            pooled,
-        };
-        LevelsAnswer {
-            studies: sharing.len(),
-            apart: all.len() - sharing.len(),
-            sample: sharing.iter().any(|place| results[*place].sample),
-            levels: pooled.into_iter().map(answer).collect(),
-        }
+    let conditions = (test.sheet.condition.as_str(), shown_condition(&test.sheet, condition)?);
+    let backed = backed(app, id, conditions, by.role()).await?;
+    let found = backed.map(|backed| backed.levels).unwrap_or_default();
+    let answer = |pooled: PooledLevelRatio| LevelAnswer {
+        after: pre_test.and_then(|before| post_test_interval(before, pooled.ratio?)),
+        pooled,
+    };
+    Ok(LevelsAnswer {
+        studies: found.studies,
+        apart: found.apart,
+        sample: found.sample,
+        levels: found.levels.into_iter().map(answer).collect(),
     })
-    .await
 }

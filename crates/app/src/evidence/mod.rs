@@ -5,12 +5,14 @@ mod agreements;
 mod appraisals;
 mod extractions;
 mod levels;
+mod prevalence;
 mod references;
 mod registry;
 mod reported_tests;
 mod results;
 mod studies;
 
+pub(crate) use prevalence::prevalence_of;
 pub(crate) use registry::Registry;
 
 pub use agreements::{
@@ -24,6 +26,7 @@ pub use extractions::{
     get_extraction, give_up_extraction, list_extractions, reader_agreement_of, save_extraction, settle_extraction,
 };
 pub use levels::{LevelAnswer, LevelsAnswer, answer_levels};
+pub use prevalence::answer_prevalence;
 pub use references::{
     AlikeReference, ReferenceList, ReferenceView, create_reference, delete_reference, export_references, get_reference,
     list_alike_references, list_references, list_reported_tests, look_up_work, restore_reference, update_reference,

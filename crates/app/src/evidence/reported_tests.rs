@@ -27,6 +27,6 @@ pub(super) async fn named(
         return Ok(HashMap::new());
     }
     let catalogue = app.catalogue().await?;
-    let rows = catalogue.rows(role).iter().filter(|row| tests.contains(&row.id));
+    let rows = catalogue.rows(role).filter(|row| tests.contains(&row.id));
     Ok(rows.map(|row| (row.id, ReportedTest { id: row.id, name: row.name.clone() })).collect())
 }

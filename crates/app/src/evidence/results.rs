@@ -22,7 +22,7 @@ use super::reported_tests::{ReportedTest, named};
 use super::studies::{self, StudyView, both, needed, of_study};
 use crate::app::{commit, rollback};
 use crate::blocking::blocking;
-use crate::catalogue::visible_test;
+use crate::catalogue::{shown_condition, visible_test};
 use crate::people::{Reader, ShownToLearners, StudyWriter, seen_by};
 use crate::pooling::{Backed, NamedSnapshot, PooledAnswer, backed_by, current_snapshots};
 use crate::{App, AppError, Versioned, only};
@@ -118,8 +118,8 @@ impl ResultBody {
     }
 }
 
-/// Why results of a test are not in the pool of its sheet, by result.
-pub(super) fn out_of_pool(all: &[ResultRecord], condition: &str) -> HashMap<ResultId, WhyOut> {
+/// Why results of a test are not in the pool that its sheet shows for a condition, by result.
+pub(super) fn out_of_pool(all: &[ResultRecord], taught: &str, asked: &str) -> HashMap<ResultId, WhyOut> {
     let of_test: Vec<OfTest<'_>> = all
         .iter()
         .map(|it| OfTest {
@@ -128,7 +128,7 @@ pub(super) fn out_of_pool(all: &[ResultRecord], condition: &str) -> HashMap<Resu
             candidate: Candidate { study: it.study_id, group: &it.result.group, preferred: it.result.preferred },
         })
         .collect();
-    all.iter().zip(left_out(&of_test, condition)).filter_map(|(it, why)| Some((it.id, why?))).collect()
+    all.iter().zip(left_out(&of_test, taught, asked)).filter_map(|(it, why)| Some((it.id, why?))).collect()
 }
 
 async fn views(
@@ -194,7 +194,8 @@ async fn views(
 async fn one(app: &App, by: &StudyWriter, record: ResultRecord) -> Result<ResultView, AppError> {
     let test = get_test(&app.db, record.test_id).await?;
     let all = store::list_results(&app.db, &[record.test_id], Seen::All).await?;
-    let why = out_of_pool(&all, &test.sheet.condition);
+    let asked = test.sheet.shows(&record.result.condition).unwrap_or(&test.sheet.condition);
+    let why = out_of_pool(&all, &test.sheet.condition, asked);
     only(views(app, by.role(), vec![record], why).await?)
 }
 
@@ -202,10 +203,16 @@ async fn one(app: &App, by: &StudyWriter, record: ResultRecord) -> Result<Result
 ///
 /// # Errors
 /// No such test that this person may see.
-pub async fn list_results(app: &App, by: &Reader, id: TestId) -> Result<Vec<ResultView>, AppError> {
+pub async fn list_results(
+    app: &App,
+    by: &Reader,
+    id: TestId,
+    condition: Option<&str>,
+) -> Result<Vec<ResultView>, AppError> {
     let test = visible_test(&app.db, id, by.account()).await?;
     let results = store::list_results(&app.db, &[id], seen_by(by.role(), &app.db).await?).await?;
-    let why = out_of_pool(&results, &test.sheet.condition);
+    let asked = shown_condition(&test.sheet, condition)?;
+    let why = out_of_pool(&results, &test.sheet.condition, asked);
     let views = views(app, by.role(), results, why).await?;
     if by.role().may(Right::ReadDrafts) {
         return Ok(views);
@@ -256,7 +263,8 @@ pub async fn try_result(
     input: ResultBody,
 ) -> Result<ResultEffect, AppError> {
     let (study, result) = both(input.of_study(), input.result())?;
-    let condition = get_test(&app.db, id).await?.sheet.condition;
+    let sheet = get_test(&app.db, id).await?.sheet;
+    let conditions = (sheet.condition.as_str(), sheet.shows(&result.condition).unwrap_or(&sheet.condition));
     let before = store::list_candidates(&app.db, Some(&[id]), Seen::All).await?;
     let mut stale = current_snapshots(id, by.account(), &app.db).await?;
     let transaction = app.begin().await?;
@@ -277,7 +285,7 @@ pub async fn try_result(
         stale.retain(|it| !left.iter().any(|other| other == it));
     }
     rollback(transaction).await?;
-    let (before, after) = (backed_by(app, before, &condition).await?, backed_by(app, after, &condition).await?);
+    let (before, after) = (backed_by(app, before, conditions).await?, backed_by(app, after, conditions).await?);
     let worth =
         |of: &Option<Backed>| of.as_ref().and_then(|it| it.pooled.as_deref()).map(Pooled::worth).unwrap_or_default();
     let ([from_positive, from_negative], [to_positive, to_negative]) = (worth(&before), worth(&after));

@@ -58,13 +58,17 @@ pub async fn answer(app: &App, by: &Reader, question: Question) -> Result<Vec<An
         return Err(AppError::field("tests", FieldErrorCode::TooLong, tests.len(), message, "Ask in portions."));
     }
     let catalogue = app.catalogue().await?;
-    let rows: HashMap<TestId, &TestRow> = catalogue.rows(by.role()).iter().map(|row| (row.id, row.as_ref())).collect();
+    // Their version says for which of its conditions they were read.
+    let rows: HashMap<(TestId, &str), &TestRow> =
+        catalogue.all_rows(by.role()).iter().map(|row| ((row.id, row.figures.as_str()), row.as_ref())).collect();
+    let leading: HashMap<TestId, &TestRow> = catalogue.rows(by.role()).map(|row| (row.id, row)).collect();
     let answer = |AskedTest { test, figures }: AskedTest| {
-        let row = rows.get(&test);
-        let summary = row.and_then(|row| row.summary);
+        let read = rows.get(&(test, figures.as_str()));
+        // Figures that are others by now: those of now, with a note.
+        let summary = read.or_else(|| leading.get(&test)).and_then(|row| row.summary);
         Answer {
             test,
-            changed: row.is_none_or(|row| row.figures != figures),
+            changed: read.is_none(),
             after_positive: summary.and_then(|it| post_test_interval(pre_test, it.lr_positive?)),
             after_negative: summary.and_then(|it| post_test_interval(pre_test, it.lr_negative?)),
             frequencies: summary

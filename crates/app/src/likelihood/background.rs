@@ -2,18 +2,18 @@
 
 use std::sync::Arc;
 
-use pruvex_core::catalogue::name_key;
-use pruvex_core::evidence::{PooledAgreement, SpectrumPart, other_spectrum, spectrum};
+use pruvex_core::evidence::{PooledAgreement, PooledPrevalence, PrevalenceOf, SpectrumPart, other_spectrum, spectrum};
 use pruvex_core::likelihood::after_result;
 use pruvex_core::pooling::{Limit, ModelChoice, read};
 use pruvex_core::{Estimate, Level, Probability, TestId};
-use pruvex_store::condition::list_conditions;
+use pruvex_store::condition::find_condition;
 use pruvex_store::evidence as store;
 use serde::Serialize;
 use utoipa::ToSchema;
 
 use super::patient::PatientInput;
 use crate::blocking::blocking;
+use crate::evidence::prevalence_of;
 use crate::people::{Reader, seen_by};
 use crate::pooling::{PoolInput, gather, pooled_agreements, provenance};
 use crate::{App, AppError};
@@ -43,6 +43,8 @@ pub struct PatientBackground {
     /// The least and the most common prevalence among the people studied, if the condition is much rarer or much more common here.
     other_spectrum: Option<[Probability; 2]>,
     spectrum: Vec<SpectrumRow>,
+    /// How common the condition is with and without symptoms; `null` for a condition that is not known.
+    prevalence: Option<PooledPrevalence>,
 }
 
 /// What limits the figures that a patient's results rest on, and what the same results would mean where the condition is as common as it
@@ -92,13 +94,12 @@ pub async fn explain_patient(app: &App, by: &Reader, input: PatientInput) -> Res
         (limits, members, counts) = blocking(read_each).await?;
     }
     let parts = spectrum(&members, &counts);
-    let key = name_key(&input.condition);
-    let known = list_conditions(&app.db).await?.into_iter().map(|record| record.condition);
-    let usual = known
-        .into_iter()
-        .find(|it| it.region == input.region && name_key(&it.name) == key)
-        .and_then(|it| it.pre_test)
-        .filter(|usual| *usual != input.pre_test);
+    let known = find_condition(&app.db, input.region, &input.condition).await?.map(|record| record.condition);
+    let usual = known.as_ref().and_then(|it| it.pre_test).filter(|usual| *usual != input.pre_test);
+    let prevalence = match known {
+        Some(condition) => Some(prevalence_of(app, condition, PrevalenceOf::default()).await?),
+        None => None,
+    };
     let after = |share: Probability| -> Result<Vec<Option<Estimate<Probability>>>, AppError> {
         let from = Estimate { estimate: share, lower: share, upper: share };
         if !found.is_empty() {
@@ -115,5 +116,5 @@ pub async fn explain_patient(app: &App, by: &Reader, input: PatientInput) -> Res
         let share = part.share;
         rows.push(row(Some(part), share)?);
     }
-    Ok(PatientBackground { limits, other_spectrum, spectrum: rows })
+    Ok(PatientBackground { limits, other_spectrum, spectrum: rows, prevalence })
 }

@@ -70,7 +70,8 @@ pub async fn print_ladder(
     }
     let mut groups: BTreeMap<(Region, String), Vec<LadderTest>> = BTreeMap::new();
     for row in &rows {
-        groups.entry(grouping.of(row)).or_default().push(LadderTest {
+        let group = groups.entry(grouping.of(row)).or_default();
+        group.push(LadderTest {
             name: row.name.clone(),
             studies: row.studies,
             looked_for: row.evidence == Evidence::NothingUsable,
@@ -78,6 +79,18 @@ pub async fn print_ladder(
             ratios: row.summary.map_or([None; 2], |summary| [summary.lr_positive, summary.lr_negative]),
             ahead: if ahead { [row.ahead_positive, row.ahead_negative] } else { [None; 2] },
         });
+        group.extend(row.levels.iter().map(|level| LadderTest {
+            name: format!("– {}", level.name),
+            studies: row.level_studies,
+            looked_for: false,
+            sample: row.sample,
+            // In the lane of the side to which it moves the probability.
+            ratios: match level.ratio {
+                Some(ratio) if ratio.estimate.get() < 1.0 => [None, Some(ratio)],
+                ratio => [ratio, None],
+            },
+            ahead: [None; 2],
+        }));
     }
     let regions: HashSet<Region> = rows.iter().map(|row| row.region).collect();
     let of = match regions.iter().next() {

@@ -5,11 +5,11 @@ use std::collections::HashSet;
 use pruvex_core::catalogue::{Region, name_key};
 use pruvex_core::combine::{MAX_TESTS, TestAccuracy, expected_information};
 use pruvex_core::likelihood::{
-    BenefitPoint, Chain, Crossing, Finding, NaturalFrequencies, Thresholds, Zone, after_result, chain,
-    natural_frequencies, net_benefit_curve, supported_accuracy, supported_ratio,
+    BenefitPoint, Chain, Crossing, Finding, FoundLevel, FoundResult, NaturalFrequencies, Thresholds, Zone,
+    after_result, chain, natural_frequencies, net_benefit_curve, supported_accuracy, supported_ratio,
 };
 use pruvex_core::people::Role;
-use pruvex_core::pooling::Warning;
+use pruvex_core::pooling::{PooledLevelRatio, Warning};
 use pruvex_core::{Estimate, FieldErrorCode, Level, Probability, Ratio, TestId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -43,12 +43,27 @@ pub struct PatientInput {
     pub(super) focus: Option<TestId>,
 }
 
-/// A result that was found. A test that could not be done is none.
-#[derive(Debug, Clone, Copy, Deserialize, Serialize, ToSchema)]
+/// A result that was found: positive, negative, or one of the levels of the test's finding. A test that could not be done is none.
+#[derive(Debug, Clone, Deserialize, Serialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct FindingInput {
     test: TestId,
-    positive: bool,
+    /// Positive, or else negative; `null` where a level is given.
+    #[serde(default)]
+    positive: Option<bool>,
+    /// Name of a level for which studies tell what it is worth.
+    #[serde(default)]
+    level: Option<String>,
+}
+
+/// What a level of a test's finding would tell of this patient now.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PatientLevel {
+    name: String,
+    ratio: Option<Estimate<Ratio>>,
+    /// Probability if it is found, starting from where the results so far end.
+    after: Option<Estimate<Probability>>,
+    crossing: Option<Crossing>,
 }
 
 /// Structures that two tests load: their results depend on each other.
@@ -75,6 +90,10 @@ pub struct PatientTest {
     /// Whether that leads across a threshold.
     crossing_positive: Option<Crossing>,
     crossing_negative: Option<Crossing>,
+    /// Its levels, the most normal first; empty where no studies tell what they are worth.
+    levels: Vec<PatientLevel>,
+    /// Studies that do.
+    level_studies: usize,
     /// What must be said beside the figures.
     warnings: Vec<Warning>,
     /// Information expected of it, in bits.
@@ -131,7 +150,7 @@ impl PatientInput {
     ) -> Result<(Vec<&'a TestRow>, Vec<&'a TestRow>), AppError> {
         let condition = name_key(&self.condition);
         let rows: Vec<&TestRow> = catalogue
-            .rows(role)
+            .all_rows(role)
             .iter()
             .map(AsRef::as_ref)
             .filter(|row: &&TestRow| row.region == self.region && name_key(&row.condition) == condition)
@@ -158,6 +177,28 @@ impl PatientInput {
             })
         };
         let found = self.findings.iter().enumerate().map(found).collect::<Result<Vec<_>, _>>()?;
+        for (nth, (row, finding)) in found.iter().zip(&self.findings).enumerate() {
+            let at = |field: &str| format!("findings.{nth}.{field}");
+            match (&finding.level, finding.positive) {
+                (None, Some(_)) => {}
+                (Some(level), None) if level_place(row, level).is_some() => {}
+                (Some(level), None) => {
+                    let message = "No study tells what this level is worth.";
+                    let known = row.levels.iter().map(|it| it.name.as_str()).collect::<Vec<_>>().join(", ");
+                    let remedy = if known.is_empty() {
+                        "Give a positive or negative result.".to_owned()
+                    } else {
+                        format!("Give one of: {known}.")
+                    };
+                    return Err(refused(at("level"), level.clone(), message, &remedy));
+                }
+                (level, _) => {
+                    let value = level.clone().unwrap_or_default();
+                    let message = "A result is either positive or negative, or it is a level.";
+                    return Err(refused(at("positive"), value, message, "Give one of the two."));
+                }
+            }
+        }
         Ok((rows, found))
     }
 
@@ -171,13 +212,29 @@ impl PatientInput {
             .iter()
             .zip(&self.findings)
             .take(first)
-            .map(|(row, it)| Finding { summary: row.summary.unwrap_or_default(), positive: it.positive })
+            .map(|(row, it)| Finding { summary: row.summary.unwrap_or_default(), result: it.result(row) })
             .collect();
         chain(pre_test, &findings, self.correlation, Level::default()).map_err(|error| {
             let (value, remedy) = (self.correlation, "Use a number from 0 to 0.99.");
             AppError::field("correlation", FieldErrorCode::Invalid, value, format!("{error}."), remedy)
         })
     }
+}
+
+impl FindingInput {
+    /// What it says of the test of this row.
+    fn result(&self, row: &TestRow) -> FoundResult {
+        let level = self.level.as_ref().and_then(|level| FoundLevel::of(&row.levels, level_place(row, level)?));
+        match level {
+            Some(level) => FoundResult::Level(level),
+            None if self.positive == Some(true) => FoundResult::Positive,
+            None => FoundResult::Negative,
+        }
+    }
+}
+
+fn level_place(row: &TestRow, level: &str) -> Option<usize> {
+    row.levels.iter().position(|it| name_key(&it.name) == name_key(level))
 }
 
 fn shared(found: &[&TestRow], catalogue: &Catalogue) -> Vec<SharedStructures> {
@@ -204,6 +261,10 @@ fn patient_test(row: &TestRow, now: Estimate<Probability>, thresholds: Option<Th
     let after = |lr: Option<Estimate<Ratio>>| after_result(now, lr?, Level::default());
     let (after_positive, after_negative) = (after(summary.lr_positive), after(summary.lr_negative));
     let crossing = |after: Option<Estimate<Probability>>| Some(thresholds?.crossing(now.estimate, after?));
+    let level = |it: &PooledLevelRatio| {
+        let after = after(it.ratio);
+        PatientLevel { name: it.name.clone(), ratio: it.ratio, after, crossing: crossing(after) }
+    };
     let useful = |positive: fn(Estimate<Ratio>) -> Ratio, negative: fn(Estimate<Ratio>) -> Ratio| {
         let both = thresholds.zip(summary.lr_positive.zip(summary.lr_negative));
         both.map(|(of, (plus, minus))| of.useful_ranges(positive(plus), negative(minus))).unwrap_or_default()
@@ -219,6 +280,8 @@ fn patient_test(row: &TestRow, now: Estimate<Probability>, thresholds: Option<Th
         after_negative,
         crossing_positive: crossing(after_positive),
         crossing_negative: crossing(after_negative),
+        levels: row.levels.iter().map(level).collect(),
+        level_studies: row.level_studies,
         warnings: row.warnings.clone(),
         information: accuracy(row).map(|of| expected_information(now.estimate, of)),
         useful: useful(supported_ratio, supported_ratio),

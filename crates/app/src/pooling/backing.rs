@@ -12,6 +12,7 @@ use sha2::{Digest, Sha256};
 use utoipa::ToSchema;
 
 use super::Pools;
+use super::level_ratios::LevelRatios;
 use super::pools::{Standing, Wait};
 
 /// How much stands behind a test.
@@ -70,6 +71,8 @@ pub(crate) struct Backed {
     pub extent: (usize, u64),
     /// Where the next study is expected.
     pub ahead: Prediction,
+    /// What each level of the finding is worth, where studies tell.
+    pub levels: LevelRatios,
     /// Tests that could not be interpreted, which the figures leave out.
     pub uninterpretable: Uninterpretable,
 }
@@ -81,18 +84,18 @@ pub(crate) fn figures_version(summary: Option<&Summary>) -> String {
     Sha256::digest(written)[..8].iter().fold(String::new(), |text, byte| format!("{text}{byte:02x}"))
 }
 
-/// Pools those of a test's results that are about the condition of its sheet; none without any. Takes tens of milliseconds when a set is
+/// Pools those of a test's results that are about a condition, of a test that is taught for that or another one; none without any. Takes tens of milliseconds when a set is
 /// large or nasty.
 pub(crate) fn back<'a>(
     pools: &Pools,
     results: impl IntoIterator<Item = &'a ResultCandidate>,
-    condition: &str,
+    (taught, asked): (&str, &str),
     interval: IntervalChoice,
     wait: Wait,
 ) -> Option<Backed> {
     let results: Vec<&ResultCandidate> = results.into_iter().collect();
     let of_test: Vec<OfTest<'_>> = results.iter().map(|it| it.of_test()).collect();
-    let why = left_out(&of_test, condition);
+    let why = left_out(&of_test, taught, asked);
     let part: Vec<&ResultCandidate> =
         results.into_iter().zip(why).filter(|(_, why)| why.is_none()).map(|(it, _)| it).collect();
     if part.is_empty() {
@@ -104,6 +107,7 @@ pub(crate) fn back<'a>(
     let ahead = pooled.as_ref().map(|pooled| prediction(&counts, pooled)).unwrap_or_default();
     let sample = part.iter().any(|it| it.sample);
     let uninterpretable = Uninterpretable::among(part.iter().map(|it| (&it.counts, &it.flow)));
+    let levels = LevelRatios::of(pools, &part, interval, wait);
     let (evidence, extent) = (Evidence::of(counts.len()), (counts.len(), people));
-    Some(Backed { evidence, sample, pooled, standing, extent, ahead, uninterpretable })
+    Some(Backed { evidence, sample, pooled, standing, extent, ahead, levels, uninterpretable })
 }

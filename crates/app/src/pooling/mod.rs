@@ -2,6 +2,7 @@
 
 mod backing;
 mod gather;
+mod level_ratios;
 mod of_test;
 mod pool;
 mod pools;

@@ -13,7 +13,7 @@ use utoipa::ToSchema;
 use super::backing::{Backed, Evidence, back, figures_version};
 use super::pools::{Standing, Wait};
 use crate::blocking::blocking;
-use crate::catalogue::visible_test;
+use crate::catalogue::{shown_condition, visible_test};
 use crate::people::{Reader, current_settings, seen_by};
 use crate::{App, AppError};
 
@@ -54,26 +54,33 @@ impl From<Option<Backed>> for PooledAnswer {
 /// Summary sensitivity, specificity and ratios of a test's studies, with the model used and why.
 ///
 /// # Errors
-/// No such test that this person may see.
-pub async fn pool_test(app: &App, by: &Reader, id: TestId) -> Result<PooledAnswer, AppError> {
+/// No such test that this person may see, a condition that it does not show.
+pub async fn pool_test(app: &App, by: &Reader, id: TestId, condition: Option<&str>) -> Result<PooledAnswer, AppError> {
     let test = visible_test(&app.db, id, by.account()).await?;
-    let answer: PooledAnswer = backed(app, id, &test.sheet.condition, by.role()).await?.into();
+    let answer: PooledAnswer =
+        backed(app, id, (&test.sheet.condition, shown_condition(&test.sheet, condition)?), by.role()).await?.into();
     Ok(PooledAnswer { evidence: answer.evidence.with(&test.sheet), ..answer })
 }
 
-/// What stands behind one test for somebody in this role, for the condition of its sheet; none without a study.
-pub(crate) async fn backed(app: &App, test: TestId, condition: &str, role: Role) -> Result<Option<Backed>, AppError> {
+/// What stands behind one test for somebody in this role, taught for one condition and asked about that or another one; none without a
+/// study.
+pub(crate) async fn backed(
+    app: &App,
+    test: TestId,
+    conditions: (&str, &str),
+    role: Role,
+) -> Result<Option<Backed>, AppError> {
     let seen = seen_by(role, &app.db).await?;
-    backed_by(app, list_candidates(&app.db, Some(&[test]), seen).await?, condition).await
+    backed_by(app, list_candidates(&app.db, Some(&[test]), seen).await?, conditions).await
 }
 
 /// What these results of one test would stand behind; none without any.
 pub(crate) async fn backed_by(
     app: &App,
     results: Vec<ResultCandidate>,
-    condition: &str,
+    (taught, asked): (&str, &str),
 ) -> Result<Option<Backed>, AppError> {
-    let (pools, condition) = (Arc::clone(&app.pools), condition.to_owned());
+    let (pools, taught, asked) = (Arc::clone(&app.pools), taught.to_owned(), asked.to_owned());
     let interval = current_settings(&app.db).await?.interval;
-    blocking(move || back(&pools, &results, &condition, interval, Wait::Now)).await
+    blocking(move || back(&pools, &results, (&taught, &asked), interval, Wait::Now)).await
 }

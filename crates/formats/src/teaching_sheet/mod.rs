@@ -1,6 +1,6 @@
 //! A test's sheet typeset for paper: one or two pages to teach from, with its likelihood ratios and cautions.
 
-use pruvex_core::catalogue::{Derived, Sheet, Status};
+use pruvex_core::catalogue::{Derived, Sheet, Status, TeachingConflict};
 use pruvex_core::likelihood::post_test_interval;
 use pruvex_core::pooling::{Pooled, Warning};
 use pruvex_core::{Estimate, Probability, Ratio};
@@ -21,6 +21,10 @@ const PAGES: usize = 2;
 pub struct TeachingSheet<'a> {
     /// The sheet.
     pub sheet: &'a Sheet,
+    /// Which of its conditions the figures are about.
+    pub condition: &'a str,
+    /// Where teaching about it disagrees.
+    pub conflicts: &'a [TeachingConflict],
     /// Its version, printed so that a copy on paper can be told from a later one.
     pub version: i32,
     /// Where that version stands.
@@ -57,6 +61,8 @@ fn data(of: &TeachingSheet<'_>, codes: &Value, size: f64) -> Value {
     json!({
         "sheet": of.sheet,
         "derived": Derived::of(of.sheet),
+        "condition": of.condition,
+        "conflicts": of.conflicts,
         "version": of.version,
         "status": of.status,
         "sample": of.sample,

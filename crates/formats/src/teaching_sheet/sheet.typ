@@ -241,6 +241,9 @@
   it.name + if range != none { ", " + joined((range, unit), " ") } + " (" + lower(w.outcomes.at(it.outcome)) + ")"
 }
 
+// Which of several conditions a part of the sheet is about.
+#let about(condition) = if some(condition) { ", for " + condition }
+
 #let how(variant) = {
   facts(variant)
   if variant.steps.len() > 0 { enum(..variant.steps.zip(d.derived.steps.first()).map(it => step(..it))) }
@@ -260,7 +263,7 @@
   }
   if variant.targets.len() > 0 {
     par[#quiet[Structures loaded:] #variant.targets.map(it => {
-      it.structure + if it.role != none { " (" + w.load_roles.at(it.role) + ")" } + if some(it.phase) { ", " + it.phase }
+      it.structure + if it.role != none { " (" + w.load_roles.at(it.role) + ")" } + if some(it.phase) { ", " + it.phase } + about(it.condition)
     }).join("; ")]
   }
 }
@@ -287,7 +290,7 @@
     table.header(..(table-of.measures.map(it => it.name) + ("Interpretation", "Next step")).map(it => strong(it))),
     ..table-of.rows.map(row => (
       ..table-of.measures.map(measure => when(row, measure)),
-      strong(row.reading) + if some(row.grade) { quiet(" (" + row.grade + ")") },
+      strong(row.reading) + if some(row.grade) { quiet(" (" + row.grade + ")") } + quiet(about(row.condition)),
       prose(row.next_step) + if row.urgent { text(fill: alarm, weight: "bold")[ Refer #if row.within_hours == none [promptly] else [#soon(row.within_hours)]] },
     )).flatten(),
   )
@@ -394,6 +397,10 @@
     text(size: 1.75 * size, weight: "bold", s.name)
     linebreak()
     quiet(w.regions.at(s.region) + ". " + if s.basis != none { "Basic examination: " + w.basis.at(s.basis) + ". " } + w.purposes.at(s.purpose) + ". Target condition: " + s.condition + ".")
+    if s.other_conditions.len() > 0 {
+      linebreak()
+      quiet("Also shows: " + s.other_conditions.join(", ") + ". Figures: " + d.condition + ".")
+    }
     if s.aliases.len() > 0 { linebreak(); quiet[Also called: #s.aliases.join(", ")] }
   },
   {
@@ -414,5 +421,19 @@
     it.found,
     "Not usable because: " + it.unusable,
   ), " "))))
+}
+#if d.conflicts.len() > 0 {
+  section("Conflicting teaching", list(..d.conflicts.map(it => {
+    prose(it.question)
+    for (place, claim) in it.claims.enumerate() {
+      linebreak()
+      if it.verdict == "favours" and it.favours == place [*Taught here:* ]
+      prose(claim.claim)
+      quiet(" (" + joined((claim.source, claim.evidence), "; ") + ")")
+    }
+    if it.verdict == "open" [ *No verdict yet.*]
+    if it.verdict == "neither" [ *None of these is taught here.*]
+    detail("Reason:", it.reason)
+  })))
 }
 #if s.sources.len() > 0 { section("Sources", text(size: 0.88 * size, list(..s.sources.map(prose)))) }

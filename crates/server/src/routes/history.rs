@@ -37,7 +37,7 @@ pub(crate) async fn list_study_changes(
     Ok(Json(cases::list_study_changes(&app, &by, id?.0).await?))
 }
 
-/// What people changed in the vocabulary of structures and conditions, the newest first.
+/// What people changed in the vocabulary of structures and conditions and in the register of conflicting teaching, the newest first.
 #[utoipa::path(tag = "history", responses((status = 200, body = Vec<ChangeView>)))]
 #[get("/vocabulary/history")]
 pub(crate) async fn list_vocabulary_changes(

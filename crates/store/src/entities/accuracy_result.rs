@@ -2,7 +2,7 @@
 
 use chrono::Utc;
 use pruvex_core::FieldError;
-use pruvex_core::accuracy::{Counts, Flow, RawCounts};
+use pruvex_core::accuracy::{Counts, Flow, LevelCounts, RawCounts};
 use pruvex_core::evidence::{AccuracyResult, Unit};
 use sea_orm::ActiveValue::Set;
 use sea_orm::entity::prelude::*;
@@ -128,10 +128,10 @@ impl Model {
     /// Columns that say what no result says.
     pub(crate) fn result(self, condition: String) -> Result<AccuracyResult, StoreError> {
         let (counts, flow, unit) = (self.counts()?, self.flow()?, self.unit());
+        let levels = stored_levels(self.id, self.levels)?;
         let damaged =
             |error: serde_json::Error| StoreError::Damaged { what: "result", id: self.id, why: error.to_string() };
         let together = self.together.map(serde_json::from_value).transpose().map_err(damaged)?;
-        let levels = self.levels.map(serde_json::from_value).transpose().map_err(damaged)?.unwrap_or_default();
         Ok(AccuracyResult {
             variant: self.variant,
             criterion: self.criterion,
@@ -173,6 +173,19 @@ pub(crate) fn stored_counts(id: Uuid, cells: [Option<i32>; 4]) -> Result<Counts,
 /// Numbers that no result has.
 pub(crate) fn stored_flow(id: Uuid, numbers: [Option<i32>; 5]) -> Result<Flow, StoreError> {
     Flow::check(numbers.map(|number| number.map(f64::from))).map_err(|errors| damaged(id, &errors))
+}
+
+/// Counts per level, as they are stored; empty without any.
+///
+/// # Errors
+/// What no result gives.
+pub(crate) fn stored_levels(id: Uuid, levels: Option<Json>) -> Result<Vec<LevelCounts>, StoreError> {
+    let levels = levels.map(serde_json::from_value).transpose();
+    levels.map(Option::unwrap_or_default).map_err(|error| StoreError::Damaged {
+        what: "result",
+        id,
+        why: error.to_string(),
+    })
 }
 
 fn damaged(id: Uuid, errors: &[FieldError]) -> StoreError {

@@ -10,6 +10,8 @@ pub struct Model {
     pub name_key: String,
     pub setting: String,
     pub pre_test: Option<f64>,
+    #[sea_orm(column_type = "JsonBinary")]
+    pub prevalence: Json,
     pub version: i32,
 }
 

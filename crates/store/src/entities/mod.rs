@@ -22,6 +22,7 @@ pub mod sign_in_failure;
 pub mod structure;
 pub mod structure_name;
 pub mod study;
+pub mod teaching_conflict;
 pub mod test;
 pub mod test_name;
 pub mod unsaved;

@@ -3,13 +3,13 @@
 use std::collections::{HashMap, HashSet};
 
 use chrono::Utc;
-use pruvex_core::accuracy::{Counts, Flow};
+use pruvex_core::accuracy::{Counts, Flow, LevelCounts};
 use pruvex_core::catalogue::{Condition, Region, name_key};
 use pruvex_core::evidence::{AccuracyResult, Candidate, OfTest, Together};
 use pruvex_core::{FieldError, FieldErrorCode, ResultId, StudyId, TestId};
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, FromQueryResult, QueryFilter,
-    QueryOrder, QuerySelect,
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, FromQueryResult, JsonValue,
+    QueryFilter, QueryOrder, QuerySelect,
 };
 use uuid::Uuid;
 
@@ -21,7 +21,7 @@ use crate::among::among;
 use crate::condition::put_condition;
 use crate::constraint::refused;
 use crate::entities::accuracy_result::{ActiveModel, Column, Entity, Model};
-use crate::entities::accuracy_result::{stored_counts, stored_flow};
+use crate::entities::accuracy_result::{stored_counts, stored_flow, stored_levels};
 use crate::entities::{condition, test};
 use crate::history::{Act, Kind, PORTION, alone, keep, keep_all};
 
@@ -76,6 +76,8 @@ pub struct ResultCandidate {
     pub sample: bool,
     /// The four cells.
     pub counts: Counts,
+    /// Counts per level of the finding, if it gives them.
+    pub levels: Vec<LevelCounts>,
     /// Who is in none of them.
     pub flow: Flow,
 }
@@ -105,6 +107,7 @@ struct CandidateRow {
     #[sea_orm(from_alias = "fn")]
     fn_: Option<i32>,
     tn: Option<i32>,
+    levels: Option<JsonValue>,
     positive_unverified: Option<i32>,
     negative_unverified: Option<i32>,
     uninterpretable_with: Option<i32>,
@@ -140,6 +143,7 @@ pub async fn list_candidates(
             Column::Fp,
             Column::Fn,
             Column::Tn,
+            Column::Levels,
             Column::PositiveUnverified,
             Column::NegativeUnverified,
             Column::UninterpretableWith,
@@ -157,6 +161,7 @@ pub async fn list_candidates(
     let names = condition_names(db, rows.iter().filter_map(|row| row.condition_id)).await?;
     let candidate = |row: CandidateRow| {
         Ok(ResultCandidate {
+            levels: stored_levels(row.id, row.levels)?,
             counts: stored_counts(row.id, [row.tp, row.fp, row.fn_, row.tn])?,
             flow: stored_flow(
                 row.id,
@@ -462,8 +467,7 @@ async fn condition_ids<'a>(
         let Some((code, _)) = conditions.regions.get(&test) else { continue };
         let key = (code.clone(), name_key(name));
         let Some(region) = Region::from_code(code).filter(|_| !conditions.ids.contains_key(&key)) else { continue };
-        let condition = Condition { region, name: name.to_owned(), setting: String::new(), pre_test: None };
-        let (id, _) = put_condition(db, &condition, act).await?;
+        let (id, _) = put_condition(db, &Condition::named(region, name), act).await?;
         conditions.ids.insert(key, id);
     }
     Ok(conditions)

@@ -2,12 +2,12 @@
 
 use std::collections::{HashMap, HashSet};
 
-use pruvex_core::catalogue::{Region, Sheet, Status, name_key};
+use pruvex_core::catalogue::{Condition, Region, Sheet, Status, TeachingConflict, name_key};
 use pruvex_core::evidence::{AccuracyResult, Study, Together};
 use pruvex_core::{FieldError, FieldErrorCode, ResultId, StudyId, TestId};
 use pruvex_formats::{
-    Bundle, BundleAgreement, BundleExtraction, BundleReading, BundleReference, BundleResult, BundleSettled,
-    BundleStudy, BundleTest, BundleTogether,
+    Bundle, BundleAgreement, BundleConflict, BundleExtraction, BundleReading, BundleReference, BundleResult,
+    BundleSettled, BundleStudy, BundleTest, BundleTogether,
 };
 use sea_orm::{ConnectionTrait, DatabaseTransaction};
 use serde::Serialize;
@@ -16,7 +16,9 @@ use uuid::Uuid;
 
 use super::existing::Existing;
 use crate::StoreError;
-use crate::catalogue::{TestRecord, create_tests, get_tests, list_tests, named_tests, taken_names, update_test};
+use crate::catalogue::{
+    TestRecord, create_tests, get_tests, list_tests, named_tests, taken_names, tests_by_any_name, update_test,
+};
 use crate::condition::{list_conditions, put_condition};
 use crate::evidence::{
     AgreementRecord, AppraisalRecord, BroughtExtraction, DoubleExtraction, NewAgreement, NewDoubleExtraction,
@@ -27,6 +29,7 @@ use crate::evidence::{
 use crate::history::{Act, PORTION, alone};
 use crate::landing::{ImportKind, Landing, Since};
 use crate::progress::{ImportPhase, Step};
+use crate::teaching_conflict::{create_teaching_conflict, list_teaching_conflicts};
 use crate::vocabulary::{create_structure, list_structures};
 
 /// What to do with tests that are there already and say something else.
@@ -86,6 +89,8 @@ pub struct Imported {
     pub references: usize,
     /// Studies added.
     pub studies: usize,
+    /// Entries of the register of conflicting teaching added.
+    pub teaching_conflicts: usize,
     /// Its tests in their order.
     pub tests: Vec<ImportedTest>,
 }
@@ -214,11 +219,63 @@ async fn bring(
     written.done = bundle.tests.len();
     let brought = bring_results(db, bundle, &outcomes, &works.ids, act, written, step).await?;
     let Some((tests, studies, extractions)) = brought else { return Ok(None) };
+    let teaching_conflicts = bring_conflicts(db, bundle, &outcomes, act).await?;
     if let Some(landing) = landing {
         landing.keep(db, ImportKind::Bundle, since, &extractions, act).await?;
     }
     let (title, sample, references) = (bundle.title.clone(), bundle.sample, works.added);
-    Ok(Some(Imported { title, sample, conditions, structures, references, studies, tests }))
+    Ok(Some(Imported { title, sample, conditions, structures, references, studies, teaching_conflicts, tests }))
+}
+
+/// Files the entries of the register whose questions their regions do not ask yet; answers how many.
+async fn bring_conflicts(
+    db: &impl ConnectionTrait,
+    bundle: &Bundle,
+    outcomes: &[Outcome],
+    act: Act<'_>,
+) -> Result<usize, StoreError> {
+    if bundle.teaching_conflicts.is_empty() {
+        return Ok(0);
+    }
+    let own = bundle.tests.iter().zip(outcomes).map(|(test, outcome)| (name_key(&test.sheet.name), outcome.id));
+    let mut ids: HashMap<String, TestId> = own.collect();
+    let named = bundle.teaching_conflicts.iter().flat_map(|it| &it.tests).map(String::as_str);
+    for (key, record) in tests_by_any_name(db, named).await? {
+        ids.entry(key).or_insert(record.id);
+    }
+    let known = list_teaching_conflicts(db, None).await?;
+    let asked = |conflict: &TeachingConflict| (conflict.region, name_key(&conflict.question));
+    let known: HashSet<(Region, String)> = known.iter().map(|record| asked(&record.conflict)).collect();
+    let mut errors = Vec::new();
+    let mut added = 0;
+    for (index, BundleConflict { conflict, tests, sample }) in bundle.teaching_conflicts.iter().enumerate() {
+        if known.contains(&asked(conflict)) {
+            continue;
+        }
+        let mut conflict = conflict.clone();
+        for (place, name) in tests.iter().enumerate() {
+            match ids.get(&name_key(name)) {
+                Some(id) => conflict.tests.push(*id),
+                None => {
+                    let field = format!("teaching_conflicts[{index}].tests[{place}]");
+                    let message = "Neither this file nor the catalogue has a test of this name.";
+                    let remedy = "Correct the name, or leave it out.";
+                    errors.push(FieldError::new(field, FieldErrorCode::Unknown, name, message, remedy));
+                }
+            }
+        }
+        if errors.is_empty() {
+            match create_teaching_conflict(db, &conflict, *sample, act).await {
+                Err(StoreError::Fields(found)) => {
+                    let place = format!("teaching_conflicts[{index}].conflict.");
+                    errors.extend(found.into_iter().map(|error| error.within(&place)));
+                }
+                other => drop(other?),
+            }
+            added += 1;
+        }
+    }
+    if errors.is_empty() { Ok(added) } else { Err(StoreError::Fields(errors)) }
 }
 
 /// What became of a test's sheet.
@@ -456,6 +513,8 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
         .filter(|record| wanted(record.sheet.region) && record.status != Status::Retired)
         .collect();
     let ids: Vec<_> = records.iter().map(|record| record.id).collect();
+    let tests_by_id: HashMap<TestId, String> =
+        records.iter().map(|record| (record.id, record.sheet.name.clone())).collect();
     let found = list_results(db, &ids, Seen::All).await?;
     let rated = list_agreements(db, &ids, Seen::All).await?;
     let of = found.iter().map(|it| it.study_id).chain(rated.iter().map(|it| it.study_id));
@@ -520,18 +579,32 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
             BundleStudy { study: study.published_as(None), sample, work, appraisals }
         })
         .collect();
+    let conflicts = list_teaching_conflicts(db, region).await?;
+    let named = |ids: &[TestId]| ids.iter().filter_map(|id| tests_by_id.get(id).cloned()).collect();
+    let teaching_conflicts: Vec<BundleConflict> = conflicts
+        .into_iter()
+        .map(|record| BundleConflict {
+            tests: named(&record.conflict.tests),
+            conflict: TeachingConflict { tests: Vec::new(), ..record.conflict },
+            sample: record.sample,
+        })
+        .collect();
+    let conditions: Vec<Condition> = conditions.filter(|condition| wanted(condition.region)).collect();
     let bundled = |ReferenceRecord { reference, sample, .. }| BundleReference { reference, sample };
     Ok(Bundle {
         title: title.to_owned(),
         sample: !tests.is_empty()
             && tests.iter().all(made_up)
             && studies.iter().all(|it| it.sample)
-            && references.iter().all(|record| record.sample),
+            && references.iter().all(|record| record.sample)
+            && conditions.iter().all(|it| it.prevalence.iter().all(|report| report.sample))
+            && teaching_conflicts.iter().all(|it| it.sample),
         references: references.into_iter().map(bundled).collect(),
         studies,
         tests,
-        conditions: conditions.filter(|condition| wanted(condition.region)).collect(),
+        conditions,
         structures: structures.collect(),
+        teaching_conflicts,
     })
 }
 

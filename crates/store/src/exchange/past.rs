@@ -14,7 +14,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use crate::StoreError;
-use crate::catalogue::{get_test, page_tests, restore_test, search_names, search_text};
+use crate::catalogue::{SHOWS, get_test, page_tests, restore_test, search_names, search_text};
 use crate::condition::restore_condition;
 use crate::entities::{import, test};
 use crate::evidence::names;
@@ -40,6 +40,8 @@ pub struct Brought {
     pub conditions: u64,
     /// Structures.
     pub structures: u64,
+    /// Entries of the register of conflicting teaching.
+    pub teaching_conflicts: u64,
     /// Records that were there and were changed.
     pub changed: u64,
 }
@@ -111,6 +113,7 @@ fn past(row: import::Model, people: &HashMap<Uuid, String>) -> Result<PastImport
         references: count("reference"),
         conditions: count("condition"),
         structures: count("structure"),
+        teaching_conflicts: count("teaching_conflict"),
         changed: count("changed"),
     };
     let name_of = |id: Option<Uuid>| id.and_then(|id| people.get(&id).cloned());
@@ -183,7 +186,7 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
     async fn reasons(&self, extractions: &[Uuid]) -> Result<Vec<FieldError>, StoreError> {
         let [test, study, result] = [Kind::Test, Kind::Study, Kind::Result].map(added);
         let [agreement, appraisal, reference] = [Kind::Agreement, Kind::Appraisal, Kind::Reference].map(added);
-        let condition = added(Kind::Condition);
+        let [condition, conflict] = [Kind::Condition, Kind::TeachingConflict].map(added);
         let entered = "Delete it first, if it may go.";
         let rests = "Results that rest on the import keep it on record.";
         let checks = [
@@ -191,7 +194,7 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
                 // What a later import changed, and was undone, says again what this one brought.
                 "SELECT what, by FROM (
                     SELECT DISTINCT ON (later.kind, later.record_id) coalesce(later.content->>'name',
-                        later.content->>'title', later.content->>'reference',
+                        later.content->>'title', later.content->>'reference', later.content->>'question',
                         (SELECT sheet->>'name' FROM test JOIN accuracy_result ON test_id = test.id
                             WHERE accuracy_result.id = later.record_id),
                         (SELECT sheet->>'name' FROM test JOIN agreement ON test_id = test.id
@@ -260,7 +263,19 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
                 entered,
             ),
             (
-                format!("SELECT sheet->>'name' AS what, NULL AS by FROM test WHERE condition_id IN {condition} AND id NOT IN {test}"),
+                format!(
+                    "SELECT it.content->>'question' AS what, NULL AS by FROM teaching_conflict it
+                    WHERE it.id NOT IN {conflict} AND it.deleted_at IS NULL AND EXISTS (SELECT FROM
+                        jsonb_array_elements_text(it.content->'tests') named WHERE named::uuid IN {test})"
+                ),
+                "This entry of the register of conflicting teaching names a test of the import.",
+                "Take the test out of it first.",
+            ),
+            (
+                format!(
+                    "SELECT DISTINCT sheet->>'name' AS what, NULL AS by FROM test, condition
+                    WHERE condition.id IN {condition} AND {SHOWS} AND test.id NOT IN {test}"
+                ),
                 "This sheet's condition came with the import.",
                 "Give it another condition first.",
             ),
@@ -390,6 +405,7 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
             self.db.execute_raw(with_values(query, [extractions.to_vec().into()])).await?;
         }
         let tables = [
+            (Kind::TeachingConflict, "teaching_conflict"),
             (Kind::Agreement, "agreement"),
             (Kind::Result, "accuracy_result"),
             (Kind::Appraisal, "appraisal"),

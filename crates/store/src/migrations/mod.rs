@@ -28,6 +28,8 @@ mod m20261130_000023_second_step;
 mod m20261130_000024_import;
 mod m20261130_000025_sheet_whole;
 mod m20261130_000026_levels;
+mod m20261130_000027_prevalence;
+mod m20261130_000028_teaching_conflict;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -63,6 +65,8 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000024_import::Migration),
             Box::new(m20261130_000025_sheet_whole::Migration),
             Box::new(m20261130_000026_levels::Migration),
+            Box::new(m20261130_000027_prevalence::Migration),
+            Box::new(m20261130_000028_teaching_conflict::Migration),
         ]
     }
 }

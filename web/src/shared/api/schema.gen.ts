@@ -176,6 +176,59 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/teaching-conflicts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Entries of the register of conflicting teaching, in the order in which they were filed. */
+    get: operations['list_teaching_conflicts']
+    put?: never
+    /** Files an entry of the register. */
+    post: operations['create_teaching_conflict']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/teaching-conflicts/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Saves an entry that was read at the version in `If-Match`. */
+    put: operations['update_teaching_conflict']
+    post?: never
+    /** Deletes an entry; it can be restored. */
+    delete: operations['delete_teaching_conflict']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/teaching-conflicts/{id}/restore': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Brings a deleted entry back: the undo of a deletion. */
+    post: operations['restore_teaching_conflict']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/agreements/answer': {
     parameters: {
       query?: never
@@ -402,6 +455,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/conditions/{id}/prevalence': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Prevalence of a condition in people with symptoms and in people without, pooled over its reports, and what that makes of a positive finding. */
+    get: operations['answer_prevalence']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/references': {
     parameters: {
       query?: never
@@ -531,7 +601,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** A test's results of accuracy in the order they were entered. */
+    /** A test's results of accuracy in the order they were entered, with why each is in the pool that its sheet shows for a condition, or not. */
     get: operations['list_results']
     put?: never
     /** Adds a result to a test, with its study if that is new. */
@@ -886,7 +956,7 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** What people changed in the vocabulary of structures and conditions, the newest first. */
+    /** What people changed in the vocabulary of structures and conditions and in the register of conflicting teaching, the newest first. */
     get: operations['list_vocabulary_changes']
     put?: never
     post?: never
@@ -2279,6 +2349,11 @@ export interface components {
       structures: number
       /**
        * Format: int64
+       * @description Entries of the register of conflicting teaching.
+       */
+      teaching_conflicts: number
+      /**
+       * Format: int64
        * @description Records that were there and were changed.
        */
       changed: number
@@ -2511,6 +2586,8 @@ export interface components {
       /** @description Where the usual pre-test probability was met; empty when none is known. */
       setting: string
       pre_test?: components['schemas']['Probability'] | null
+      /** @description How common it is in people with symptoms and in people without, report by report. */
+      prevalence?: components['schemas']['PrevalenceReport'][]
     }
     /** @description A target condition as a person or a file wrote it. */
     ConditionInput: {
@@ -2525,6 +2602,8 @@ export interface components {
        * @description A usual pre-test probability there.
        */
       pre_test?: number | null
+      /** @description How common it is in people with symptoms and in people without. */
+      prevalence?: components['schemas']['PrevalenceReport'][]
     }
     /** @description A condition with its id. */
     ConditionView: components['schemas']['Condition'] & {
@@ -2535,6 +2614,11 @@ export interface components {
       /** @description How many tests are meant to show it. */
       tests: number
     }
+    /**
+     * @description What is taught differently.
+     * @enum {string}
+     */
+    ConflictTopic: 'angle' | 'cut_off' | 'structure_loaded' | 'side_first' | 'meaning_of_positive' | 'other'
     /** @description A place where the examiner, or something the examiner puts there, touches the patient, or must not. */
     Contact: {
       /** @default null */
@@ -3222,6 +3306,7 @@ export interface components {
       | 'contradicts_other_test'
       | 'no_red_flag_action'
       | 'no_deadline'
+      | 'unknown_condition'
       | 'unknown_variant'
       | 'indication_contradicted'
       | 'bias_against_effect'
@@ -3231,10 +3316,13 @@ export interface components {
       | 'interpretation_too_large'
       | 'name_of_other_test'
       | 'near_duplicate'
-    /** @description A result that was found. A test that could not be done is none. */
+    /** @description A result that was found: positive, negative, or one of the levels of the test's finding. A test that could not be done is none. */
     FindingInput: {
       test: components['schemas']['TestId']
-      positive: boolean
+      /** @description Positive, or else negative; `null` where a level is given. */
+      positive?: boolean | null
+      /** @description Name of a level for which studies tell what it is worth. */
+      level?: string | null
     }
     /** @description Who was not verified, and whose test could not be interpreted, as far as a report tells. */
     Flow: {
@@ -3433,6 +3521,8 @@ export interface components {
       references: number
       /** @description Studies added. */
       studies: number
+      /** @description Entries of the register of conflicting teaching added. */
+      teaching_conflicts: number
       /** @description Its tests in their order. */
       tests: components['schemas']['ImportedTest'][]
     }
@@ -3491,6 +3581,11 @@ export interface components {
      * @enum {string}
      */
     InabilityReason: 'pain' | 'weakness' | 'stiffness' | 'fear' | 'not_understood'
+    /**
+     * @description What prevalence without symptoms makes of a positive finding.
+     * @enum {string}
+     */
+    Incidental: 'not_known' | 'possible' | 'uncommon'
     /** @description What speaks for doing the test. */
     Indication: {
       /** @default null */
@@ -4145,6 +4240,11 @@ export interface components {
       id: string
       title: string
     }
+    /** @description A test and its name. */
+    NamedTest: {
+      id: components['schemas']['TestId']
+      name: string
+    }
     /** @description What happens when everybody in a crowd of `population` has the test. The parts add up exactly. */
     NaturalFrequencies: {
       /**
@@ -4414,6 +4514,7 @@ export interface components {
       /** @description The least and the most common prevalence among the people studied, if the condition is much rarer or much more common here. */
       other_spectrum?: components['schemas']['Probability'][] | null
       spectrum: components['schemas']['SpectrumRow'][]
+      prevalence?: components['schemas']['PooledPrevalence'] | null
     }
     /** @description A patient: how probable the condition is, what was found so far, and from where on something is done. */
     PatientInput: {
@@ -4433,6 +4534,13 @@ export interface components {
       correlation?: number
       focus?: components['schemas']['TestId'] | null
     }
+    /** @description What a level of a test's finding would tell of this patient now. */
+    PatientLevel: {
+      name: string
+      ratio?: components['schemas']['Estimate_Ratio'] | null
+      after?: components['schemas']['Estimate_Probability'] | null
+      crossing?: components['schemas']['Crossing'] | null
+    }
     /** @description What a test would tell of this patient now. */
     PatientTest: {
       test: components['schemas']['TestId']
@@ -4446,6 +4554,10 @@ export interface components {
       after_negative?: components['schemas']['Estimate_Probability'] | null
       crossing_positive?: components['schemas']['Crossing'] | null
       crossing_negative?: components['schemas']['Crossing'] | null
+      /** @description Its levels, the most normal first; empty where no studies tell what they are worth. */
+      levels: components['schemas']['PatientLevel'][]
+      /** @description Studies that do. */
+      level_studies: number
       /** @description What must be said beside the figures. */
       warnings: components['schemas']['Warning'][]
       /**
@@ -4742,6 +4854,33 @@ export interface components {
       /** @description The computation reached its end. */
       converged: boolean
     }
+    /** @description The prevalence over several reports. */
+    PooledPrevalence: {
+      /** @description Sources that count. */
+      sources: number
+      /** @description Entries that are about other people than those asked about. */
+      apart: number
+      /** @description At least one source that counts is made up. */
+      sample: boolean
+      /**
+       * Format: int64
+       * @description People with symptoms.
+       */
+      people_with: number
+      /**
+       * Format: int64
+       * @description People without.
+       */
+      people_without: number
+      with_symptoms?: components['schemas']['Estimate_Probability'] | null
+      without_symptoms?: components['schemas']['Estimate_Probability'] | null
+      ratio?: components['schemas']['Estimate_Ratio'] | null
+      by_chance?: components['schemas']['Estimate_Probability'] | null
+      /** @description What that makes of a positive finding. */
+      incidental: components['schemas']['Incidental']
+      /** @description The computation reached its end. */
+      converged: boolean
+    }
     /**
      * @description How the patient is placed.
      * @enum {string}
@@ -4837,6 +4976,54 @@ export interface components {
        * @default
        */
       question: string
+    }
+    /** @description What one report counted in one group of people. */
+    PrevalenceReport: {
+      /** @default null */
+      symptoms: components['schemas']['Symptoms'] | null
+      /**
+       * Format: double
+       * @description People examined.
+       * @default null
+       */
+      people: number | null
+      /**
+       * Format: double
+       * @description Of these, with the condition.
+       * @default null
+       */
+      with_condition: number | null
+      /**
+       * Format: double
+       * @description Age of the youngest, in years.
+       * @default null
+       */
+      age_from: number | null
+      /**
+       * Format: double
+       * @description Age of the oldest.
+       * @default null
+       */
+      age_to: number | null
+      /** @default null */
+      setting: components['schemas']['CareSetting'] | null
+      /** @default null */
+      activity: components['schemas']['Activity'] | null
+      /**
+       * @description How the condition was found, such as by imaging.
+       * @default
+       */
+      method: string
+      /**
+       * @description Where it was published.
+       * @default
+       */
+      source: string
+      /**
+       * @description Made up.
+       * @default false
+       */
+      sample: boolean
     }
     /**
      * Format: double
@@ -5095,6 +5282,11 @@ export interface components {
        */
       grade: string
       /**
+       * @description Name of the condition of the sheet that it is about; empty for all of them.
+       * @default
+       */
+      condition: string
+      /**
        * @description What to do next.
        * @default
        */
@@ -5202,6 +5394,7 @@ export interface components {
       | 'reference'
       | 'agreement'
       | 'appraisal'
+      | 'teaching_conflict'
       | 'settings'
     /** @description Codes for the day the device is lost; each serves once. They are shown once. */
     RecoveryCodes: {
@@ -5859,8 +6052,10 @@ export interface components {
       /** @description Purpose. */
       purpose: components['schemas']['Purpose']
       basis?: components['schemas']['Basis'] | null
-      /** @description Name of the target condition. */
+      /** @description Name of the target condition: the leading one, if there are several. */
       condition: string
+      /** @description Names of further conditions that it shows. */
+      other_conditions: string[]
       /** @description What counts as positive, in one sentence; the criteria of each variant say it in full. */
       positive_finding: string
       /** @description For whom it is. */
@@ -5926,6 +6121,11 @@ export interface components {
        * @default
        */
       condition: string
+      /**
+       * @description Names of further conditions that it shows; targets, readings and results say which they are about.
+       * @default []
+       */
+      other_conditions: string[]
       /**
        * @description What counts as positive, in one sentence; the criteria of each variant say it in full.
        * @default
@@ -6597,6 +6797,11 @@ export interface components {
       lr_negative?: components['schemas']['Estimate_Ratio'] | null
       dor?: components['schemas']['Estimate_Ratio'] | null
     }
+    /**
+     * @description Whether people had the symptoms for which the condition is looked for.
+     * @enum {string}
+     */
+    Symptoms: 'with' | 'without'
     /** @description Something that a column can hold. */
     TableField: {
       /** @description Its name, that of the column in tables written here. */
@@ -6660,6 +6865,103 @@ export interface components {
        * @default
        */
       phase: string
+      /**
+       * @description Name of the condition of the sheet that it is about; empty for all of them.
+       * @default
+       */
+      condition: string
+    }
+    /** @description One of the claims. */
+    TeachingClaim: {
+      /**
+       * @description What is taught.
+       * @default
+       */
+      claim: string
+      /**
+       * @description By whom: a book, a school, a sheet.
+       * @default
+       */
+      source: string
+      /**
+       * @description What speaks for it.
+       * @default
+       */
+      evidence: string
+    }
+    /** @description A checked entry of the register. */
+    TeachingConflict: {
+      /** @description Region. */
+      region: components['schemas']['Region']
+      /** @description The tests whose sheets show it. */
+      tests: components['schemas']['TestId'][]
+      /** @description What it is about. */
+      topic: components['schemas']['ConflictTopic']
+      /** @description The question that is answered differently. */
+      question: string
+      /** @description The answers, two at least. */
+      claims: components['schemas']['TeachingClaim'][]
+      /** @description What we hold of it. */
+      verdict: components['schemas']['Verdict']
+      /**
+       * Format: int32
+       * @description Place of the claim that is taught here, from 0.
+       */
+      favours?: number | null
+      /** @description Why. */
+      reason: string
+    }
+    /** @description An entry of the register as a person or a file wrote it. */
+    TeachingConflictInput: {
+      /**
+       * @description Region code.
+       * @default
+       */
+      region: string
+      /**
+       * @description The tests whose sheets show it.
+       * @default []
+       */
+      tests: components['schemas']['TestId'][]
+      /** @default null */
+      topic: components['schemas']['ConflictTopic'] | null
+      /**
+       * @description The question that is answered differently.
+       * @default
+       */
+      question: string
+      /**
+       * @description The answers, two at least.
+       * @default []
+       */
+      claims: components['schemas']['TeachingClaim'][]
+      /**
+       * @description What we hold of it.
+       * @default open
+       */
+      verdict: components['schemas']['Verdict']
+      /**
+       * Format: int32
+       * @description Place of the claim that is taught here, from 0; only with the verdict `favours`.
+       * @default null
+       */
+      favours: number | null
+      /**
+       * @description Why; needed unless it is open.
+       * @default
+       */
+      reason: string
+    }
+    /** @description An entry of the register. */
+    TeachingConflictView: components['schemas']['TeachingConflict'] & {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+      /** @description It is made up. */
+      sample: boolean
+      /** @description Names of its tests, of those that you may see. */
+      named_tests: components['schemas']['NamedTest'][]
     }
     /**
      * Format: uuid
@@ -6688,7 +6990,12 @@ export interface components {
       region: components['schemas']['Region']
       purpose: components['schemas']['Purpose']
       basis?: components['schemas']['Basis'] | null
+      /** @description The condition that its figures are about. */
       condition: string
+      /** @description Whether that is the leading one of its sheet. */
+      leading: boolean
+      /** @description What else its sheet shows. */
+      other_conditions: string[]
       positive_finding: string
       position?: components['schemas']['Position'] | null
       /** @description What the taught variant needs. */
@@ -6719,6 +7026,10 @@ export interface components {
       standing: components['schemas']['Standing']
       ahead_positive?: components['schemas']['Estimate_Ratio'] | null
       ahead_negative?: components['schemas']['Estimate_Ratio'] | null
+      /** @description What each level of the finding is worth, the most normal first; empty where no studies tell. */
+      levels: components['schemas']['PooledLevelRatio'][]
+      /** @description Studies behind that. */
+      level_studies: number
       /** @description What must be said beside the figures. */
       warnings: components['schemas']['Warning'][]
     }
@@ -7046,6 +7357,11 @@ export interface components {
        */
       inability: components['schemas']['Inability'][]
     }
+    /**
+     * @description What we hold of it.
+     * @enum {string}
+     */
+    Verdict: 'open' | 'favours' | 'neither'
     /** @description The pool with results corrected for people who were not verified. */
     VerificationCorrected: {
       /** @description How many results are corrected. */
@@ -7508,6 +7824,10 @@ export interface operations {
         findings?: boolean
         /** @description The best match first when searching, else `lr_positive`. */
         sort?: components['schemas']['Sort']
+        /** @description Each test with its figures for the condition of this name, if it shows it, instead of those for its leading one. */
+        asked?: string
+        /** @description Each test once under each of its conditions, with the figures for it, instead of once under the leading one. */
+        each_condition?: boolean
         /** @description The other way round. */
         reverse?: boolean
         /** @description only so many of them, 1 to 5000 */
@@ -7733,6 +8053,8 @@ export interface operations {
   print_test: {
     parameters: {
       query?: {
+        /** @description which of the conditions of its sheet; the leading one if absent */
+        condition?: string
         /** @description probability at which the results are read, above 0 and below 1 */
         pre_test?: number
       }
@@ -7795,6 +8117,173 @@ export interface operations {
       412: components['responses']['PreconditionFailed']
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  list_teaching_conflicts: {
+    parameters: {
+      query?: {
+        /** @description of this region */
+        region?: components['schemas']['Region']
+        /** @description that name this test */
+        test?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TeachingConflictView'][]
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  create_teaching_conflict: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['TeachingConflictInput']
+      }
+    }
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TeachingConflictView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  update_teaching_conflict: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['TeachingConflictInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TeachingConflictView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
+      412: components['responses']['PreconditionFailed']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  delete_teaching_conflict: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TeachingConflictView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      412: components['responses']['PreconditionFailed']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  restore_teaching_conflict: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TeachingConflictView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      412: components['responses']['PreconditionFailed']
       422: components['responses']['UnprocessableEntity']
       428: components['responses']['PreconditionRequired']
       503: components['responses']['ServiceUnavailable']
@@ -8367,6 +8856,8 @@ export interface operations {
   answer_levels: {
     parameters: {
       query?: {
+        /** @description which of the conditions of its sheet; the leading one if absent */
+        condition?: string
         /** @description probability before testing, above 0 and below 1 */
         pre_test?: number
       }
@@ -8385,6 +8876,40 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['LevelsAnswer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  answer_prevalence: {
+    parameters: {
+      query?: {
+        /** @description only reports about ages that hold it, in years */
+        age?: number
+        /** @description only reports from there */
+        setting?: components['schemas']['CareSetting']
+        /** @description only reports about people as active as this */
+        activity?: components['schemas']['Activity']
+      }
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PooledPrevalence']
         }
       }
       400: components['responses']['BadRequest']
@@ -8719,7 +9244,10 @@ export interface operations {
   }
   list_results: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description which of the conditions of its sheet; the leading one if absent */
+        condition?: string
+      }
       header?: never
       path: {
         id: string
@@ -9090,6 +9618,10 @@ export interface operations {
         findings?: boolean
         /** @description The best match first when searching, else `lr_positive`. */
         sort?: components['schemas']['Sort']
+        /** @description Each test with its figures for the condition of this name, if it shows it, instead of those for its leading one. */
+        asked?: string
+        /** @description Each test once under each of its conditions, with the figures for it, instead of once under the leading one. */
+        each_condition?: boolean
         /** @description The other way round. */
         reverse?: boolean
       }
@@ -9743,6 +10275,10 @@ export interface operations {
         findings?: boolean
         /** @description The best match first when searching, else `lr_positive`. */
         sort?: components['schemas']['Sort']
+        /** @description Each test with its figures for the condition of this name, if it shows it, instead of those for its leading one. */
+        asked?: string
+        /** @description Each test once under each of its conditions, with the figures for it, instead of once under the leading one. */
+        each_condition?: boolean
         /** @description The other way round. */
         reverse?: boolean
         /** @description condition (the default), region or none */
@@ -10486,7 +11022,10 @@ export interface operations {
   }
   pool_test: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description which of the conditions of its sheet; the leading one if absent */
+        condition?: string
+      }
       header?: never
       path: {
         id: string

@@ -57,6 +57,11 @@ pub(crate) struct ListQuery<'r> {
     /// The best match first when searching, else `lr_positive`.
     #[param(value_type = Option<Sort>)]
     sort: Option<&'r str>,
+    /// Each test with its figures for the condition of this name, if it shows it, instead of those for its leading one.
+    asked: Option<&'r str>,
+    /// Each test once under each of its conditions, with the figures for it, instead of once under the leading one.
+    #[param(value_type = Option<bool>)]
+    each_condition: Option<&'r str>,
     /// The other way round.
     #[param(value_type = Option<bool>)]
     reverse: Option<&'r str>,
@@ -88,6 +93,8 @@ impl ListQuery<'_> {
             status: choice("status", self.status, &Status::ALL.map(Status::code), Status::from_code)?,
             findings: yes_no("findings", self.findings)?,
             sort: choice("sort", self.sort, &Sort::CODES, Sort::from_code)?,
+            asked: text(self.asked),
+            each_condition: yes_no("each_condition", self.each_condition)?.unwrap_or(false),
             reverse: yes_no("reverse", self.reverse)?.unwrap_or(false),
         })
     }

@@ -5,5 +5,6 @@ pub(crate) mod list;
 pub(crate) mod print;
 pub(crate) mod review;
 pub(crate) mod sheets;
+pub(crate) mod teaching_conflicts;
 
 pub(crate) use list::ListQuery;

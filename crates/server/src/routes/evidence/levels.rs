@@ -13,14 +13,16 @@ use crate::ready::Ready;
 
 /// Likelihood ratio of each level of the finding, over the studies of the test that share their levels.
 #[utoipa::path(tag = "evidence",
-    params(("pre_test" = Option<f64>, Query, description = "probability before testing, above 0 and below 1")),
+    params(("condition" = Option<String>, Query, description = "which of the conditions of its sheet; the leading one if absent"),
+        ("pre_test" = Option<f64>, Query, description = "probability before testing, above 0 and below 1")),
     responses((status = 200, body = LevelsAnswer)))]
-#[get("/tests/<id>/levels?<pre_test>")]
+#[get("/tests/<id>/levels?<condition>&<pre_test>")]
 pub(crate) async fn answer_levels(
     by: By<Reader>,
     id: Result<Id<TestId>, ApiError>,
+    condition: Option<&str>,
     pre_test: Option<&str>,
     app: Ready<'_>,
 ) -> Result<Json<LevelsAnswer>, ApiError> {
-    Ok(Json(cases::answer_levels(&app, &by, id?.0, self::pre_test(pre_test)?).await?))
+    Ok(Json(cases::answer_levels(&app, &by, id?.0, condition, self::pre_test(pre_test)?).await?))
 }

@@ -13,15 +13,18 @@ use crate::params::{self, Id};
 use crate::problem::{ApiError, Problem};
 use crate::ready::Ready;
 
-/// A test's results of accuracy in the order they were entered.
-#[utoipa::path(tag = "evidence", responses((status = 200, body = Vec<ResultView>)))]
-#[get("/tests/<id>/results")]
+/// A test's results of accuracy in the order they were entered, with why each is in the pool that its sheet shows for a condition, or not.
+#[utoipa::path(tag = "evidence",
+    params(("condition" = Option<String>, Query, description = "which of the conditions of its sheet; the leading one if absent")),
+    responses((status = 200, body = Vec<ResultView>)))]
+#[get("/tests/<id>/results?<condition>")]
 pub(crate) async fn list_results(
     by: By<Reader>,
     id: Result<Id<TestId>, ApiError>,
+    condition: Option<&str>,
     app: Ready<'_>,
 ) -> Result<Json<Vec<ResultView>>, ApiError> {
-    Ok(Json(cases::list_results(&app, &by, id?.0).await?))
+    Ok(Json(cases::list_results(&app, &by, id?.0, condition).await?))
 }
 
 /// Adds a result to a test, with its study if that is new.
