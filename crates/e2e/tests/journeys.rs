@@ -1218,6 +1218,47 @@ async fn a_patient_is_led_from_before_testing_to_what_is_done() {
     journey.end().await;
 }
 
+/// An author whose sheet is contradicted: the checks begin an entry of the register, which stands on the sheet once it is filed; and the test is
+/// found under its second condition.
+#[tokio::test]
+async fn a_contradiction_is_filed_and_stands_on_its_sheet() {
+    let journey = Journey::start().await;
+    let variant = |name: &str, motion: &str| {
+        json!({ "name": name, "steps": [{ "text": "Turn", "joint": "cervical_spine", "motion": motion, "mode": "passive" }],
+            "targets": [{ "structure": "Median nerve", "role": "tension" }] })
+    };
+    let sheet = json!({ "name": "Neck turned twice", "region": "neck", "purpose": "nerve_tension",
+        "condition": "Nerve-root irritation in the neck", "other_conditions": ["Stiff neck"], "positive_finding": "Tingling",
+        "variants": [variant("Left", "rotation_away"), variant("Right", "rotation_towards")] });
+    let test = journey.api("POST", "/api/v1/tests", json!({}), sheet).await;
+    let page = format!("/tests/{}?region=neck&condition=Stiff%20neck", test["id"].as_str().unwrap());
+    journey.open(&page).await;
+    journey.until_says("[data-test=figures-for]", "Stiff neck").await;
+    journey.click("[data-test=sheet-findings] summary").await;
+    journey.click("[data-test=file-conflict]").await;
+    journey.until("[data-test=conflict-dialog]", |dialogs| dialogs.len() == 1).await;
+    for (field, text) in [
+        ("claim-0] textarea:not([aria-hidden])", "It is loaded when the neck turns away."),
+        ("claim-source-0] input", "School A (made up)"),
+        ("claim-1] textarea:not([aria-hidden])", "It is loaded when the neck turns towards it."),
+        ("claim-source-1] input", "School B (made up)"),
+    ] {
+        journey.fill(&format!("[data-test={field}"), text).await;
+    }
+    journey.click("[data-test=conflict-topic] .v-field").await;
+    journey.click(".v-overlay-container .v-list-item:nth-of-type(3)").await;
+    journey.until(".v-overlay-container .v-list-item", <[String]>::is_empty).await;
+    journey.click("[data-test=save-conflict]").await;
+    journey.until("[data-test=conflict-dialog]", <[String]>::is_empty).await;
+    journey.until("[data-test=conflict-entry]", |entries| entries.iter().any(|it| it.contains("turns away"))).await;
+    journey.open(&page).await;
+    journey.until_says("[data-test=sheet-conflicts]", "Open: no verdict yet").await;
+    journey.open("/catalogue?region=neck&condition=Stiff%20neck").await;
+    journey.until(NAME, |names| names.iter().any(|name| name.contains("Neck turned twice"))).await;
+    journey.assert_calm_console().await;
+    journey.end().await;
+}
+
 /// A colleague with a phone: the question opens from its line, everything else from one menu, and nothing has to be moved sideways.
 #[tokio::test]
 async fn a_phone_is_enough() {
@@ -1270,6 +1311,9 @@ async fn no_view_has_a_serious_barrier() {
     let settling = format!("/extractions/{}", twice["rows"][0]["id"].as_str().unwrap());
     let rows = journey.api("GET", "/api/v1/tests?search=wrist%20flexion", json!({}), Value::Null).await;
     let pooled = rows[0]["id"].as_str().unwrap();
+    let conditions = journey.api("GET", "/api/v1/conditions", json!({}), Value::Null).await;
+    let counted = conditions.as_array().unwrap().iter().find(|it| it["prevalence"] != json!([])).unwrap();
+    let prevalence = format!("/conditions/{}/prevalence", counted["id"].as_str().unwrap());
     let frozen = json!({ "title": "Frozen", "pool": { "tests": [pooled] } });
     let frozen = journey.api("POST", "/api/v1/snapshots", json!({}), frozen).await;
     let wider = "return document.documentElement.scrollWidth - innerWidth";
@@ -1284,6 +1328,8 @@ async fn no_view_has_a_serious_barrier() {
             (&format!("{sheet}/edit"), "[data-test=findings]"),
             (&format!("{sheet}/history"), "[data-test=version]"),
             ("/structures?region=hand_wrist", "[data-test=structure-row]"),
+            (&prevalence, "[data-test=by-chance]"),
+            ("/conflicting-teaching?region=hand_wrist", "[data-test=conflict-entry]"),
             ("/exchange", "[data-test=bundle-file]"),
             ("/exchange/table", "[data-test=choose-table-file]"),
             ("/references", "[data-test=references]"),

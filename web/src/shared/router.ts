@@ -107,6 +107,19 @@ export const router = createRouter({
       meta: { guide: 'likelihood', step: 'likelihood' },
     },
     {
+      path: '/conditions/:id/prevalence',
+      name: 'prevalence',
+      component: () => import('@/areas/evidence/PrevalencePage.vue'),
+      props: true,
+      meta: { guide: 'studies' },
+    },
+    {
+      path: '/conflicting-teaching',
+      name: 'conflicts',
+      component: () => import('@/areas/catalogue/ConflictsPage.vue'),
+      meta: { guide: 'sheets' },
+    },
+    {
       path: '/structures',
       name: 'structures',
       component: () => import('@/areas/vocabulary/StructuresPage.vue'),

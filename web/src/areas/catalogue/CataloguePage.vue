@@ -29,6 +29,8 @@ const FIRST = 100
 const whole = ref(false)
 const asking = computed(() => ({
   region: region.value,
+  // A test for several conditions stands there with its figures for the one that is asked about.
+  ...(condition.value ? { asked: condition.value.name } : {}),
   search: list.search.value,
   // A search without an order of its own puts the best match first.
   ...(list.search.value && list.unsorted.value ? {} : { sort: list.sort.value }),

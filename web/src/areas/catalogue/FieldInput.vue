@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import { typedNumber } from '@/shared/typedNumber'
-import { useEditor } from './editorContext'
+import { shownConditions, useEditor } from './editorContext'
 import EntryList from './EntryList.vue'
 import FoldedField from './FoldedField.vue'
 import InterpretationEditor from './InterpretationEditor.vue'
@@ -45,6 +45,7 @@ const suggestions = computed(() => {
   if (props.field.kind !== 'suggest') return []
   if (props.field.from === 'structures') return structures.value
   if (props.field.from === 'conditions') return conditions.value
+  if (props.field.from === 'shown') return shownConditions(draft.value)
   if (props.field.from === 'variants') return draft.value.variants.map((it) => it.name).filter(Boolean)
   const index = Number(/^variants\[(\d+)\]/.exec(props.path)?.[1] ?? 0)
   return (draft.value.variants[index]?.phases ?? []).map((phase) => phase.name).filter(Boolean)

@@ -1,9 +1,21 @@
 <script setup lang="ts">
+import { useRoute } from 'vue-router'
+
 import type { Finding } from '@/shared/api/types'
+import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
+import { contradicts } from './contradictions'
 
 /** What the checks found, beside the sheet that is being written. */
 defineProps<{ findings: Finding[]; waiting: boolean }>()
+
+const route = useRoute()
+const { carried } = useQuestion()
+/** A contradiction of a stored sheet can be filed; in a page of its own, so that nothing typed here is left. */
+const filed = (finding: Finding) => ({
+  name: 'conflicts',
+  query: { ...carried.value, file: String(route.params.id), found: finding.message },
+})
 
 /** Brings the place into view and the keyboard into it; a field that is not shown yet is looked for in what holds it. */
 function show(finding: Finding) {
@@ -32,6 +44,9 @@ function show(finding: Finding) {
         <p>{{ finding.message }}</p>
         <p class="muted">{{ finding.remedy }}</p>
         <v-btn size="x-small" variant="text" @click="show(finding)">{{ text.editor.show }}</v-btn>
+        <router-link v-if="route.params.id && contradicts(finding)" target="_blank" :to="filed(finding)">{{
+          text.conflicts.file
+        }}</router-link>
       </li>
     </ul>
   </section>

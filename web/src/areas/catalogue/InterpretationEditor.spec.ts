@@ -21,6 +21,7 @@ const row = (reading: string, conditions: Interpretation['rows'][number]['condit
   conditions,
   reading,
   grade: '',
+  condition: '',
   next_step: '',
   urgent: false,
   within_hours: null,

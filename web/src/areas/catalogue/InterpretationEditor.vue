@@ -7,7 +7,7 @@ import IconButton from '@/shared/layout/IconButton.vue'
 import WideBlock from '@/shared/layout/WideBlock.vue'
 import { text } from '@/shared/text'
 import { typedNumber } from '@/shared/typedNumber'
-import { useEditor } from './editorContext'
+import { shownConditions, useEditor } from './editorContext'
 import FieldInput from './FieldInput.vue'
 import TryTable from './TryTable.vue'
 import type { Entry, Field, Value } from './fieldKinds'
@@ -23,6 +23,7 @@ const table = computed<Interpretation>({
 })
 const measuresField = computed(() => props.fields[0] as Field)
 const measures = computed(() => table.value.measures.filter((measure) => measure.name.trim()))
+const shown = computed(() => shownConditions(draft.value))
 const faults = computed(() => findings.value.filter((finding) => finding.field === props.path))
 const ways = Object.entries(comparisonSigns).map(([value, title]) => ({ value: value as Comparison, title }))
 
@@ -70,6 +71,7 @@ function addRow() {
     conditions: [],
     reading: '',
     grade: '',
+    condition: '',
     next_step: '',
     urgent: false,
     within_hours: null,
@@ -180,6 +182,16 @@ const removeRow = (index: number) =>
                 hide-details
                 density="compact"
                 @update:model-value="change(index, { grade: $event })"
+              />
+              <v-combobox
+                v-if="shown.length > 1 || row.condition"
+                :model-value="row.condition"
+                :items="shown"
+                :label="text.interpretation.condition"
+                hide-details
+                density="compact"
+                :data-test="`about-${index}`"
+                @update:model-value="change(index, { condition: String($event ?? '') })"
               />
             </td>
             <td>

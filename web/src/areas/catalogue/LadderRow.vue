@@ -45,6 +45,9 @@ const weight = computed(() =>
           ><span class="found">{{ text.catalogue.findings(row.findings) }}</span> ·
         </template>
         <template v-if="row.basis">{{ text.sheet.basis(text.basis[row.basis]) }} · </template>{{ weight }} ·
+        <template v-if="row.other_conditions.length"
+          ><span dir="auto">{{ text.catalogue.also(row.other_conditions.join(', ')) }}</span> ·
+        </template>
         <span dir="auto">{{ row.positive_finding }}</span>
       </p>
     </th>

@@ -224,6 +224,10 @@ const pitfalls = computed(() =>
       <dl class="small facts">
         <dt>{{ text.sheet.condition }}</dt>
         <dd dir="auto">{{ sheet.condition }}</dd>
+        <template v-if="sheet.other_conditions.length">
+          <dt>{{ text.sheet.otherConditions }}</dt>
+          <dd dir="auto">{{ sheet.other_conditions.join(', ') }}</dd>
+        </template>
         <template v-if="burden.length">
           <dt>{{ text.sheet.burden }}</dt>
           <dd>{{ burden.join(' · ') }}</dd>

@@ -21,21 +21,24 @@ import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
 import SheetBody from './SheetBody.vue'
+import { contradicts } from './contradictions'
 import type { PartKey } from './sheetFields'
 import { useKept } from './useKept'
 
 // Who reads must not wait for the form, nor for what stands at the end of the page.
 const SheetDesk = defineAsyncComponent(() => import('./SheetDesk.vue'))
+const ConflictSection = defineAsyncComponent(() => import('./ConflictSection.vue'))
 const AgreementSection = defineAsyncComponent(() => import('@/areas/evidence/AgreementSection.vue'))
 const props = defineProps<{ id: string }>()
 
 const route = useRoute()
 const router = useRouter()
-const { region, condition, preTest, carried } = useQuestion()
+const { region, condition, preTest, carried, asking } = useQuestion()
 const test = useTest(() => props.id)
-const pooled = usePooled(() => props.id)
-
 const sheet = computed(() => test.data.value)
+/** Which of the sheet's conditions the question is about; not said while it is the leading one, or none of them. */
+const asked = computed(() => sheet.value?.other_conditions.find((name) => name === condition.value?.name))
+const pooled = usePooled(() => props.id, asked)
 watchEffect(() => {
   if (sheet.value) document.title = `${sheet.value.name} – Pruvex`
 })
@@ -50,8 +53,12 @@ const duplicatePage = computed(() => ({ name: 'new-test', query: { ...carried.va
 const editPage = computed(() => ({ name: 'edit-test', params: { id: props.id }, query: carried.value }))
 /** The printed sheet reads results at the question's probability, if the question is about its condition. */
 const pdf = computed(() => {
-  const asked = !condition.value || condition.value.name === sheet.value?.condition
-  return `/api/v1/tests/${props.id}/sheet.pdf${asked ? `?pre_test=${preTest.value}` : ''}`
+  const fits = !condition.value || [sheet.value?.condition, asked.value].includes(condition.value.name)
+  const query = new URLSearchParams({
+    ...(asked.value ? { condition: asked.value } : {}),
+    ...(fits ? { pre_test: String(preTest.value) } : {}),
+  })
+  return `/api/v1/tests/${props.id}/sheet.pdf${query.size ? `?${query}` : ''}`
 })
 
 /** The part that is edited in its place; in the address, so that a reload goes on and the back button closes it. */
@@ -116,6 +123,12 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
         <ul>
           <li v-for="finding in findings.data.value" :key="finding.field + finding.message">
             {{ finding.message }} <span class="muted">{{ finding.remedy }}</span>
+            <router-link
+              v-if="may('write_sheets') && contradicts(finding)"
+              :to="{ name: 'conflicts', query: { ...carried, file: id, found: finding.message } }"
+              data-test="file-conflict"
+              >{{ text.conflicts.file }}</router-link
+            >
           </li>
         </ul>
       </details>
@@ -127,18 +140,31 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
         <SheetDesk v-if="part" v-model:open="part" :sheet="sheet" />
         <SheetBody v-else :sheet="sheet" :editable="may('write_sheets')" @edit="part = $event" />
         <aside>
+          <p v-if="sheet.other_conditions.length" class="small for no-print" data-test="figures-for">
+            {{ text.sheet.figuresFor }}
+            <template v-for="name in [sheet.condition, ...sheet.other_conditions]" :key="name">
+              <b v-if="name === (asked ?? sheet.condition)" dir="auto">{{ name }}</b>
+              <router-link
+                v-else
+                replace
+                :to="{ query: asking({ region: sheet.region, condition: name }) }"
+                >{{ name }}</router-link
+              >
+            </template>
+          </p>
           <AnswerPanel
             :id="id"
             :region="sheet.region"
-            :target="sheet.condition"
+            :target="asked ?? sheet.condition"
             :answer="pooled.data.value ?? null"
           />
           <PooledPanel :test-id="id" :query="pooled" />
           <CautionLine />
         </aside>
       </div>
-      <ResultSection :test-id="id" :pooled="pooled.data.value ?? null" />
+      <ResultSection :test-id="id" :condition="asked" :pooled="pooled.data.value ?? null" />
       <AgreementSection :test-id="id" />
+      <ConflictSection :test="id" />
     </template>
   </div>
 </template>
@@ -160,6 +186,12 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
   flex-wrap: wrap;
   gap: 8px;
   max-width: 100%;
+}
+.for {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  margin-bottom: 12px;
 }
 .findings {
   margin-bottom: 16px;

@@ -101,6 +101,7 @@ const readings = computed(() =>
           {{ target.structure }}
           <span v-if="target.role" class="muted">{{ loadRoles[target.role] }}</span>
           <span v-if="target.phase" class="muted">, {{ target.phase }}</span>
+          <span v-if="target.condition" class="muted">, {{ text.sheet.about(target.condition) }}</span>
         </li>
       </ul>
     </template>

@@ -14,6 +14,10 @@ export interface EditorContext {
 
 export const editorContext: InjectionKey<EditorContext> = Symbol('editor')
 
+/** The conditions that a draft shows, the leading one first. */
+export const shownConditions = (draft: SheetInput) =>
+  [draft.condition, ...(draft.other_conditions ?? [])].filter((name) => name.trim())
+
 export function useEditor(): EditorContext {
   const context = inject(editorContext)
   if (!context) throw new Error('A part of the editor stands outside of it.')

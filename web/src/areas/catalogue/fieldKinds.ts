@@ -18,7 +18,7 @@ export type Field = {
   | { kind: 'line' | 'text' | 'texts' | 'flag' }
   | { kind: 'number'; unit?: string }
   | { kind: 'choice' | 'choices'; words: Record<string, string> }
-  | { kind: 'suggest'; from: 'structures' | 'phases' | 'variants' | 'conditions' }
+  | { kind: 'suggest'; from: 'structures' | 'phases' | 'variants' | 'conditions' | 'shown' }
   | { kind: 'list'; fields: Field[]; add: string; numbered?: boolean; tabs?: boolean }
   | { kind: 'group'; fields: Field[] }
   | { kind: 'table'; fields: Field[] }

@@ -41,6 +41,15 @@ const variantName: Field = {
   span: 4,
   more: true,
 }
+/** Which of several conditions of the sheet it is about. */
+const aboutCondition: Field = {
+  kind: 'suggest',
+  from: 'shown',
+  key: 'condition',
+  label: 'Only for the condition',
+  span: 4,
+  more: true,
+}
 const phase: Field = { kind: 'suggest', from: 'phases', key: 'phase', label: 'Phase', span: 3, more: true }
 
 /** How one way of doing a test is written. */
@@ -185,6 +194,7 @@ export const variantFields: Field[] = [
       { kind: 'suggest', from: 'structures', key: 'structure', label: 'Structure', span: 6 },
       choice('role', 'How', loadRoles, 3),
       { ...phase, more: false },
+      { ...aboutCondition, span: 6 },
     ],
   },
   {
@@ -287,6 +297,7 @@ const interpretation: Field[] = [
       },
       line('reading', 'Means'),
       line('grade', 'Grade'),
+      { ...aboutCondition, more: false },
       line('next_step', 'Next step'),
       { kind: 'flag', key: 'urgent', label: 'Urgent' },
       number('within_hours', 'within', 'h'),
@@ -315,6 +326,10 @@ export const sections: { key: PartKey; title: string; fields: Field[] }[] = [
         label: text.editor.condition,
         hint: text.editor.conditionHint,
         span: 6,
+      },
+      {
+        ...texts('other_conditions', text.editor.otherConditions, 12),
+        hint: text.editor.otherConditionsHint,
       },
       prose('positive_finding', text.editor.finding),
       { ...choice('basis', text.editor.basis, text.basis, 6), hint: text.editor.basisHint },

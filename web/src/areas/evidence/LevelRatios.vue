@@ -10,11 +10,12 @@ import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 
 /** What each level of a test's finding is worth, over the studies that share its levels. */
-const props = defineProps<{ testId: string; given: boolean }>()
+const props = defineProps<{ testId: string; condition: string | undefined; given: boolean }>()
 
 const { preTest } = useQuestion()
 const asked = useLevels(
   () => props.testId,
+  () => props.condition,
   preTest,
   () => props.given,
 )

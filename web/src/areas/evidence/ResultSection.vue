@@ -22,9 +22,12 @@ import ResultForest from './ResultForest.vue'
 // Who reads must not wait for the form.
 const AppraisalDialog = defineAsyncComponent(() => import('./AppraisalDialog.vue'))
 const ResultDialog = defineAsyncComponent(() => import('./ResultDialog.vue'))
-const props = defineProps<{ testId: string; pooled: PooledAnswer | null }>()
+const props = defineProps<{ testId: string; condition: string | undefined; pooled: PooledAnswer | null }>()
 
-const results = useResults(() => props.testId)
+const results = useResults(
+  () => props.testId,
+  () => props.condition,
+)
 /** Nobody's study is here, but the sheet says that somebody looked. */
 const lookedFor = computed(() => props.pooled?.evidence === 'nothing_usable')
 const rows = computed(() => results.data.value ?? [])
@@ -89,7 +92,11 @@ useShortcuts({ a: () => may('write_studies') && editing.show(null) })
       @prefer="preferResult($event)"
       @remove="removeResult($event)"
     />
-    <LevelRatios :test-id="testId" :given="rows.some((row) => row.levels.length > 0)" />
+    <LevelRatios
+      :test-id="testId"
+      :condition="condition"
+      :given="rows.some((row) => row.levels.length > 0)"
+    />
     <AppraisalSummary aspect="accuracy" :studies="rows.map((row) => row.study)" />
     <AppraisalDialog
       v-if="judging.shown.value"

@@ -3,7 +3,8 @@ import { computed } from 'vue'
 
 import { limitWords } from '@/areas/pooling/words'
 import CrowdPicture from '@/figures/CrowdPicture.vue'
-import { useAnswers } from '@/shared/api/queries'
+import IncidentalNote from '@/areas/evidence/IncidentalNote.vue'
+import { useAnswers, usePrevalence } from '@/shared/api/queries'
 import type { PooledAnswer, Region } from '@/shared/api/types'
 import { percent, percentInterval, percentPoint } from '@/shared/format'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
@@ -20,6 +21,8 @@ const answers = useAnswers(preTest, () =>
   props.answer?.pooled && fits.value ? [{ test: props.id, figures: props.answer.figures }] : [],
 )
 const found = computed(() => answers.data.value?.find((entry) => entry.test === props.id) ?? null)
+/** Of the condition that the answer is about. */
+const prevalence = usePrevalence(() => (fits.value ? asked.value?.id : undefined))
 const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
 </script>
 
@@ -62,6 +65,11 @@ const limits = computed(() => limitWords(props.answer?.pooled?.warnings ?? []))
       </div>
       <CrowdPicture v-if="found.frequencies" :frequencies="found.frequencies" />
       <p v-for="limit in limits" :key="limit" class="small limit">{{ limit }}</p>
+      <IncidentalNote
+        v-if="asked && prevalence.data.value"
+        :prevalence="prevalence.data.value"
+        :condition="asked"
+      />
       <p class="small no-print">
         <router-link
           :to="{ name: 'patient', query: { ...carried, look: id } }"

@@ -26,6 +26,7 @@ const { chosen, on } = state
 const asking = computed(() => ({
   ...(chosen.value.scope === 'all' ? {} : { region: region.value }),
   ...(chosen.value.scope === 'condition' && condition.value ? { condition: condition.value.name } : {}),
+  ...(chosen.value.group === 'condition' ? { each_condition: true } : {}),
   search: '',
   kind: 'special',
   sort: chosen.value.sort,
@@ -36,7 +37,14 @@ const tests = useTests(asking)
 const rows = computed(() => tests.data.value?.rows ?? [])
 const total = computed(() => tests.data.value?.total ?? 0)
 const groups = computed(() => ladderGroups(rows.value, chosen.value.group, condition.value?.name ?? ''))
-const pinned = computed(() => state.pins.value.flatMap((id) => rows.value.find((row) => row.id === id) ?? []))
+/** A test that stands under several conditions is compared by the one that is asked about, else by its leading one. */
+const pinned = computed(() =>
+  state.pins.value.flatMap((id) => {
+    const own = rows.value.filter((row) => row.id === id)
+    const asked = own.find((row) => row.condition === condition.value?.name)
+    return asked ?? own.find((row) => row.leading) ?? own[0] ?? []
+  }),
+)
 const sample = computed(() => rows.value.some((row) => row.sample))
 const FORMATS = ['pdf', 'svg', 'png', 'csv'] as const
 /** As many tests as the server prints on one figure. */
@@ -46,6 +54,7 @@ function figure(format: (typeof FORMATS)[number]): string {
   const query = new URLSearchParams({ kind: 'special', sort: chosen.value.sort })
   if (chosen.value.scope !== 'all') query.set('region', region.value)
   if (chosen.value.scope === 'condition' && condition.value) query.set('condition', condition.value.name)
+  if (chosen.value.group === 'condition') query.set('each_condition', 'true')
   if (format === 'csv') return `/api/v1/tests.csv?${query}`
   query.set('group', chosen.value.group)
   query.set('ahead', String(on.value.ahead))

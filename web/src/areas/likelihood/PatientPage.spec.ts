@@ -87,6 +87,19 @@ describe('one patient', () => {
     await eventually(() => expect(router.currentRoute.value.query.found).toEqual([]))
   })
 
+  it('takes a level for a result, whatever its name, and takes it back', async () => {
+    const { wrapper, router, sent } = await page({ pretest: '30' })
+    await eventually(() => expect(wrapper.findAll('[data-test=found-level]')).toHaveLength(2))
+    const [easy, hard] = wrapper.findAll('[data-test=found-level]')
+    expect(plain(hard!.text())).toContain('hard, 1.5 cm')
+    expect(easy!.classes()).toContain('negative')
+    await hard!.trigger('click')
+    await eventually(() => expect(router.currentRoute.value.query.found).toEqual(['b.level.hard, 1.5 cm']))
+    await eventually(() => expect(sent()).toMatchObject({ findings: [{ test: 'b', level: 'hard, 1.5 cm' }] }))
+    await hard!.trigger('click')
+    await eventually(() => expect(router.currentRoute.value.query.found).toEqual([]))
+  })
+
   it('says what dependence would make of it, what limits it, and what it would mean elsewhere', async () => {
     const { wrapper, router } = await page({
       found: ['a.positive', 'c.negative'],

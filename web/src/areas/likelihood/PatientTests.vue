@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Crossing, PatientTest, ShareEstimate } from '@/shared/api/types'
-import { withDecimals, percentPoint } from '@/shared/format'
+import type { Crossing, PatientTest, RatioEstimate, ShareEstimate } from '@/shared/api/types'
+import { finite, withDecimals, percentPoint } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import SheetLink from '@/shared/question/SheetLink.vue'
 import { text } from '@/shared/text'
-import type { Found } from './usePatientState'
+import type { Found, Shown } from './usePatientState'
 
 /** The tests for the condition: what each would tell now, and what was found with it. */
 const props = defineProps<{ tests: PatientTest[]; findings: Found[]; looked: string | null }>()
-const emit = defineEmits<{ found: [test: string, positive: boolean]; look: [test: string] }>()
+const emit = defineEmits<{ found: [test: string, shown: Shown]; look: [test: string] }>()
 
 const words = text.likelihood.patient
 const told = (test: PatientTest) => test.information ?? -1
@@ -20,7 +20,16 @@ const place = (test: PatientTest) => {
   return nth < 0 ? props.findings.length : nth
 }
 const ordered = computed(() => [...props.tests].sort((a, b) => place(a) - place(b) || told(b) - told(a)))
-const result = (id: string) => props.findings.find((it) => it.test === id)?.positive ?? null
+const found = (id: string) => props.findings.find((it) => it.test === id) ?? null
+const isFound = (id: string, shown: Shown) => {
+  const it = found(id)
+  if (!it) return false
+  return 'level' in shown
+    ? 'level' in it && it.level === shown.level
+    : 'positive' in it && it.positive === shown.positive
+}
+/** A level lies on the side to which it moves the probability. */
+const raises = (ratio: RatioEstimate | null | undefined) => !!ratio && finite(ratio.estimate) >= 1
 const ends = (test: PatientTest) => [
   { positive: true, after: test.after_positive, crossing: test.crossing_positive },
   { positive: false, after: test.after_negative, crossing: test.crossing_negative },
@@ -34,13 +43,8 @@ const said = (after: ShareEstimate, crossing?: Crossing | null) =>
     <h2>{{ words.tests }}</h2>
     <p class="small muted">{{ words.testsAbout }}</p>
     <table>
-      <tbody>
-        <tr
-          v-for="test in ordered"
-          :key="test.test"
-          :class="{ looked: test.test === looked }"
-          data-test="patient-test"
-        >
+      <tbody v-for="test in ordered" :key="test.test" :class="{ looked: test.test === looked }">
+        <tr data-test="patient-test">
           <th scope="row">
             <button
               type="button"
@@ -55,7 +59,7 @@ const said = (after: ShareEstimate, crossing?: Crossing | null) =>
             <small class="muted">
               <SampleMark v-if="test.sample" />
               {{ text.evidence[test.evidence] }}
-              <span v-if="test.information != null && result(test.test) === null" :title="words.bitsHint">
+              <span v-if="test.information != null && !found(test.test)" :title="words.bitsHint">
                 · {{ words.bitsValue(withDecimals(test.information, 2)) }}
               </span>
               ·
@@ -64,23 +68,45 @@ const said = (after: ShareEstimate, crossing?: Crossing | null) =>
           </th>
           <td v-for="end in ends(test)" :key="String(end.positive)">
             <button
-              v-if="end.after || result(test.test) === end.positive"
+              v-if="end.after || isFound(test.test, { positive: end.positive })"
               type="button"
               class="result"
               :class="end.positive ? 'positive' : 'negative'"
-              :aria-pressed="result(test.test) === end.positive"
+              :aria-pressed="isFound(test.test, { positive: end.positive })"
               :data-test="end.positive ? 'found-positive' : 'found-negative'"
-              @click="emit('found', test.test, end.positive)"
+              @click="emit('found', test.test, { positive: end.positive })"
             >
               <span class="visually-hidden">{{ test.name }}:</span>
               <b>{{ end.positive ? words.positive : words.negative }}</b>
-              <small v-if="result(test.test) === null && end.after">{{
-                said(end.after, end.crossing)
-              }}</small>
-              <small v-else-if="result(test.test) === end.positive">{{ words.found }}</small>
+              <small v-if="!found(test.test) && end.after">{{ said(end.after, end.crossing) }}</small>
+              <small v-else-if="isFound(test.test, { positive: end.positive })">{{ words.found }}</small>
               <small v-else>&nbsp;</small>
             </button>
             <span v-else class="small muted">{{ text.unknown }}</span>
+          </td>
+        </tr>
+        <tr v-if="test.levels.length" class="of-levels" data-test="patient-levels">
+          <td colspan="3">
+            <small class="muted">{{ words.orLevel(test.level_studies) }}</small>
+            <div class="levels" role="group" :aria-label="words.levelsOf(test.name)">
+              <button
+                v-for="level in test.levels"
+                :key="level.name"
+                type="button"
+                class="result"
+                :class="raises(level.ratio) ? 'positive' : 'negative'"
+                :aria-pressed="isFound(test.test, { level: level.name })"
+                :disabled="!level.ratio"
+                data-test="found-level"
+                @click="emit('found', test.test, { level: level.name })"
+              >
+                <b dir="auto">{{ level.name }}</b>
+                <small v-if="!found(test.test) && level.after">{{ said(level.after, level.crossing) }}</small>
+                <small v-else-if="isFound(test.test, { level: level.name })">{{ words.found }}</small>
+                <small v-else-if="!level.ratio">{{ text.unknown }}</small>
+                <small v-else>&nbsp;</small>
+              </button>
+            </div>
           </td>
         </tr>
       </tbody>
@@ -94,10 +120,10 @@ table {
   margin-top: 6px;
   border-collapse: collapse;
 }
-tr {
+tbody {
   border-top: 1px solid var(--line);
 }
-tr.looked {
+tbody.looked {
   background: rgba(var(--v-theme-primary), 0.07);
 }
 th,
@@ -107,7 +133,7 @@ td {
   font-weight: 400;
   vertical-align: middle;
 }
-td {
+td:not([colspan]) {
   width: 118px;
   padding-left: 0;
 }
@@ -128,6 +154,19 @@ td {
 small {
   display: block;
   font-size: 0.75rem;
+}
+.levels {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  margin: 2px 0 4px;
+}
+.levels .result {
+  width: auto;
+}
+.result:disabled {
+  opacity: 0.6;
+  cursor: default;
 }
 .result {
   display: block;

@@ -8,7 +8,7 @@ import ProbabilityHandle from '@/figures/ProbabilityHandle.vue'
 import ProbabilityRow from '@/figures/ProbabilityRow.vue'
 import { probabilityScale } from '@/figures/probabilityScale'
 import type { Crossing, PatientAnswer, PatientTest, RatioEstimate, ShareEstimate } from '@/shared/api/types'
-import { percent, percentInterval, percentPoint, supported } from '@/shared/format'
+import { finite, percent, percentInterval, percentPoint, supported } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -49,12 +49,13 @@ const kind = (positive: boolean) => (positive ? 'positive' : 'negative')
 const found = computed<Line[]>(() => {
   let from = props.answer.pre_test.estimate
   // By the answer: a result that was just given or taken back is drawn when its answer is there.
-  return props.answer.findings.map(({ test, positive }, nth) => {
+  return props.answer.findings.map(({ test, positive, level }, nth) => {
     const step = props.answer.chain.steps[nth]!
     const line = {
       key: test,
-      name: words.result(nameOf(test), positive),
-      kind: kind(positive) as Line['kind'],
+      name: level ? words.levelFound(nameOf(test), level) : words.result(nameOf(test), positive === true),
+      // A level stands on the side to which it moves the probability.
+      kind: kind(level ? !!step.lr && finite(step.lr.estimate) >= 1 : positive === true) as Line['kind'],
       lr: step.lr ?? null,
       from,
       to: step.after ?? null,

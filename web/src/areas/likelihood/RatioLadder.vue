@@ -7,7 +7,7 @@ import LadderRung from '@/figures/LadderRung.vue'
 import { ladderScale } from '@/figures/logScale'
 import { useConditions } from '@/shared/api/queries'
 import type { RatioEstimate, TestRow } from '@/shared/api/types'
-import { percent, ratioInterval, ratioPoint } from '@/shared/format'
+import { finite, percent, ratioInterval, ratioPoint } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import SheetLink from '@/shared/question/SheetLink.vue'
@@ -28,6 +28,7 @@ const axis = computed(() => {
     rows.flatMap((row) => [
       row.summary?.lr_positive,
       row.summary?.lr_negative,
+      ...row.levels.map((level) => level.ratio),
       ...(props.ahead ? [row.ahead_positive, row.ahead_negative] : []),
     ]),
   )
@@ -43,6 +44,9 @@ function usual(group: LadderGroup): string {
   return known?.pre_test == null ? '' : words.usual(percent(known.pre_test), known.setting)
 }
 const figures = (row: TestRow) => [row.summary?.lr_negative, row.summary?.lr_positive]
+/** A level stands in the lane and the column of the side to which it moves the probability. */
+const raises = (ratio?: RatioEstimate | null) => !ratio || finite(ratio.estimate) >= 1
+const sides = (ratio?: RatioEstimate | null) => (raises(ratio) ? [null, ratio] : [ratio, null])
 const next = (row: TestRow) => [row.ahead_negative, row.ahead_positive]
 </script>
 
@@ -70,48 +74,77 @@ const next = (row: TestRow) => [row.ahead_negative, row.ahead_positive]
           <span dir="auto">{{ group.title }}</span> <small>{{ usual(group) }}</small>
         </th>
       </tr>
-      <tr v-for="row in group.rows" :key="row.id" data-test="ratio-row">
-        <th scope="row" class="name">
-          <div class="title">
-            <IconButton
-              class="no-print"
-              :icon="pins.includes(row.id) ? mdiPin : mdiPinOutline"
-              :label="pins.includes(row.id) ? words.unpin(row.name) : words.pin(row.name)"
-              :aria-pressed="pins.includes(row.id)"
-              data-test="pin"
-              @click="emit('pin', row.id)"
+      <template v-for="row in group.rows" :key="row.id + row.condition">
+        <tr data-test="ratio-row">
+          <th scope="row" class="name">
+            <div class="title">
+              <IconButton
+                class="no-print"
+                :icon="pins.includes(row.id) ? mdiPin : mdiPinOutline"
+                :label="pins.includes(row.id) ? words.unpin(row.name) : words.pin(row.name)"
+                :aria-pressed="pins.includes(row.id)"
+                data-test="pin"
+                @click="emit('pin', row.id)"
+              />
+              <SheetLink dir="auto" :test="row.id" :title="row.name">{{ row.name }}</SheetLink>
+            </div>
+            <small class="muted">
+              <SampleMark v-if="row.sample" />
+              {{ row.studies ? text.catalogue.studies(row.studies) : text.evidence[row.evidence] }}
+            </small>
+          </th>
+          <td class="rung">
+            <LadderRung
+              :axis="axis"
+              :width="width"
+              :name="row.name"
+              :evidence="row.evidence"
+              :standing="row.standing"
+              :positive="row.summary?.lr_positive"
+              :negative="row.summary?.lr_negative"
+              :ahead-positive="ahead ? row.ahead_positive : null"
+              :ahead-negative="ahead ? row.ahead_negative : null"
             />
-            <SheetLink dir="auto" :test="row.id" :title="row.name">{{ row.name }}</SheetLink>
-          </div>
-          <small class="muted">
-            <SampleMark v-if="row.sample" />
-            {{ row.studies ? text.catalogue.studies(row.studies) : text.evidence[row.evidence] }}
-          </small>
-        </th>
-        <td class="rung">
-          <LadderRung
-            :axis="axis"
-            :width="width"
-            :name="row.name"
-            :evidence="row.evidence"
-            :standing="row.standing"
-            :positive="row.summary?.lr_positive"
-            :negative="row.summary?.lr_negative"
-            :ahead-positive="ahead ? row.ahead_positive : null"
-            :ahead-negative="ahead ? row.ahead_negative : null"
-          />
-        </td>
-        <td v-for="(lr, nth) in figures(row)" :key="nth" class="numeric" :class="nth ? 'raises' : 'lowers'">
-          <template v-if="lr">
-            <b>{{ ratioPoint(lr) }}</b>
-            <small>{{ ratioInterval(lr) }}</small>
-            <small v-if="ahead && next(row)[nth]" :title="text.pool.aheadHint"
-              >⟨{{ ratioInterval(next(row)[nth]!) }}⟩</small
-            >
-          </template>
-          <span v-else class="muted">–</span>
-        </td>
-      </tr>
+          </td>
+          <td v-for="(lr, nth) in figures(row)" :key="nth" class="numeric" :class="nth ? 'raises' : 'lowers'">
+            <template v-if="lr">
+              <b>{{ ratioPoint(lr) }}</b>
+              <small>{{ ratioInterval(lr) }}</small>
+              <small v-if="ahead && next(row)[nth]" :title="text.pool.aheadHint"
+                >⟨{{ ratioInterval(next(row)[nth]!) }}⟩</small
+              >
+            </template>
+            <span v-else class="muted">–</span>
+          </td>
+        </tr>
+        <tr v-for="level in row.levels" :key="level.name" class="level" data-test="ratio-level">
+          <th scope="row" class="name">
+            <span dir="auto">{{ level.name }}</span>
+            <small>{{ words.ofStudies(row.level_studies) }}</small>
+          </th>
+          <td class="rung">
+            <LadderRung
+              :axis="axis"
+              :width="width"
+              :name="words.level(row.name, level.name)"
+              :evidence="row.evidence"
+              :positive="raises(level.ratio) ? level.ratio : null"
+              :negative="raises(level.ratio) ? null : level.ratio"
+            />
+          </td>
+          <td
+            v-for="(lr, nth) in sides(level.ratio)"
+            :key="nth"
+            class="numeric"
+            :class="nth ? 'raises' : 'lowers'"
+          >
+            <template v-if="lr">
+              <b>{{ ratioPoint(lr) }}</b>
+              <small>{{ ratioInterval(lr) }}</small>
+            </template>
+          </td>
+        </tr>
+      </template>
     </tbody>
   </table>
 </template>
@@ -186,6 +219,16 @@ small {
   color: var(--muted);
   font-weight: 400;
   font-size: 0.75rem;
+}
+/* The levels belong to the test above them. */
+tbody tr.level {
+  border-bottom: 1px dotted var(--line);
+}
+.level th.name {
+  padding-left: 34px;
+}
+.level td.rung svg {
+  margin: -8px 0;
 }
 .raises {
   color: var(--raises);

@@ -20,6 +20,8 @@ export const lift: PatientTest = {
   crossing_positive: crossing('treat', false),
   crossing_negative: crossing('between'),
   information: 0.2,
+  levels: [],
+  level_studies: 0,
   warnings: [],
   useful: [
     [0.05, 0.3],
@@ -32,6 +34,11 @@ export const press: PatientTest = {
   ...lift,
   test: 'b',
   name: 'Thumb press',
+  levels: [
+    { name: 'easy', ratio: share(0.4, 0.2, 0.7), after: share(0.15, 0.08, 0.23), crossing: null },
+    { name: 'hard, 1.5 cm', ratio: share(5, 2, 11), after: share(0.68, 0.46, 0.82), crossing: null },
+  ],
+  level_studies: 1,
   evidence: 'one_study',
   lr_positive: { estimate: 'infinity', lower: 2.5, upper: 'infinity' },
   after_positive: share(1, 0.5, 1),

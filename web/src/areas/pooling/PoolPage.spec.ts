@@ -160,7 +160,7 @@ describe('the pooling page', () => {
     expect(answers()).toHaveLength(known)
     choose('[data-test=pool-interval]', 'sandwich')
     await eventually(() => expect(answers().at(-1)).toMatchObject({ interval: 'sandwich' }))
-    expect(router.currentRoute.value.query.interval).toBe('sandwich')
+    await eventually(() => expect(router.currentRoute.value.query.interval).toBe('sandwich'))
     choose('[data-test=pool-interval]', null)
     await eventually(() => expect(router.currentRoute.value.query.interval).toBeUndefined())
     choose('[data-test=pool-model]', 'auto')

@@ -10,6 +10,7 @@ const sheet = (positive_finding: string) => ({
   ...blankSheet('hand_wrist', 'Weakness'),
   name: 'Thumb lift',
   positive_finding,
+  other_conditions: [],
 })
 const revision = (version: number, action: string, finding: string, by: string | null = 'M. Keller') => ({
   version,

@@ -11,11 +11,13 @@ import type {
   Condition,
   Domain,
   FiguresInput,
+  PrevalenceReport,
   SignallingQuestion,
   Region,
   Rule,
   Structure,
   Study,
+  TeachingConflictInput,
 } from '@/shared/api/types'
 import { percent } from '@/shared/format'
 import { text } from '@/shared/text'
@@ -67,8 +69,11 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
       [text.vocabulary.condition, condition.name],
       [text.vocabulary.setting, condition.setting],
       [text.vocabulary.preTest, typeof usual === 'number' ? percent(usual) : ''],
+      // A history may be older than reports of prevalence.
+      [text.prevalence.short, (condition.prevalence ?? []).map(prevalenceWords).join('\n')],
     ]
   }
+  if (kind === 'teaching_conflict') return conflictFields(content as TeachingConflictInput)
   const structure = content as Structure
   const actions = structure.actions.map((it) => `${motions[it.motion]} of the ${joints[it.joint]}`)
   return [
@@ -78,6 +83,28 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
     [text.vocabulary.tissue, tissues[structure.tissue]],
     [text.vocabulary.actions, actions.join(', ')],
     [text.vocabulary.offered, structure.retired ? text.vocabulary.retired : text.vocabulary.isOffered],
+  ]
+}
+
+function prevalenceWords(report: PrevalenceReport): string {
+  const { symptoms, people, with_condition, source } = report
+  return [source, symptoms ? text.prevalence[symptoms] : '', `${with_condition ?? 0}/${people ?? 0}`].join(
+    ' · ',
+  )
+}
+
+function conflictFields(entry: TeachingConflictInput): [label: string, words: string][] {
+  const words = text.conflicts
+  const claims = (entry.claims ?? []).map((it) =>
+    [it.claim, it.source, it.evidence].filter(Boolean).join(' · '),
+  )
+  const favours = typeof entry.favours === 'number' ? `: ${words.claim(entry.favours + 1)}` : ''
+  return [
+    [words.question, entry.question ?? ''],
+    [words.topic, entry.topic ? words.topics[entry.topic] : ''],
+    ...claims.map((said, place) => [words.claim(place + 1), said] as [string, string]),
+    [words.verdict, `${words.verdicts[entry.verdict ?? 'open']}${favours}`],
+    [words.reason, entry.reason ?? ''],
   ]
 }
 
@@ -142,8 +169,8 @@ function figureWords(figures: FiguresInput): [label: string, words: string][] {
 
 /** By what people call the record. */
 export function title(change: Change): string {
-  const content = change.content as { reference?: string; name?: string }
-  return content.reference ?? change.study ?? content.name ?? ''
+  const content = change.content as { reference?: string; name?: string; question?: string }
+  return content.reference ?? change.study ?? content.name ?? content.question ?? ''
 }
 
 /** What a change put in the place of what; of a first version everything it says. */

@@ -11,6 +11,7 @@ import type {
   ConditionInput,
   StructureInput,
   StudyInput,
+  TeachingConflictInput,
 } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
@@ -66,6 +67,13 @@ export function useRestoring() {
             }),
       structure: () => api.PUT('/api/v1/structures/{id}', { ...at, body: change.content as StructureInput }),
       condition: () => api.PUT('/api/v1/conditions/{id}', { ...at, body: change.content as ConditionInput }),
+      teaching_conflict: () =>
+        newest.action === 'deleted'
+          ? api.POST('/api/v1/teaching-conflicts/{id}/restore', at)
+          : api.PUT('/api/v1/teaching-conflicts/{id}', {
+              ...at,
+              body: change.content as TeachingConflictInput,
+            }),
     }
     const done = newest.action === 'deleted' ? text.review.undeleted : text.review.broughtBack(change.version)
     return run(send[change.kind as keyof typeof send], done)

@@ -12,6 +12,7 @@ const condition = (id: string, name: string, more: object = {}) => ({
   setting: '',
   pre_test: null,
   tests: 0,
+  prevalence: [],
   ...more,
 })
 
@@ -69,6 +70,7 @@ describe('the target conditions of a region', () => {
       name: 'Weakness',
       setting: 'Sample clinic',
       pre_test: 0.125,
+      prevalence: [],
     })
   })
 

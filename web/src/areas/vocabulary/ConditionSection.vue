@@ -7,6 +7,7 @@ import { useConditions } from '@/shared/api/queries'
 import type { ConditionView, Region } from '@/shared/api/types'
 import { percent, typedPercent } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { typedNumber } from '@/shared/typedNumber'
@@ -18,6 +19,9 @@ const props = defineProps<{ region: Region }>()
 
 const conditions = useConditions()
 const rows = computed(() => (conditions.data.value ?? []).filter((row) => row.region === props.region))
+const { carried } = useQuestion()
+const sourcesOf = (row: ConditionView) =>
+  new Set((row.prevalence ?? []).map((it) => (it.source ?? '').trim().toLowerCase())).size
 const open = ref(false)
 const edited = ref<ConditionView | null>(null)
 const draft = ref({ name: '', setting: '', preTest: '' })
@@ -36,7 +40,13 @@ async function save() {
   const id = edited.value?.id
   const share = typedNumber(preTest)
   const usual = share === null ? null : share / 100
-  const body = { region: props.region, name, setting, pre_test: usual }
+  const body = {
+    region: props.region,
+    name,
+    setting,
+    pre_test: usual,
+    prevalence: edited.value?.prevalence ?? [],
+  }
   const saved = await attempt((header) =>
     id
       ? api.PUT('/api/v1/conditions/{id}', { params: { path: { id }, header }, body })
@@ -64,6 +74,7 @@ async function save() {
           <th scope="col">{{ text.vocabulary.preTest }}</th>
           <th scope="col">{{ text.vocabulary.setting }}</th>
           <th scope="col">{{ text.catalogue.test }}</th>
+          <th scope="col">{{ text.prevalence.short }}</th>
           <th>
             <span class="visually-hidden">{{ text.study.actions }}</span>
           </th>
@@ -77,6 +88,13 @@ async function save() {
           </td>
           <td dir="auto" :data-label="text.vocabulary.setting">{{ row.setting }}</td>
           <td>{{ text.vocabulary.tests(row.tests) }}</td>
+          <td>
+            <router-link
+              :to="{ name: 'prevalence', params: { id: row.id }, query: carried }"
+              data-test="to-prevalence"
+              >{{ text.prevalence.sources(sourcesOf(row)) }}</router-link
+            >
+          </td>
           <td>
             <IconButton
               v-if="may('write_sheets')"

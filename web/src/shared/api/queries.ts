@@ -78,12 +78,17 @@ export function useTests(filter: MaybeRefOrGetter<ListFilter>) {
 const byId = (id: string) => ({ params: { path: { id } } })
 
 const askTest = async (id: string) => data(await api.GET('/api/v1/tests/{id}', byId(id)))
-const askPooled = async (id: string) => data(await api.GET('/api/v1/tests/{id}/pooled', byId(id)))
+/** Of one of its conditions; without one of the leading one. */
+const ofTest = (id: string, condition: string | undefined) => ({
+  params: { path: { id }, query: { condition } },
+})
+const askPooled = async (id: string, condition?: string) =>
+  data(await api.GET('/api/v1/tests/{id}/pooled', ofTest(id, condition)))
 
 /** Begins to fetch what a sheet's page shows first. */
 export function fetchAhead(id: string): void {
   void queryClient.prefetchQuery({ queryKey: ['test', id], queryFn: () => askTest(id) })
-  void queryClient.prefetchQuery({ queryKey: ['pooled', id], queryFn: () => askPooled(id) })
+  void queryClient.prefetchQuery({ queryKey: ['pooled', id, undefined], queryFn: () => askPooled(id) })
 }
 
 export function useTest(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean> = true) {
@@ -94,9 +99,13 @@ export function useTest(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<
   })
 }
 
-const askResults = async (id: string) => data(await api.GET('/api/v1/tests/{id}/results', byId(id)))
+const askResults = async (id: string, condition?: string) =>
+  data(await api.GET('/api/v1/tests/{id}/results', ofTest(id, condition)))
 
-const resultsOf = (id: string) => ({ queryKey: ['results', id], queryFn: () => askResults(id) })
+const resultsOf = (id: string) => ({
+  queryKey: ['results', id, undefined],
+  queryFn: () => askResults(id),
+})
 
 /** The results of several tests, in the order of the tests. */
 export function useResultsOf(ids: MaybeRefOrGetter<string[]>) {
@@ -186,23 +195,25 @@ export function useSnapshotDifference(
   })
 }
 
-export function useResults(id: MaybeRefOrGetter<string>) {
+export function useResults(id: MaybeRefOrGetter<string>, condition: MaybeRefOrGetter<string | undefined>) {
   return useQuery({
-    queryKey: ['results', computed(() => toValue(id))],
-    queryFn: () => askResults(toValue(id)),
+    queryKey: ['results', computed(() => toValue(id)), computed(() => toValue(condition))],
+    queryFn: () => askResults(toValue(id), toValue(condition)),
   })
 }
 
 /** What each level of a test's finding is worth. */
 export function useLevels(
   id: MaybeRefOrGetter<string>,
+  condition: MaybeRefOrGetter<string | undefined>,
   preTest: MaybeRefOrGetter<number>,
   enabled: MaybeRefOrGetter<boolean>,
 ) {
   return useQuery({
-    queryKey: ['levels', computed(() => toValue(id)), computed(() => toValue(preTest))],
+    queryKey: ['levels', computed(() => [toValue(id), toValue(condition), toValue(preTest)])],
     queryFn: async () => {
-      const params = { path: { id: toValue(id) }, query: { pre_test: toValue(preTest) } }
+      const query = { condition: toValue(condition), pre_test: toValue(preTest) }
+      const params = { path: { id: toValue(id) }, query }
       return data(await api.GET('/api/v1/tests/{id}/levels', { params }))
     },
     enabled,
@@ -254,10 +265,41 @@ export function useAgreements(id: MaybeRefOrGetter<string>) {
   })
 }
 
-export function usePooled(id: MaybeRefOrGetter<string>) {
+export function usePooled(id: MaybeRefOrGetter<string>, condition: MaybeRefOrGetter<string | undefined>) {
   return useQuery({
-    queryKey: ['pooled', computed(() => toValue(id))],
-    queryFn: () => askPooled(toValue(id)),
+    queryKey: ['pooled', computed(() => toValue(id)), computed(() => toValue(condition))],
+    queryFn: () => askPooled(toValue(id), toValue(condition)),
+  })
+}
+
+export interface PrevalenceFilter {
+  age?: number
+  setting?: string
+  activity?: string
+}
+
+/** How common a condition is with and without symptoms, among the people asked about. */
+export function usePrevalence(
+  condition: MaybeRefOrGetter<string | undefined>,
+  of: MaybeRefOrGetter<PrevalenceFilter> = {},
+) {
+  return useQuery({
+    queryKey: ['prevalence', computed(() => toValue(condition)), computed(() => toValue(of))],
+    queryFn: async () => {
+      const params = { path: { id: toValue(condition)! }, query: toValue(of) as never }
+      return data(await api.GET('/api/v1/conditions/{id}/prevalence', { params }))
+    },
+    enabled: computed(() => !!toValue(condition)),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** Entries of the register of conflicting teaching: of a region, or those that name a test. */
+export function useTeachingConflicts(of: MaybeRefOrGetter<{ region?: Region; test?: string }>) {
+  return useQuery({
+    queryKey: ['teaching-conflicts', computed(() => toValue(of))],
+    queryFn: async () =>
+      data(await api.GET('/api/v1/teaching-conflicts', { params: { query: toValue(of) } })),
   })
 }
 

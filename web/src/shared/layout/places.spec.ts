@@ -14,18 +14,18 @@ describe('what stands beside the path', () => {
   it('shows to whom it is open, and no empty menu', () => {
     const all: Right[] = ['read', 'read_drafts', 'write_sheets', 'write_studies', 'manage_accounts']
     const seen: [Right[], string[][]][] = [
-      [['read'], [['library', 'references', 'structures', 'guide']]],
+      [['read'], [['library', 'references', 'structures', 'conflicts', 'guide']]],
       [
         ['read', 'read_drafts', 'write_studies'],
         [
-          ['library', 'references', 'extractions', 'structures', 'guide'],
+          ['library', 'references', 'extractions', 'structures', 'conflicts', 'guide'],
           ['administration', 'exchange', 'table-import'],
         ],
       ],
       [
         all,
         [
-          ['library', 'references', 'extractions', 'structures', 'guide'],
+          ['library', 'references', 'extractions', 'structures', 'conflicts', 'guide'],
           ['administration', 'exchange', 'table-import', 'people'],
         ],
       ],

@@ -19,6 +19,7 @@ export function places(): { key: string; title: string; entries: Place[] }[] {
         { name: 'references', title: text.references.title },
         { name: 'extractions', title: text.extraction.title, right: 'write_studies' },
         { name: 'structures', title: text.vocabulary.title },
+        { name: 'conflicts', title: text.conflicts.title },
         { name: 'guide', title: text.guide.title },
       ],
     },

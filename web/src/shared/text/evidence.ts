@@ -19,6 +19,64 @@ import { whole } from '../format'
 
 /** References, studies, results, appraisals, double extraction, agreement. */
 export const evidenceWords = {
+  prevalence: {
+    title: (condition: string) => `Prevalence: ${condition}`,
+    short: 'Prevalence',
+    about:
+      'How common the condition is in people with the symptoms it is looked for, and in people without any. Reports of one source are one study; several are pooled like sensitivity and specificity.',
+    with: 'With symptoms',
+    without: 'Without symptoms',
+    people: (n: string) => `${n} people`,
+    nobody: 'no report',
+    ratio: (ratio: string) =>
+      `The condition is ${ratio} times as common with symptoms as without (95 % interval).`,
+    chance: (share: string) =>
+      `If people with symptoms have it by chance as often as people without, ${share} of true positives are incidental: the condition is there, and the symptoms come from something else.`,
+    possible: (share: string) =>
+      `${share} of people without symptoms have this condition: a true positive may be an incidental finding.`,
+    uncommon: (share: string) =>
+      `${share} of people without symptoms have this condition: an incidental finding is unlikely.`,
+    notKnown: 'No data on people without symptoms: whether a true positive may be incidental is not known.',
+    more: 'Prevalence and its sources',
+    sources: (n: number) => (n === 1 ? '1 source' : `${n} sources`),
+    apart: (n: number) =>
+      n === 1
+        ? '1 report is about other people and left out.'
+        : `${n} reports are about other people and left out.`,
+    filter: 'Reports about',
+    age: 'Age',
+    years: 'years',
+    anySetting: 'any setting',
+    anyActivity: 'any activity',
+    reports: 'Reports',
+    none: 'No report has been entered yet',
+    noneDetail: 'Without data on people without symptoms nobody can say whether a finding may be incidental.',
+    noneFits: 'No report is about these people',
+    add: 'Add a report',
+    edit: 'Edit',
+    editReport: 'Edit report',
+    remove: 'Delete',
+    removed: 'The report was deleted.',
+    save: 'Save',
+    cancel: 'Cancel',
+    saved: 'Saved.',
+    failed: 'The prevalence could not be loaded',
+    conflict:
+      'Somebody else has changed this condition. Your report is kept: save again to add it to theirs.',
+    fields: {
+      symptoms: 'Symptoms',
+      people: 'People examined',
+      with_condition: 'With the condition',
+      age_from: 'Age from',
+      age_to: 'to',
+      setting: 'Setting',
+      activity: 'Activity',
+      method: 'How the condition was found',
+      source: 'Source',
+    },
+    count: (x: string, n: string, share: string) => `${x} of ${n} (${share})`,
+    ages: (from: string, to: string) => `age ${from || '…'} to ${to || '…'}`,
+  },
   study: {
     title: 'Studies',
     count: (k: number, patients: string) => `${k === 1 ? 'one study' : `${k} studies`}, ${patients} people`,

@@ -28,6 +28,7 @@ export const guideWords = {
       'methods-covariates': 'Comparisons',
       'methods-simulation': 'Coverage of the intervals',
       'methods-levels': 'Levels of a finding',
+      'methods-prevalence': 'Prevalence',
       'methods-bias': 'Bias',
       'methods-likelihood': 'Post-test probability',
       'methods-combine': 'Several tests',

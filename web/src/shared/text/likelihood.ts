@@ -25,6 +25,8 @@ export const likelihoodWords = {
       tooMany: (n: number) =>
         `A printed ladder holds at most ${n} tests: choose a region or a condition. CSV holds all of them.`,
       none: 'No test to show',
+      level: (test: string, level: string) => `${test}: ${level}`,
+      ofStudies: (n: number) => (n === 1 ? 'level in 1 study' : `level in ${n} studies`),
       noneDetail:
         'There is no test for this question yet. Choose more regions, or add tests to the catalogue.',
       usual: (p: string, setting: string) => `usually ${p} before testing${setting ? `, ${setting}` : ''}`,
@@ -56,6 +58,10 @@ export const likelihoodWords = {
       before: 'Before testing',
       handle: 'Pre-test probability; arrow keys move it by 1, with Shift by 0.1, Page keys by 10',
       drag: 'Drag the mark, or use the arrow keys',
+      levelFound: (name: string, level: string) => `${name}: ${level}`,
+      levelsOf: (name: string) => `Levels of ${name}`,
+      orLevel: (studies: number) =>
+        `Or the level found (${studies === 1 ? '1 study gives' : `${studies} studies give`} counts per level):`,
       result: (name: string, positive: boolean) => `${name}: ${positive ? 'positive' : 'negative'}`,
       ifResult: (name: string, positive: boolean) => `If ${name} is ${positive ? 'positive' : 'negative'}`,
       lr: (lr: string) => `× ${lr}`,

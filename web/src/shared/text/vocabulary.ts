@@ -38,6 +38,7 @@ export const vocabularyWords = {
     offered: 'Available to authors',
     isOffered: 'yes',
     history: 'History of the vocabulary',
-    historyAbout: 'What people changed in structures and conditions, in all regions, the newest first.',
+    historyAbout:
+      'What people changed in structures, conditions and the register of conflicting teaching, in all regions, the newest first.',
   },
 }
