@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 
 use pruvex_core::TestId;
 use pruvex_core::catalogue::{Condition, ConditionInput, LoadRole, Region, Structure, StructureInput, name_key};
-use pruvex_store::catalogue::tests_for;
+use pruvex_store::catalogue::{follow_condition, tests_for};
 use pruvex_store::condition::{self, ConditionRecord};
 use pruvex_store::history::Act;
 use pruvex_store::vocabulary::{self as store, StructureRecord};
@@ -182,7 +182,11 @@ pub async fn update_condition(
     let mut condition = Condition::check(&input).map_err(AppError::Fields)?;
     let transaction = app.begin().await?;
     // What came as made up stays so, whoever edits it.
-    condition.keep_sample_marks(&condition::get_condition(&transaction, id).await?.condition);
+    let before = condition::get_condition(&transaction, id).await?.condition;
+    condition.keep_sample_marks(&before);
+    if before.name != condition.name {
+        follow_condition(&transaction, id, &before.name, &condition.name).await?;
+    }
     let act = Act::of("edited", Some(by.id()));
     let record = condition::update_condition(&transaction, id, version, &condition, act).await?;
     commit(transaction).await?;

@@ -2,11 +2,12 @@
 
 use proptest::prelude::*;
 use pruvex_core::catalogue::{
-    Burden, Condition, ConditionInput, Criterion, JointRange, Motion, Pitfall, ProcedureStep, Purpose, Region, Sheet,
-    SheetInput, Structure, StructureInput, Tissue, Variant, name_key,
+    Burden, Condition, ConditionInput, ConflictTopic, Criterion, JointRange, Motion, Pitfall, ProcedureStep, Purpose,
+    Region, Sheet, SheetInput, Structure, StructureInput, TeachingClaim, TeachingConflict, TeachingConflictInput,
+    Tissue, Variant, Verdict, name_key,
 };
 use pruvex_core::evidence::{AccuracyInput, AccuracyResult, Study, StudyInput};
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, TestId};
 
 fn sheet() -> SheetInput {
     let text = str::to_owned;
@@ -199,5 +200,47 @@ proptest! {
         let [tp, fp, fn_, tn] = cells.map(Some);
         let _ = AccuracyResult::check(&AccuracyInput { note: step.clone(), tp, fp, fn_, tn, ..AccuracyInput::default() });
         let _ = Study::check(&StudyInput { reference: step, ..StudyInput::default() });
+    }
+}
+
+#[test]
+fn a_conflict_needs_two_claims_and_a_verdict_its_reason() {
+    let claim = |claim: &str, source: &str| TeachingClaim {
+        claim: claim.to_owned(),
+        source: source.to_owned(),
+        evidence: String::new(),
+    };
+    let test = TestId(uuid::Uuid::from_u128(7));
+    let whole = TeachingConflictInput {
+        region: "neck".to_owned(),
+        tests: vec![test, test],
+        topic: Some(ConflictTopic::Angle),
+        question: "How far?".to_owned(),
+        claims: vec![claim("20 degrees", "School A"), claim("", ""), claim("30 degrees", "School B")],
+        ..TeachingConflictInput::default()
+    };
+    let checked = TeachingConflict::check(&whole).unwrap();
+    assert_eq!((checked.tests.as_slice(), checked.claims.len(), checked.verdict), (&[test][..], 2, Verdict::Open));
+    let faults = |change: &dyn Fn(&mut TeachingConflictInput)| {
+        let mut changed = whole.clone();
+        change(&mut changed);
+        let errors = TeachingConflict::check(&changed).unwrap_err();
+        assert!(errors.iter().all(|error| !error.remedy.is_empty()));
+        errors.into_iter().map(|error| error.field).collect::<Vec<_>>()
+    };
+    assert_eq!(faults(&|it| it.claims.truncate(1)), ["claims"]);
+    assert_eq!(faults(&|it| it.claims[0].source.clear()), ["claims[0].source"]);
+    assert_eq!(faults(&|it| (it.region, it.topic, it.question) = Default::default()), ["region", "topic", "question"]);
+    assert_eq!(faults(&|it| it.verdict = Verdict::Neither), ["reason"]);
+    assert_eq!(faults(&|it| it.verdict = Verdict::Favours), ["reason", "favours"]);
+    assert_eq!(faults(&|it| it.favours = Some(0)), ["favours"], "only a verdict for a claim names it");
+    for (favours, right) in [(None, false), (Some(1), true), (Some(2), false), (Some(u8::MAX), false)] {
+        let decided = TeachingConflictInput {
+            verdict: Verdict::Favours,
+            favours,
+            reason: "Measured.".to_owned(),
+            ..whole.clone()
+        };
+        assert_eq!(TeachingConflict::check(&decided).is_ok(), right, "{favours:?}");
     }
 }

@@ -4,7 +4,7 @@ use lopdf::Document;
 use proptest::prelude::*;
 use pruvex_core::Probability;
 use pruvex_core::accuracy::Counts;
-use pruvex_core::catalogue::{Sheet, SheetInput, Status};
+use pruvex_core::catalogue::{Sheet, SheetInput, Status, TeachingConflict};
 use pruvex_core::pooling::{PoolOptions, Pooled, pool};
 use pruvex_formats::{Bundle, TeachingSheet, read_bundle, teaching_sheet};
 
@@ -161,5 +161,51 @@ proptest! {
             let (text, _) = read(&print(&sheet, None, false));
             prop_assert!(text.contains("#panic()"), "{text}");
         }
+    }
+}
+
+/// Which condition the figures are about, which of several a structure or a reading is about, and where teaching disagrees.
+#[test]
+fn paper_names_conditions_and_conflicting_teaching() {
+    let sheet = serde_json::json!({ "name": "Leg lift", "region": "pelvis", "purpose": "functional_task", "condition": "Sore joint",
+        "other_conditions": ["Weak trunk"], "positive_finding": "Hard",
+        "variants": [{ "name": "As taught", "targets": [{ "structure": "Iliopsoas", "condition": "Weak trunk" }] }],
+        "interpretation": { "measures": [{ "name": "Score" }], "rows": [{ "reading": "Gives way", "condition": "Sore joint",
+            "conditions": [{ "measure": "Score", "comparison": "at_least", "value": 1 }] }] } });
+    let sheet = Sheet::check(&serde_json::from_value::<SheetInput>(sheet).unwrap()).unwrap();
+    let conflict = |verdict: &str, favours: Option<u8>, reason: &str| {
+        let input = serde_json::json!({ "region": "pelvis", "topic": "angle", "question": format!("How high, {verdict}?"),
+            "claims": [{ "claim": "20 cm", "source": "School A", "evidence": "One study" }, { "claim": "30 cm", "source": "School B" }],
+            "verdict": verdict, "favours": favours, "reason": reason });
+        TeachingConflict::check(&serde_json::from_value(input).unwrap()).unwrap()
+    };
+    let conflicts =
+        [conflict("open", None, ""), conflict("favours", Some(1), "Measured"), conflict("neither", None, "Both")];
+    let pdf = teaching_sheet(&TeachingSheet {
+        sheet: &sheet,
+        condition: "Weak trunk",
+        conflicts: &conflicts,
+        version: 1,
+        status: Status::Published,
+        sample: false,
+        pooled: None,
+        pre_test: None,
+        printed: "25 November 2026",
+    });
+    let (text, _) = read(&pdf.unwrap());
+    let bare = |text: &str| text.replace([' ', '-', '\u{ad}'], "");
+    let text = bare(&text);
+    for part in [
+        "Also shows: Weak trunk. Figures: Weak trunk.",
+        "Iliopsoas, for Weak trunk",
+        "Gives way, for Sore joint",
+        "How high, open?",
+        "20 cm (School A; One study)",
+        "No verdict yet",
+        "Taught here: 30 cm (School B)",
+        "Reason: Measured",
+        "None of these is taught here",
+    ] {
+        assert!(text.contains(&bare(part)), "{part} is not in {text}");
     }
 }

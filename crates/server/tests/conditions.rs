@@ -182,3 +182,37 @@ async fn conflicting_teaching_is_filed_decided_and_taken_along() {
     other.end().await;
     server.end().await;
 }
+
+#[rocket::async_test]
+async fn an_import_is_not_undone_while_the_register_names_its_tests() {
+    let server = Server::start().await;
+    let entry = |question: &str, tests: Value| {
+        json!({ "region": "pelvis", "tests": tests, "topic": "angle", "question": question,
+            "claims": [{ "claim": "20 cm", "source": "School A" }, { "claim": "30 cm", "source": "School B" }] })
+    };
+    let mut own = entry("How high?", json!([]));
+    own.as_object_mut().unwrap().remove("tests");
+    let bundle = json!({ "format": "pruvex-bundle", "schema_version": 3, "title": "Module", "sample": false,
+        "tests": [{ "sheet": sheet("Leg lift", &["Weak trunk"]) }],
+        "teaching_conflicts": [{ "conflict": own, "tests": ["leg LIFT"] }] });
+    let imported = server.import("name=module.json", &bundle).await;
+    assert_eq!(imported["bundle"]["teaching_conflicts"], 1, "{imported}");
+    let (_, tests) = server.get("/api/v1/tests").await;
+    let list = "/api/v1/teaching-conflicts";
+    let (_, other) = server.post(list, &entry("How fast?", json!([tests[0]["id"]]))).await;
+    let (_, past) = server.get("/api/v1/imports").await;
+    assert_eq!((&past[0]["brought"]["teaching_conflicts"], &past[0]["brought"]["conditions"]), (&json!(1), &json!(2)));
+    let undo = format!("/api/v1/imports/{}/taking-back", past[0]["id"].as_str().unwrap());
+    let (status, refused) = server.post(&undo, &json!({})).await;
+    let value = &refused["errors"][0]["value"];
+    assert_eq!((status, value), (Status::UnprocessableEntity, &json!("How fast?")), "{refused}");
+    let path = format!("{list}/{}", other["id"].as_str().unwrap());
+    assert_eq!(server.put(&path, "\"1\"", &entry("How fast?", json!([]))).await.0, Status::Ok);
+    assert_eq!(server.post(&undo, &json!({})).await.0, Status::NoContent);
+    let (_, left) = server.get(list).await;
+    assert_eq!((left.as_array().unwrap().len(), &left[0]["question"]), (1, &json!("How fast?")));
+    let wrong = entry("How long?", json!(["01900000-0000-7000-8000-000000000000"]));
+    let (_, problem) = server.post(list, &wrong).await;
+    assert_eq!(problem["errors"][0]["field"], "tests[0]", "{problem}");
+    server.end().await;
+}

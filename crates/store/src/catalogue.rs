@@ -216,17 +216,18 @@ pub(crate) const SHOWS: &str = "condition.region = test.region AND (test.conditi
     SELECT FROM jsonb_array_elements_text(coalesce(test.sheet->'other_conditions', '[]')) named
     WHERE lower(named) IN (condition.name_key, lower(condition.name))))";
 
-/// Tests that name a condition among others follow it to its new name; call within a transaction. That of the leading condition is read
-/// from the condition itself.
+/// Tests that name a condition among others follow it to its new name; call within a transaction, before the condition is saved. That of the
+/// leading condition is read from the condition itself.
 ///
 /// # Errors
 /// Database errors.
-pub(crate) async fn follow_condition(
+pub async fn follow_condition(
     db: &impl ConnectionTrait,
     condition: Uuid,
     from: &str,
     to: &str,
 ) -> Result<(), StoreError> {
+    alone(db).await?;
     for mut test in get_tests(db, &tests_for(db, &[condition]).await?).await? {
         if !test.sheet.other_conditions.is_empty() && test.sheet.rename_condition(from, to) {
             let sheet = serde_json::to_value(&test.sheet).map_err(|error| damaged(test.id, error.to_string()))?;

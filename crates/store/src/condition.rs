@@ -9,7 +9,6 @@ use sea_orm::{
 use uuid::Uuid;
 
 use crate::StoreError;
-use crate::catalogue::follow_condition;
 use crate::entities::condition;
 use crate::history::{Act, Kind, alone, contents, keep};
 
@@ -130,7 +129,7 @@ pub(crate) async fn restore_condition(
     update_condition(db, id, version, &condition, act).await
 }
 
-/// Saves a condition that was read at `version`; its tests follow a new name. Call within a transaction.
+/// Saves a condition that was read at `version`; tests of which it is the leading one follow a new name. Call within a transaction.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] when it was saved meanwhile, [`StoreError::NotFound`], [`StoreError::Fields`].
@@ -154,9 +153,6 @@ pub async fn update_condition(
     }
     free_condition(db, id, condition).await?;
     let version = version + 1;
-    if old.name != condition.name {
-        follow_condition(db, id, &old.name, &condition.name).await?;
-    }
     row(id, version, condition)?.update(db).await?;
     keep(db, Kind::Condition, id, version, condition, act).await?;
     Ok(ConditionRecord { id, version, condition: condition.clone() })

@@ -124,7 +124,7 @@ impl TeachingConflict {
             let remedy = "Say what decides it, or leave it open.";
             c.push(FieldError::new("reason", FieldErrorCode::Missing, "", "A verdict needs its reason.", remedy));
         }
-        let shown = || input.favours.map_or_else(String::new, |place| (place + 1).to_string());
+        let shown = || input.favours.map_or_else(String::new, |place| (u16::from(place) + 1).to_string());
         match (input.verdict, input.favours) {
             (Verdict::Favours, Some(place)) if usize::from(place) < claims.len() => {}
             (Verdict::Favours, _) => {

@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { enter, mounted, problem, serve } from '@/shared/mount.setup'
+import { enter, eventually, mounted, problem, serve } from '@/shared/mount.setup'
 import { blankSheet } from './sheetDraft'
 // Loaded here, so that no test waits for the transformation of its modules.
 import './SheetDesk.vue'
@@ -56,6 +56,43 @@ async function page(save: () => unknown, rights?: Parameters<typeof enter>[0]) {
   const finding = () => wrapper.get<HTMLTextAreaElement>('[data-path=positive_finding] textarea')
   return { wrapper, router, asked, wait, open, finding }
 }
+
+describe('a sheet of several conditions', () => {
+  it('shows the figures for the one that is asked about, and changes between them', async () => {
+    vi.useRealTimers()
+    enter(['read'])
+    const conditions = ['Weak', 'Stiff'].map((name) => ({
+      id: name,
+      region: 'hand_wrist',
+      name,
+      tests: 1,
+      pre_test: 0.3,
+    }))
+    const asked = serve({
+      'GET /regions': [{ region: 'hand_wrist', tests: 1 }],
+      'GET /conditions': conditions,
+      'GET /tests/a': { ...stored('Weaker', 3), condition: 'Weak', other_conditions: ['Stiff'] },
+      'GET /tests/a/results': [],
+      'GET /tests/a/pooled': { evidence: 'not_studied', sample: false, pooled: null },
+    })
+    const { wrapper, router } = await mounted(
+      SheetPage,
+      { id: 'a' },
+      {},
+      { region: 'hand_wrist', condition: 'Stiff' },
+    )
+    await eventually(() => expect(wrapper.find('[data-test=figures-for]').exists()).toBe(true))
+    const figures = () => asked.filter((one) => one.path.startsWith('/tests/a/pooled')).map((one) => one.path)
+    await eventually(() => expect(figures().at(-1)).toBe('/tests/a/pooled?condition=Stiff'))
+    expect(wrapper.get('[data-test=figures-for] b').text()).toBe('Stiff')
+    expect(wrapper.get('[data-test=pdf]').attributes('href')).toContain(
+      'sheet.pdf?condition=Stiff&pre_test=0.3',
+    )
+    await wrapper.get('[data-test=figures-for] a').trigger('click')
+    await eventually(() => expect(router.currentRoute.value.query.condition).toBe('Weak'))
+    await eventually(() => expect(wrapper.get('[data-test=figures-for] b').text()).toBe('Weak'))
+  })
+})
 
 describe('editing a part of a sheet in its place', () => {
   beforeEach(() => {

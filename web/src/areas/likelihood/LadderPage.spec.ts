@@ -56,6 +56,24 @@ async function page(query: Record<string, string>, list: unknown = rows) {
 describe('the likelihood ladder', () => {
   beforeEach(() => (document.body.innerHTML = ''))
 
+  it('has a row for each level of a finding, on the side to which it moves the probability', async () => {
+    const levels = [
+      { name: 'easy', with: 11, without: 32, ratio: ratio(0.3), converged: true },
+      { name: 'hard', with: 38, without: 5, ratio: ratio(6), converged: true },
+      { name: 'never seen', with: 0, without: 0, ratio: null, converged: true },
+    ]
+    const { wrapper, asked } = await page({}, [row('a', 'Weakness', { levels, level_studies: 2 })])
+    await eventually(() => expect(wrapper.findAll('[data-test=ratio-level]')).toHaveLength(3))
+    const [easy, hard, never] = wrapper.findAll('[data-test=ratio-level]')
+    expect(plain(easy!.get('.lowers').text())).toMatch(/^0\.30/)
+    expect(easy!.get('.raises').text()).toBe('')
+    expect(plain(hard!.get('.raises').text())).toMatch(/^6\.0/)
+    expect(hard!.text()).toContain('level in 2 studies')
+    expect(never!.find('b').exists(), 'no ratio, no figure').toBe(false)
+    const list = asked.find((one) => one.path.startsWith('/tests?'))!.path
+    expect(list, 'a test stands under each of its conditions').toContain('each_condition=true')
+  })
+
   it('groups tests, pins them side by side, and keeps all of it in the address', async () => {
     const { wrapper, router, asked } = await page({ ahead: 'true' })
     await eventually(() => expect(wrapper.findAll('[data-test=ratio-row]')).toHaveLength(3))
