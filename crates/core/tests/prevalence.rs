@@ -1,11 +1,11 @@
 //! Prevalence with and without symptoms: the same model as accuracy, and what it makes of a true positive.
 
 use proptest::prelude::*;
-use pruvex_core::Probability;
-use pruvex_core::accuracy::{Counts, RawCounts};
+use pruvex_core::accuracy::{Counts, ProportionMethod, RawCounts, proportion_interval};
 use pruvex_core::catalogue::{Condition, ConditionInput, PrevalenceReport, Symptoms};
 use pruvex_core::evidence::{Activity, CareSetting, Incidental, PooledPrevalence, PrevalenceOf, pool_prevalence};
 use pruvex_core::pooling::{PoolError, PoolOptions, Pooled, pool};
+use pruvex_core::{Level, Probability};
 
 fn report(source: &str, symptoms: Symptoms, people: f64, with: f64) -> PrevalenceReport {
     let (people, with_condition) = (Some(people), Some(with));
@@ -56,6 +56,8 @@ fn reports_are_pooled_as_tables_of_accuracy_are() {
         assert!((found.get() - 1.0 / of.get()).abs() < 1e-12);
     }
     assert_eq!(answer.incidental, Incidental::Possible);
+    let wilson = proportion_interval(96, 150, Level::default(), ProportionMethod::default());
+    assert_eq!((answer.shares.len(), answer.shares[0]), (5, wilson));
     // One source: closed forms of two proportions, 30 of 50 and 1 of 100.
     let alone = pooled(&[report("A", Symptoms::With, 50.0, 30.0), report("A", Symptoms::Without, 100.0, 1.0)]);
     assert!((alone.ratio.unwrap().estimate.get() - 60.0).abs() < 1e-9);
@@ -76,6 +78,7 @@ fn only_reports_about_the_people_asked_about_count() {
     reports[4].activity = Some(Activity::Workers);
     let count = |of: PrevalenceOf| {
         let found = pool_prevalence(&reports, of, as_usual).unwrap();
+        assert_eq!(found.shares.iter().flatten().count(), 5 - found.apart);
         (found.sources, found.apart, found.people_with, found.people_without)
     };
     assert_eq!(count(PrevalenceOf { age: Some(60.0), ..Default::default() }), (1, 4, 150, 0));

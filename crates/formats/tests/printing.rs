@@ -198,7 +198,7 @@ fn paper_names_conditions_and_conflicting_teaching() {
     for part in [
         "Also shows: Weak trunk. Figures: Weak trunk.",
         "Iliopsoas, for Weak trunk",
-        "Gives way, for Sore joint",
+        "Gives way (for Sore joint)",
         "How high, open?",
         "20 cm (School A; One study)",
         "No verdict yet",

@@ -170,6 +170,12 @@ async fn conflicting_teaching_is_filed_decided_and_taken_along() {
     let told = history.as_array().unwrap().iter().filter(|it| it["kind"] == "teaching_conflict").count();
     assert_eq!(told, 4);
     // Out and in again: nothing is lost, and nothing comes twice.
+    let (_, conditions) = server.get("/api/v1/conditions").await;
+    let sore = conditions.as_array().unwrap().iter().find(|it| it["name"] == "Sore joint").unwrap();
+    let counted = json!({ "region": "pelvis", "name": "Sore joint",
+        "prevalence": [{ "symptoms": "without", "people": 40, "with_condition": 3, "source": "A 2001", "setting": "sports" }] });
+    let address = format!("/api/v1/conditions/{}", sore["id"].as_str().unwrap());
+    assert_eq!(server.put(&address, "\"1\"", &counted).await.0, Status::Ok);
     let (_, bundle) = server.get("/api/v1/bundle").await;
     assert_eq!(bundle["teaching_conflicts"][0]["tests"], json!(["Leg lift"]), "{bundle}");
     let other = Server::start().await;
@@ -177,6 +183,12 @@ async fn conflicting_teaching_is_filed_decided_and_taken_along() {
     assert_eq!(imported["bundle"]["teaching_conflicts"], 1, "{imported}");
     let (_, there) = other.get(list).await;
     assert_eq!((&there[0]["reason"], &there[0]["named_tests"][0]["name"]), (&json!("Measured."), &json!("Leg lift")));
+    let (_, conditions) = other.get("/api/v1/conditions").await;
+    let there = conditions.as_array().unwrap().iter().find(|it| it["name"] == "Sore joint").unwrap();
+    assert_eq!(
+        (&there["prevalence"][0]["people"], &there["prevalence"][0]["setting"]),
+        (&json!(40.0), &json!("sports"))
+    );
     let again = other.import("changed=keep", &bundle).await;
     assert_eq!(again["bundle"]["teaching_conflicts"], 0, "{again}");
     other.end().await;

@@ -4,11 +4,11 @@ use std::borrow::Borrow;
 
 use serde::{Deserialize, Serialize};
 
-use crate::accuracy::{Counts, RawCounts};
+use crate::accuracy::{Counts, ProportionMethod, RawCounts, proportion_interval};
 use crate::catalogue::{PrevalenceReport, Symptoms, name_key};
 use crate::pooling::Pooled;
 use crate::population::{Activity, CareSetting};
-use crate::{Estimate, Probability, Ratio};
+use crate::{Count, Estimate, Level, Probability, Ratio};
 
 /// Which people are asked about; what is not said does not matter.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, Deserialize)]
@@ -47,6 +47,8 @@ pub struct PooledPrevalence {
     pub sources: usize,
     /// Entries that are about other people than those asked about.
     pub apart: usize,
+    /// Each report by itself, in their order, with its score interval (Wilson 1927); none for those that are about other people.
+    pub shares: Vec<Option<Estimate<Probability>>>,
     /// At least one source that counts is made up.
     pub sample: bool,
     /// People with symptoms.
@@ -108,6 +110,7 @@ pub fn pool_prevalence<P: Borrow<Pooled>, E>(
     let mut answer = PooledPrevalence {
         sources: tables.len(),
         apart: reports.len() - chosen.len(),
+        shares: reports.iter().map(|it| share(it).filter(|_| answers(it, of))).collect(),
         sample: chosen.iter().any(|it| it.sample),
         people_with: people(0),
         people_without: people(2),
@@ -134,6 +137,13 @@ pub fn pool_prevalence<P: Borrow<Pooled>, E>(
         answer.incidental = if uncommon { Incidental::Uncommon } else { Incidental::Possible };
     }
     Ok(answer)
+}
+
+/// What one report says by itself.
+fn share(report: &PrevalenceReport) -> Option<Estimate<Probability>> {
+    let count = |value: Option<f64>| Some(u64::from(Count::new(value?).ok()?.get()));
+    let (with, people) = (count(report.with_condition)?, count(report.people)?);
+    proportion_interval(with, people, Level::default(), ProportionMethod::default())
 }
 
 /// On a scale that runs the other way.

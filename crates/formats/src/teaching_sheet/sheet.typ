@@ -290,7 +290,7 @@
     table.header(..(table-of.measures.map(it => it.name) + ("Interpretation", "Next step")).map(it => strong(it))),
     ..table-of.rows.map(row => (
       ..table-of.measures.map(measure => when(row, measure)),
-      strong(row.reading) + if some(row.grade) { quiet(" (" + row.grade + ")") } + quiet(about(row.condition)),
+      strong(row.reading) + if some(row.grade) { quiet(" (" + row.grade + ")") } + if some(row.condition) { quiet(" (for " + row.condition + ")") },
       prose(row.next_step) + if row.urgent { text(fill: alarm, weight: "bold")[ Refer #if row.within_hours == none [promptly] else [#soon(row.within_hours)]] },
     )).flatten(),
   )

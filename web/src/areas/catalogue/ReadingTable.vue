@@ -53,7 +53,7 @@ const rows = computed(() =>
             </td>
             <td>
               <b>{{ row.reading }}</b> <span v-if="row.grade" class="muted">({{ row.grade }})</span>
-              <span v-if="row.condition" class="muted small">, {{ text.sheet.about(row.condition) }}</span>
+              <span v-if="row.condition" class="muted small"> ({{ text.sheet.about(row.condition) }})</span>
             </td>
             <td>
               {{ row.next_step }}

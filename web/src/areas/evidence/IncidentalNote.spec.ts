@@ -7,6 +7,7 @@ import IncidentalNote from './IncidentalNote.vue'
 const pooled = (more: Partial<PooledPrevalence>): PooledPrevalence => ({
   sources: 1,
   apart: 0,
+  shares: [],
   sample: false,
   people_with: 0,
   people_without: 120,

@@ -20,6 +20,7 @@ const share = (estimate: number) => ({ estimate, lower: estimate / 2, upper: est
 const pooled: PooledPrevalence = {
   sources: 2,
   apart: 1,
+  shares: [share(0.6), null],
   sample: true,
   people_with: 50,
   people_without: 1200,
@@ -72,6 +73,9 @@ describe('the prevalence of a condition', () => {
     expect(wrapper.findAll('[data-test=prevalence-report]')[1]!.text()).toContain(
       'Without symptoms · age 30 to … · work or screening',
     )
+    const counts = wrapper.findAll('[data-test=prevalence-report]').map((row) => plain(row.text()))
+    expect(counts[0]).toContain('30 of 50 (60 %, 30–72 %)')
+    expect(counts[1], 'left out by the filter').toMatch(/180 of 1\s?200 \(other people\)/)
     const query = asked.find((one) => one.path.startsWith('/conditions/c/prevalence'))!.path
     expect(query, 'what nobody knows is not asked').toBe('/conditions/c/prevalence?age=45&setting=community')
   })

@@ -6,7 +6,7 @@ import ShareBar from '@/figures/ShareBar.vue'
 import { api } from '@/shared/api/client'
 import { refresh, useConditions, usePrevalence } from '@/shared/api/queries'
 import type { PrevalenceReport } from '@/shared/api/types'
-import { percent, percentInterval, percentPoint, ratioInterval, ratioPoint, whole } from '@/shared/format'
+import { percentInterval, percentPoint, ratioInterval, ratioPoint, whole } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import IconButton from '@/shared/layout/IconButton.vue'
@@ -83,9 +83,10 @@ const about = (it: PrevalenceReport) =>
     it.setting ? choices.setting[it.setting] : '',
     it.activity ? choices.activity[it.activity] : '',
   ].filter(Boolean)
-const counted = (it: PrevalenceReport) => {
-  const [x, n] = [it.with_condition ?? 0, it.people ?? 0]
-  return words.count(whole(x), whole(n), n ? percent(x / n) : '')
+const counted = (it: PrevalenceReport, index: number) => {
+  const share = answer.value?.shares[index]
+  const said = share ? `${percentPoint(share)}, ${percentInterval(share)}` : words.otherPeople
+  return words.count(whole(it.with_condition ?? 0), whole(it.people ?? 0), said)
 }
 
 const open = ref(false)
@@ -224,7 +225,7 @@ watchEffect(() => (document.title = `${words.title(condition.value?.name ?? '')}
             <tr v-for="(report, index) in reports" :key="index" data-test="prevalence-report">
               <th scope="row" dir="auto"><SampleMark v-if="report.sample" /> {{ report.source }}</th>
               <td :data-label="words.filter">{{ about(report).join(' · ') }}</td>
-              <td :data-label="words.fields.with_condition">{{ counted(report) }}</td>
+              <td :data-label="words.fields.with_condition">{{ counted(report, index) }}</td>
               <td dir="auto" :data-label="words.fields.method">{{ report.method }}</td>
               <td class="no-print">
                 <template v-if="may('write_sheets')">

@@ -13,7 +13,7 @@ import { useLiveAnswer } from '@/shared/useLiveAnswer'
 
 /** How many people a study needs so that its intervals are as narrow as is wanted. */
 const words = text.likelihood.study
-const { region, preTest } = useQuestion()
+const { region, condition, preTest } = useQuestion()
 
 const accuracy = reactive({
   sensitivity: '80',
@@ -83,7 +83,14 @@ const byWidth = <T extends { width: number }>(of: T[] | undefined) =>
   [...(of ?? [])].sort((a, b) => a.width - b.width)
 const perCent = (value: number) => Number(typedPercent(value))
 
-const list = useTests(() => ({ region: region.value, search: '', sort: 'name' as const, reverse: false }))
+const list = useTests(() => ({
+  region: region.value,
+  // A test for several conditions is offered with its figures for the one that is asked about.
+  asked: condition.value?.name,
+  search: '',
+  sort: 'name' as const,
+  reverse: false,
+}))
 const tests = computed(() =>
   (list.data.value?.rows ?? []).filter((row) => row.summary?.sensitivity && row.summary.specificity),
 )

@@ -40,7 +40,14 @@ const address = useAddress()
 const { region, condition } = useQuestion()
 const state = usePoolState()
 const reference = useReferenceErrors()
-const list = useTests(() => ({ region: region.value, search: '', sort: 'evidence' as const, reverse: false }))
+const list = useTests(() => ({
+  region: region.value,
+  // A test for several conditions is offered with its figures for the one that is asked about.
+  asked: condition.value?.name,
+  search: '',
+  sort: 'evidence' as const,
+  reverse: false,
+}))
 const tests = computed(() => list.data.value?.rows ?? [])
 /** Of another condition there is nothing to pool for this question. */
 const studied = computed(() =>

@@ -4860,6 +4860,8 @@ export interface components {
       sources: number
       /** @description Entries that are about other people than those asked about. */
       apart: number
+      /** @description Each report by itself, in their order, with its score interval (Wilson 1927); none for those that are about other people. */
+      shares: (components['schemas']['Estimate_Probability'] | null)[]
       /** @description At least one source that counts is made up. */
       sample: boolean
       /**

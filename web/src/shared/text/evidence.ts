@@ -38,7 +38,7 @@ export const evidenceWords = {
       `${share} of people without symptoms have this condition: an incidental finding is unlikely.`,
     notKnown: 'No data on people without symptoms: whether a true positive may be incidental is not known.',
     more: 'Prevalence and its sources',
-    sources: (n: number) => (n === 1 ? '1 source' : `${n} sources`),
+    sources: (n: number) => (n === 0 ? 'no report' : n === 1 ? '1 source' : `${n} sources`),
     apart: (n: number) =>
       n === 1
         ? '1 report is about other people and left out.'
@@ -75,6 +75,7 @@ export const evidenceWords = {
       source: 'Source',
     },
     count: (x: string, n: string, share: string) => `${x} of ${n} (${share})`,
+    otherPeople: 'other people',
     ages: (from: string, to: string) => `age ${from || '…'} to ${to || '…'}`,
   },
   study: {
