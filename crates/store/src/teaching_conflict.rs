@@ -2,7 +2,8 @@
 
 use chrono::Utc;
 use pruvex_core::catalogue::{Region, TeachingConflict, name_key};
-use pruvex_core::{FieldError, FieldErrorCode};
+use pruvex_core::{FieldError, FieldErrorCode, TestId};
+use sea_orm::sea_query::Expr;
 use sea_orm::{
     ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, QueryFilter, QueryOrder, QuerySelect,
 };
@@ -28,17 +29,23 @@ pub struct TeachingConflictRecord {
 
 const WHAT: &str = "entry of the register";
 
-/// Entries in the order in which they were filed, deleted ones left out; of one region when one is given.
+/// Entries in the order in which they were filed, deleted ones left out; of one region, or that name one test, when
+/// that is given.
 ///
 /// # Errors
 /// Database errors.
 pub async fn list_teaching_conflicts(
     db: &impl ConnectionTrait,
     region: Option<Region>,
+    test: Option<TestId>,
 ) -> Result<Vec<TeachingConflictRecord>, StoreError> {
     let mut query = Entity::find().filter(Column::DeletedAt.is_null()).order_by_asc(Column::CreatedAt);
     if let Some(region) = region {
         query = query.filter(Column::Region.eq(region.code()));
+    }
+    if let Some(test) = test {
+        let named = Expr::cust_with_values("content->'tests' @> to_jsonb($1::text)", [test.to_string()]);
+        query = query.filter(named);
     }
     query.order_by_asc(Column::Id).all(db).await?.into_iter().map(record).collect()
 }
@@ -118,7 +125,7 @@ async fn check(db: &impl ConnectionTrait, id: Uuid, conflict: &TeachingConflict)
             errors.push(FieldError::new(field, FieldErrorCode::Unknown, test, message, remedy));
         }
     }
-    let others = list_teaching_conflicts(db, Some(conflict.region)).await?;
+    let others = list_teaching_conflicts(db, Some(conflict.region), None).await?;
     let key = name_key(&conflict.question);
     if others.iter().any(|it| it.id != id && name_key(&it.conflict.question) == key) {
         let message = "The register asks this question already.";

@@ -76,6 +76,9 @@ export function finite(value: Ratio): number {
   return value === 'infinity' ? Infinity : value
 }
 
+/** Whether a ratio raises the probability: on which side of 1 it stands. */
+export const raises = (ratio: RatioEstimate | null | undefined) => !!ratio && finite(ratio.estimate) >= 1
+
 /** A coefficient of agreement with two digits; never a rounded 1. */
 export function coefficient(value: number): string {
   if (value < 1 && value >= 0.995) return `>${THIN}0.99`

@@ -291,8 +291,11 @@ impl Catalogue {
             let read = list_structures(db, None).await?;
             let touched = self.structures.iter().chain(&read).filter(|record| renamed.contains(&record.id));
             let keys: HashSet<String> = touched.flat_map(|record| record.structure.names()).map(name_key).collect();
-            let targets = |entry: &Entry| entry.draft.first().map_or_else(Vec::new, |row| row.targets.clone());
-            let names = |entry: &Entry| targets(entry).iter().any(|target| keys.contains(&target.key));
+            // All rows of a test have the same targets.
+            let names = |entry: &Entry| {
+                let targets = entry.draft.iter().take(1).flat_map(|row| &row.targets);
+                targets.into_iter().any(|target| keys.contains(&target.key))
+            };
             tests.extend(self.entries.iter().filter(|(_, entry)| names(entry)).map(|(id, _)| *id));
             structures = Some(read);
         }
@@ -490,7 +493,7 @@ async fn entries_of(
                 let row = |asked: &str| {
                     let conditions = (test.sheet.condition.as_str(), asked);
                     let backed = back(&pools, of.get(&id).into_iter().flatten(), conditions, interval, wait);
-                    TestRow::new(test.clone(), asked, backed.as_ref())
+                    TestRow::new(test, asked, backed.as_ref())
                 };
                 test.sheet.conditions().map(row).collect()
             };

@@ -157,15 +157,12 @@ pub(crate) async fn rows_of<'a>(
     };
     let gentle = filter.irritation.map(f64::from);
     // Asked about one condition, a test is found with the figures for it, whether it is its leading one or not.
-    let is_about = |name: &String, wanted: &Option<String>| wanted.as_ref().is_some_and(|it| *it == name_key(name));
-    let about = |row: &&TestRow| {
-        if condition.is_some() {
-            is_about(&row.condition, &condition)
-        } else if filter.each_condition || is_about(&row.condition, &asked) {
-            true
-        } else {
-            row.leading && !row.other_conditions.iter().any(|name| is_about(name, &asked))
-        }
+    let about = |row: &&TestRow| match (&condition, &asked) {
+        (Some(wanted), _) => row.condition_key == *wanted,
+        _ if filter.each_condition => true,
+        (None, Some(asked)) if row.condition_key == *asked => true,
+        (None, Some(asked)) => row.leading && !row.other_conditions.iter().any(|name| name_key(name) == *asked),
+        (None, None) => row.leading,
     };
     let mut rows: Vec<&TestRow> = catalogue
         .all_rows(role)

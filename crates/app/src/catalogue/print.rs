@@ -25,9 +25,8 @@ pub async fn print_test(
     let record = visible_test(&app.db, id, by.account()).await?;
     let asked = shown_condition(&record.sheet, condition)?.to_owned();
     let backed = backed(app, record.id, (&record.sheet.condition, &asked), by.role()).await?;
-    let mut conflicts: Vec<TeachingConflict> =
-        list_teaching_conflicts(&app.db, None).await?.into_iter().map(|record| record.conflict).collect();
-    conflicts.retain(|it| it.tests.contains(&id));
+    let conflicts = list_teaching_conflicts(&app.db, None, Some(id)).await?;
+    let conflicts: Vec<TeachingConflict> = conflicts.into_iter().map(|record| record.conflict).collect();
     let printed = today();
     let name = format!("{}.pdf", file_name(&record.sheet.name));
     let set = blocking(move || {

@@ -67,6 +67,9 @@ pub struct TestRow {
     /// Compared form of its name.
     #[serde(skip)]
     pub(crate) key: String,
+    /// Compared form of the condition's.
+    #[serde(skip)]
+    pub(crate) condition_key: String,
     #[serde(skip)]
     pub(crate) targets: Vec<RowTarget>,
     /// The row as it is answered, written once: a list of hundreds is put together for every reader.
@@ -88,8 +91,8 @@ pub(crate) struct RowTarget {
 
 impl TestRow {
     /// A test by what stands behind it for one of the conditions of its sheet.
-    pub(crate) fn new(test: TestRecord, condition: &str, backed: Option<&Backed>) -> Self {
-        let TestRecord { id, status, sheet, sample, .. } = test;
+    pub(crate) fn new(test: &TestRecord, condition: &str, backed: Option<&Backed>) -> Self {
+        let &TestRecord { id, status, ref sheet, sample, .. } = test;
         let targets = sheet.variants.iter().flat_map(|variant| {
             variant.targets.iter().map(|target| RowTarget {
                 key: name_key(&target.structure),
@@ -98,7 +101,7 @@ impl TestRow {
                 phase: target.phase.clone(),
             })
         });
-        let evidence = backed.map_or(Evidence::NotStudied, |backed| backed.evidence).with(&sheet);
+        let evidence = backed.map_or(Evidence::NotStudied, |backed| backed.evidence).with(sheet);
         let pooled = backed.and_then(|backed| backed.pooled.as_ref());
         let other_conditions = sheet.conditions().filter(|name| *name != condition).map(str::to_owned).collect();
         // Known before they are pooled.
@@ -107,6 +110,7 @@ impl TestRow {
         Self {
             json: String::new(),
             key: name_key(&sheet.name),
+            condition_key: name_key(condition),
             targets: targets.collect(),
             position: sheet.baseline().and_then(|variant| variant.position),
             equipment: sheet
@@ -117,15 +121,15 @@ impl TestRow {
             id,
             status,
             findings: 0,
-            name: sheet.name,
-            aliases: sheet.aliases,
+            name: sheet.name.clone(),
+            aliases: sheet.aliases.clone(),
             region: sheet.region,
             purpose: sheet.purpose,
             basis: sheet.basis,
             leading: sheet.condition == condition,
             other_conditions,
             condition: condition.to_owned(),
-            positive_finding: sheet.positive_finding,
+            positive_finding: sheet.positive_finding.clone(),
             studies,
             patients,
             evidence,

@@ -1,7 +1,5 @@
 //! The register of conflicting teaching: list, file, change, delete, restore.
 
-use std::collections::HashMap;
-
 use pruvex_core::TestId;
 use pruvex_core::catalogue::{Region, TeachingConflict, TeachingConflictInput};
 use pruvex_core::people::Role;
@@ -11,6 +9,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::{NamedTest, named};
 use crate::app::commit;
 use crate::people::{Reader, SheetWriter};
 use crate::{App, AppError, Versioned};
@@ -28,13 +27,6 @@ pub struct TeachingConflictView {
     named_tests: Vec<NamedTest>,
 }
 
-/// A test and its name.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct NamedTest {
-    id: TestId,
-    name: String,
-}
-
 impl Versioned for TeachingConflictView {
     fn version(&self) -> i32 {
         self.version
@@ -46,11 +38,9 @@ async fn views(
     role: Role,
     records: Vec<TeachingConflictRecord>,
 ) -> Result<Vec<TeachingConflictView>, AppError> {
-    let catalogue = app.catalogue().await?;
-    let names: HashMap<TestId, &str> = catalogue.rows(role).map(|row| (row.id, row.name.as_str())).collect();
+    let names = named(app, role, records.iter().flat_map(|record| record.conflict.tests.iter().copied())).await?;
     let view = |TeachingConflictRecord { id, version, sample, conflict }: TeachingConflictRecord| {
-        let named = |id: &TestId| Some(NamedTest { id: *id, name: (*names.get(id)?).to_owned() });
-        let named_tests = conflict.tests.iter().filter_map(named).collect();
+        let named_tests = conflict.tests.iter().filter_map(|id| names.get(id).cloned()).collect();
         TeachingConflictView { id, version, sample, conflict, named_tests }
     };
     Ok(records.into_iter().map(view).collect())
@@ -71,9 +61,7 @@ pub async fn list_teaching_conflicts(
     region: Option<Region>,
     test: Option<TestId>,
 ) -> Result<Vec<TeachingConflictView>, AppError> {
-    let mut records = store::list_teaching_conflicts(&app.db, region).await?;
-    records.retain(|record| test.is_none_or(|test| record.conflict.tests.contains(&test)));
-    views(app, by.role(), records).await
+    views(app, by.role(), store::list_teaching_conflicts(&app.db, region, test).await?).await
 }
 
 /// Files an entry.

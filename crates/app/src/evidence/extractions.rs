@@ -19,9 +19,9 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::reported_tests::{ReportedTest, named};
 use crate::app::commit;
 use crate::blocking::blocking;
+use crate::catalogue::{NamedTest, named};
 use crate::fields::{asked_text, short_text};
 use crate::people::StudyWriter;
 use crate::{App, AppError, Versioned, only};
@@ -44,7 +44,7 @@ pub struct BoardRowView {
     id: Option<Uuid>,
     /// The result on record.
     result_id: Option<ResultId>,
-    test: ReportedTest,
+    test: NamedTest,
     /// Short name of the reference, or the beginning of its text.
     report: String,
     /// Which of the report's results; for one on record who was examined.
@@ -126,7 +126,7 @@ pub struct ComparedExtractions {
     second: ExtractionInput,
     fields: Vec<FieldPair>,
     /// Names of the other tests that either of them was read together with.
-    others: Vec<ReportedTest>,
+    others: Vec<NamedTest>,
 }
 
 /// How it was adjudicated.
@@ -150,7 +150,7 @@ pub struct ResultOnRecord {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct DoubleExtractionView {
     id: Uuid,
-    test: ReportedTest,
+    test: NamedTest,
     /// The reference on record.
     reference_id: Option<Uuid>,
     /// Short name of the reference, or its text.

@@ -8,7 +8,6 @@ mod levels;
 mod prevalence;
 mod references;
 mod registry;
-mod reported_tests;
 mod results;
 mod studies;
 
@@ -31,7 +30,6 @@ pub use references::{
     AlikeReference, ReferenceList, ReferenceView, create_reference, delete_reference, export_references, get_reference,
     list_alike_references, list_references, list_reported_tests, look_up_work, restore_reference, update_reference,
 };
-pub use reported_tests::ReportedTest;
 pub use results::{
     DoubleTrace, ResultBody, ResultEffect, ResultTrace, ResultView, WorthChange, create_result, delete_result,
     list_results, restore_result, try_result, update_result,

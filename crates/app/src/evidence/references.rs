@@ -12,9 +12,9 @@ use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::reported_tests::{ReportedTest, named};
 use crate::app::commit;
 use crate::blocking::blocking;
+use crate::catalogue::{NamedTest, named};
 use crate::fields::asked_text;
 use crate::people::{DraftReader, Reader, StudyWriter};
 use crate::{App, AppError, FileContent, Versioned, only};
@@ -98,7 +98,7 @@ pub async fn get_reference(app: &App, _by: &Reader, id: Uuid) -> Result<Referenc
 }
 
 /// The tests of which results were published as a reference.
-pub async fn list_reported_tests(app: &App, by: &Reader, id: Uuid) -> Result<Vec<ReportedTest>, AppError> {
+pub async fn list_reported_tests(app: &App, by: &Reader, id: Uuid) -> Result<Vec<NamedTest>, AppError> {
     let record = store::get_reference(&app.db, id).await?;
     let citing = store::citing(&app.db, &[record.id]).await?;
     let mut tests: Vec<_> = named(app, by.role(), citing.into_iter().map(|it| it.test)).await?.into_values().collect();

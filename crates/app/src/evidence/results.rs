@@ -18,11 +18,10 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::reported_tests::{ReportedTest, named};
 use super::studies::{self, StudyView, both, needed, of_study};
 use crate::app::{commit, rollback};
 use crate::blocking::blocking;
-use crate::catalogue::{shown_condition, visible_test};
+use crate::catalogue::{NamedTest, named, shown_condition, visible_test};
 use crate::people::{Reader, ShownToLearners, StudyWriter, seen_by};
 use crate::pooling::{Backed, NamedSnapshot, PooledAnswer, backed_by, current_snapshots};
 use crate::{App, AppError, Versioned, only};
@@ -67,7 +66,7 @@ pub struct ResultView {
     #[serde(flatten)]
     result: AccuracyResult,
     /// The other tests that were read together with this one, as far as they may be seen.
-    others: Vec<ReportedTest>,
+    others: Vec<NamedTest>,
     /// Why it is not in the pool of its test; `null` when it is.
     left_out: Option<WhyOut>,
     study: StudyView,

@@ -13,9 +13,9 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::appraisals::AppraisalView;
-use super::reported_tests::{ReportedTest, named};
 use crate::app::commit;
 use crate::blocking::blocking;
+use crate::catalogue::{NamedTest, named};
 use crate::people::StudyWriter;
 use crate::{App, AppError, Versioned};
 
@@ -137,7 +137,7 @@ pub(crate) fn both<A, B>(a: Result<A, Vec<FieldError>>, b: Result<B, Vec<FieldEr
 pub struct KnownStudy {
     #[serde(flatten)]
     view: StudyView,
-    tests: Vec<ReportedTest>,
+    tests: Vec<NamedTest>,
 }
 
 /// By what studies are looked for.

@@ -58,14 +58,18 @@ pub async fn answer(app: &App, by: &Reader, question: Question) -> Result<Vec<An
         return Err(AppError::field("tests", FieldErrorCode::TooLong, tests.len(), message, "Ask in portions."));
     }
     let catalogue = app.catalogue().await?;
-    // Their version says for which of its conditions they were read.
-    let rows: HashMap<(TestId, &str), &TestRow> =
-        catalogue.all_rows(by.role()).iter().map(|row| ((row.id, row.figures.as_str()), row.as_ref())).collect();
-    let leading: HashMap<TestId, &TestRow> = catalogue.rows(by.role()).map(|row| (row.id, row)).collect();
+    let mut rows: HashMap<TestId, Vec<&TestRow>> = tests.iter().map(|asked| (asked.test, Vec::new())).collect();
+    for row in catalogue.all_rows(by.role()) {
+        if let Some(of) = rows.get_mut(&row.id) {
+            of.push(row);
+        }
+    }
     let answer = |AskedTest { test, figures }: AskedTest| {
-        let read = rows.get(&(test, figures.as_str()));
+        let of = rows.get(&test).map(Vec::as_slice).unwrap_or_default();
+        // Their version says for which of its conditions they were read.
+        let read = of.iter().find(|row| row.figures == figures);
         // Figures that are others by now: those of now, with a note.
-        let summary = read.or_else(|| leading.get(&test)).and_then(|row| row.summary);
+        let summary = read.or_else(|| of.iter().find(|row| row.leading)).and_then(|row| row.summary);
         Answer {
             test,
             changed: read.is_none(),

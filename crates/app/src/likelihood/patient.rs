@@ -153,7 +153,7 @@ impl PatientInput {
             .all_rows(role)
             .iter()
             .map(AsRef::as_ref)
-            .filter(|row: &&TestRow| row.region == self.region && name_key(&row.condition) == condition)
+            .filter(|row: &&TestRow| row.region == self.region && row.condition_key == condition)
             .collect();
         let refused = |field: String, value: String, message: &str, remedy: &str| {
             AppError::field(field, FieldErrorCode::Invalid, value, message, remedy)

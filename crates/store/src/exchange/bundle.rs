@@ -243,7 +243,7 @@ async fn bring_conflicts(
     for (key, record) in tests_by_any_name(db, named).await? {
         ids.entry(key).or_insert(record.id);
     }
-    let known = list_teaching_conflicts(db, None).await?;
+    let known = list_teaching_conflicts(db, None, None).await?;
     let asked = |conflict: &TeachingConflict| (conflict.region, name_key(&conflict.question));
     let known: HashSet<(Region, String)> = known.iter().map(|record| asked(&record.conflict)).collect();
     let mut errors = Vec::new();
@@ -579,7 +579,7 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
             BundleStudy { study: study.published_as(None), sample, work, appraisals }
         })
         .collect();
-    let conflicts = list_teaching_conflicts(db, region).await?;
+    let conflicts = list_teaching_conflicts(db, region, None).await?;
     let named = |ids: &[TestId]| ids.iter().filter_map(|id| tests_by_id.get(id).cloned()).collect();
     let teaching_conflicts: Vec<BundleConflict> = conflicts
         .into_iter()

@@ -90,7 +90,7 @@ async function save() {
 <template>
   <v-dialog v-model="open" max-width="720" scrollable>
     <v-card class="card" data-test="conflict-dialog">
-      <form novalidate @submit.prevent="save">
+      <form class="dialog-form" novalidate @submit.prevent="save">
         <h2>{{ entry ? words.editEntry : words.add }}</h2>
         <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
         <v-textarea
@@ -103,7 +103,7 @@ async function save() {
           :error-messages="of('question')"
           data-test="conflict-question"
         />
-        <div class="two">
+        <div class="pair">
           <v-select
             v-model="draft.topic"
             :items="options(words.topics)"
@@ -140,7 +140,7 @@ async function save() {
             :error-messages="of(`claims[${place}].claim`)"
             :data-test="`claim-${place}`"
           />
-          <div class="two">
+          <div class="pair">
             <v-text-field
               v-model="it.source"
               :label="words.source"
@@ -168,7 +168,7 @@ async function save() {
         >
           {{ words.addClaim }}
         </v-btn>
-        <div class="two">
+        <div class="pair">
           <v-select
             v-model="draft.verdict"
             :items="options(words.verdicts)"
@@ -206,17 +206,7 @@ async function save() {
 
 <style scoped>
 .card {
-  padding: 20px 22px;
   overflow-y: auto;
-}
-form {
-  display: grid;
-  gap: 12px;
-}
-.two {
-  display: grid;
-  grid-template-columns: repeat(2, minmax(0, 1fr));
-  gap: 12px;
 }
 .claim {
   position: relative;
@@ -241,10 +231,5 @@ form {
 }
 .foot {
   gap: 8px;
-}
-@media (max-width: 600px) {
-  .two {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -65,7 +65,7 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
 
 <template>
   <div>
-    <div class="heading">
+    <div class="title-bar">
       <h1>{{ words.of(text.regions[region]) }}</h1>
       <v-btn
         v-if="may('write_sheets')"
@@ -119,13 +119,6 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
 </template>
 
 <style scoped>
-.heading {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  justify-content: space-between;
-  gap: 8px 20px;
-}
 .about {
   max-width: 76ch;
   margin: 4px 0 14px;

@@ -47,8 +47,8 @@ function setNumber(name: (typeof COUNTS)[number] | (typeof AGES)[number], typed:
 
 <template>
   <v-dialog v-model="open" max-width="620">
-    <v-card class="card" data-test="prevalence-dialog">
-      <form novalidate @submit.prevent="emit('save', draft)">
+    <v-card data-test="prevalence-dialog">
+      <form class="dialog-form" novalidate @submit.prevent="emit('save', draft)">
         <h2>{{ report ? words.editReport : words.add }}</h2>
         <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
         <v-text-field
@@ -66,7 +66,7 @@ function setNumber(name: (typeof COUNTS)[number] | (typeof AGES)[number], typed:
           :error-messages="of('symptoms')"
           data-test="prevalence-symptoms"
         />
-        <div class="two">
+        <div class="pair">
           <v-text-field
             v-for="name in COUNTS"
             :key="name"
@@ -120,24 +120,7 @@ function setNumber(name: (typeof COUNTS)[number] | (typeof AGES)[number], typed:
 </template>
 
 <style scoped>
-.card {
-  padding: 20px 22px;
-}
-form {
-  display: grid;
-  gap: 12px;
-}
-.two {
-  display: grid;
-  grid-template-columns: repeat(2, minmax(0, 1fr));
-  gap: 12px;
-}
 .foot {
   gap: 8px;
-}
-@media (max-width: 600px) {
-  .two {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -142,7 +142,7 @@ watchEffect(() => (document.title = `${words.title(condition.value?.name ?? '')}
     <WaitLine :active="pooled.isFetching.value" />
     <FailureNotice v-if="pooled.isError.value && !answer" :query="pooled" :title="words.failed" />
     <template v-else-if="condition">
-      <div class="heading">
+      <div class="title-bar">
         <h1 dir="auto">{{ words.title(condition.name) }}</h1>
         <v-btn
           v-if="may('write_sheets')"
@@ -261,14 +261,6 @@ watchEffect(() => (document.title = `${words.title(condition.value?.name ?? '')}
 </template>
 
 <style scoped>
-.heading {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  justify-content: space-between;
-  gap: 8px 20px;
-  margin-top: 6px;
-}
 .about {
   max-width: 76ch;
   margin: 4px 0 14px;

@@ -2,14 +2,14 @@
 import { computed, ref } from 'vue'
 
 import { useConditions, useTest, useTests } from '@/shared/api/queries'
-import type { AccuracyInput, AccuracyResult, ReportedTest, Rule } from '@/shared/api/types'
+import type { AccuracyInput, AccuracyResult, NamedTest, Rule } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { RESULT_FIELDS } from './resultFields'
 import { resultWords, togetherWords } from './resultWords'
 
 /** In what a result differs from what the sheet teaches; folded away until somebody wants to say it. */
 const details = defineModel<AccuracyInput>({ required: true })
-const props = defineProps<{ testId: string; others: ReportedTest[]; of: (field: string) => string[] }>()
+const props = defineProps<{ testId: string; others: NamedTest[]; of: (field: string) => string[] }>()
 
 const words = text.result
 const sheet = useTest(() => props.testId)
@@ -30,8 +30,8 @@ const found = useTests(
   computed(() => ({ region: region.value, search: search.value, reverse: false, limit: 20 })),
 )
 /** Those that were chosen keep their names, whatever is searched for. */
-const chosen = ref<ReportedTest[]>(props.others)
-const offered = computed<ReportedTest[]>(() => {
+const chosen = ref<NamedTest[]>(props.others)
+const offered = computed<NamedTest[]>(() => {
   const rows = (found.data.value?.rows ?? []).filter((row) => row.id !== props.testId)
   const more = rows.filter((row) => !chosen.value.some((it) => it.id === row.id))
   return [...chosen.value, ...more.map(({ id, name }) => ({ id, name }))]
@@ -55,7 +55,7 @@ function set(change: Partial<AccuracyInput>) {
   // In place: two changes at once must not undo each other.
   Object.assign(details.value, change)
 }
-function choose(tests: ReportedTest[]) {
+function choose(tests: NamedTest[]) {
   // Tests that may not be seen here have no name to be chosen by; they stay.
   const unseen = (details.value.together?.tests ?? []).filter(
     (id) => !chosen.value.some((it) => it.id === id),

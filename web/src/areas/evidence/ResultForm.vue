@@ -3,7 +3,7 @@ import { computed, watch } from 'vue'
 
 import MeasureTable from '@/areas/pooling/MeasureTable.vue'
 import { noteWords, workingWords } from '@/areas/pooling/words'
-import type { AccuracyInput, FieldError, RawCounts, ReportedTest } from '@/shared/api/types'
+import type { AccuracyInput, FieldError, RawCounts, NamedTest } from '@/shared/api/types'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import { text } from '@/shared/text'
 import CountTable from './CountTable.vue'
@@ -22,7 +22,7 @@ const cells = defineModel<RawCounts>('cells', { required: true })
 const errors = defineModel<FieldError[]>('errors', { required: true })
 defineProps<{
   testId: string
-  others: ReportedTest[]
+  others: NamedTest[]
   of: (field: string) => string[]
   sample?: boolean
   /** The report is given: it is not asked for. */

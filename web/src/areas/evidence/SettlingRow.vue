@@ -13,7 +13,7 @@ export interface Standing {
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { FieldPair, ReportedTest } from '@/shared/api/types'
+import type { FieldPair, NamedTest } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { typedNumber } from '@/shared/typedNumber'
 import { fieldChoices, fieldLabel, valueWords } from './extractionWords'
@@ -21,7 +21,7 @@ import { fieldChoices, fieldLabel, valueWords } from './extractionWords'
 const standing = defineModel<Standing>({ required: true })
 const props = defineProps<{
   pair: FieldPair
-  others: ReportedTest[]
+  others: NamedTest[]
   errors: string[]
   missing: boolean
   /** How the two are called at the head of their columns. */

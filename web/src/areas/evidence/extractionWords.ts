@@ -1,4 +1,4 @@
-import type { LevelInput, ReportedTest, Together } from '@/shared/api/types'
+import type { LevelInput, NamedTest, Together } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { RESULT_FIELDS } from './resultFields'
 import { levelWords, togetherWords } from './resultWords'
@@ -29,7 +29,7 @@ export function fieldChoices(field: string): { value: string; title: string }[] 
   return words ? Object.entries(words).map(([value, title]) => ({ value, title })) : null
 }
 
-export function valueWords(field: string, value: unknown, others: ReportedTest[] = []): string {
+export function valueWords(field: string, value: unknown, others: NamedTest[] = []): string {
   if (value === null || value === undefined || value === '') return extraction.notSaid
   if (typeof value === 'number') return String(value)
   if (field === 'result.levels') return levelWords(value as LevelInput[])

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Crossing, PatientTest, RatioEstimate, ShareEstimate } from '@/shared/api/types'
-import { finite, withDecimals, percentPoint } from '@/shared/format'
+import type { Crossing, PatientTest, ShareEstimate } from '@/shared/api/types'
+import { percentPoint, raises, withDecimals } from '@/shared/format'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import SheetLink from '@/shared/question/SheetLink.vue'
 import { text } from '@/shared/text'
@@ -28,8 +28,6 @@ const isFound = (id: string, shown: Shown) => {
     ? 'level' in it && it.level === shown.level
     : 'positive' in it && it.positive === shown.positive
 }
-/** A level lies on the side to which it moves the probability. */
-const raises = (ratio: RatioEstimate | null | undefined) => !!ratio && finite(ratio.estimate) >= 1
 const ends = (test: PatientTest) => [
   { positive: true, after: test.after_positive, crossing: test.crossing_positive },
   { positive: false, after: test.after_negative, crossing: test.crossing_negative },

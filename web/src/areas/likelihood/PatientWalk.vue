@@ -8,7 +8,7 @@ import ProbabilityHandle from '@/figures/ProbabilityHandle.vue'
 import ProbabilityRow from '@/figures/ProbabilityRow.vue'
 import { probabilityScale } from '@/figures/probabilityScale'
 import type { Crossing, PatientAnswer, PatientTest, RatioEstimate, ShareEstimate } from '@/shared/api/types'
-import { finite, percent, percentInterval, percentPoint, supported } from '@/shared/format'
+import { percent, percentInterval, percentPoint, raises, supported } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
@@ -55,7 +55,7 @@ const found = computed<Line[]>(() => {
       key: test,
       name: level ? words.levelFound(nameOf(test), level) : words.result(nameOf(test), positive === true),
       // A level stands on the side to which it moves the probability.
-      kind: kind(level ? !!step.lr && finite(step.lr.estimate) >= 1 : positive === true) as Line['kind'],
+      kind: kind(level ? raises(step.lr) : positive === true) as Line['kind'],
       lr: step.lr ?? null,
       from,
       to: step.after ?? null,

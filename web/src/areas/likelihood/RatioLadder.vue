@@ -7,7 +7,7 @@ import LadderRung from '@/figures/LadderRung.vue'
 import { ladderScale } from '@/figures/logScale'
 import { useConditions } from '@/shared/api/queries'
 import type { RatioEstimate, TestRow } from '@/shared/api/types'
-import { finite, percent, ratioInterval, ratioPoint } from '@/shared/format'
+import { percent, raises, ratioInterval, ratioPoint } from '@/shared/format'
 import IconButton from '@/shared/layout/IconButton.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import SheetLink from '@/shared/question/SheetLink.vue'
@@ -45,7 +45,6 @@ function usual(group: LadderGroup): string {
 }
 const figures = (row: TestRow) => [row.summary?.lr_negative, row.summary?.lr_positive]
 /** A level stands in the lane and the column of the side to which it moves the probability. */
-const raises = (ratio?: RatioEstimate | null) => !ratio || finite(ratio.estimate) >= 1
 const sides = (ratio?: RatioEstimate | null) => (raises(ratio) ? [null, ratio] : [ratio, null])
 const next = (row: TestRow) => [row.ahead_negative, row.ahead_positive]
 </script>

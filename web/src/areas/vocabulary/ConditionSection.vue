@@ -108,8 +108,8 @@ async function save() {
       </tbody>
     </table>
     <v-dialog v-model="open" max-width="560">
-      <v-card class="card" data-test="condition-dialog">
-        <form novalidate @submit.prevent="save">
+      <v-card data-test="condition-dialog">
+        <form class="dialog-form" novalidate @submit.prevent="save">
           <h2>{{ edited ? edited.name : text.vocabulary.addCondition }}</h2>
           <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
           <v-text-field
@@ -171,13 +171,6 @@ thead th {
 }
 tbody th {
   font-weight: 600;
-}
-.card {
-  padding: 20px 22px;
-}
-form {
-  display: grid;
-  gap: 12px;
 }
 .foot {
   gap: 8px;

@@ -57,8 +57,8 @@ async function save() {
 
 <template>
   <v-dialog v-model="open" max-width="620">
-    <v-card class="card" data-test="structure-dialog">
-      <form novalidate @submit.prevent="save">
+    <v-card data-test="structure-dialog">
+      <form class="dialog-form" novalidate @submit.prevent="save">
         <h2>{{ structure ? structure.name : text.vocabulary.add }}</h2>
         <p v-if="failure" role="alert" class="failure">{{ failure }}</p>
         <v-text-field
@@ -121,13 +121,6 @@ async function save() {
 </template>
 
 <style scoped>
-.card {
-  padding: 20px 22px;
-}
-form {
-  display: grid;
-  gap: 12px;
-}
 .action {
   display: grid;
   grid-template-columns: 1fr 1fr auto;

@@ -2272,7 +2272,7 @@ export interface components {
        */
       id?: string | null
       result_id?: components['schemas']['ResultId'] | null
-      test: components['schemas']['ReportedTest']
+      test: components['schemas']['NamedTest']
       /** @description Short name of the reference, or the beginning of its text. */
       report: string
       /** @description Which of the report's results; for one on record who was examined. */
@@ -2570,7 +2570,7 @@ export interface components {
       second: components['schemas']['ExtractionInput']
       fields: components['schemas']['FieldPair'][]
       /** @description Names of the other tests that either of them was read together with. */
-      others: components['schemas']['ReportedTest'][]
+      others: components['schemas']['NamedTest'][]
     }
     /**
      * @description How a measurement is compared with a value.
@@ -2968,7 +2968,7 @@ export interface components {
     DoubleExtractionView: {
       /** Format: uuid */
       id: string
-      test: components['schemas']['ReportedTest']
+      test: components['schemas']['NamedTest']
       /**
        * Format: uuid
        * @description The reference on record.
@@ -3749,7 +3749,7 @@ export interface components {
     Judgement: 'low' | 'unclear' | 'high'
     /** @description A study on record, with the tests of which it reports a result. */
     KnownStudy: components['schemas']['StudyView'] & {
-      tests: components['schemas']['ReportedTest'][]
+      tests: components['schemas']['NamedTest'][]
     }
     /** @description One rung that was tried, from the fullest down. */
     LadderStep: {
@@ -5663,11 +5663,6 @@ export interface components {
      * @enum {string}
      */
     ReportedKind: 'kappa' | 'icc'
-    /** @description A test of which a result is reported. */
-    ReportedTest: {
-      id: components['schemas']['TestId']
-      name: string
-    }
     /** @description A new password, by a link. */
     ResetInput: {
       /** @description What the link holds. */
@@ -5747,7 +5742,7 @@ export interface components {
       /** @description Made up, for demonstration. */
       sample: boolean
       /** @description The other tests that were read together with this one, as far as they may be seen. */
-      others: components['schemas']['ReportedTest'][]
+      others: components['schemas']['NamedTest'][]
       left_out?: components['schemas']['WhyOut'] | null
       study: components['schemas']['StudyView']
       accuracy: components['schemas']['StudyAccuracy']
@@ -9105,7 +9100,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ReportedTest'][]
+          'application/json': components['schemas']['NamedTest'][]
         }
       }
       400: components['responses']['BadRequest']

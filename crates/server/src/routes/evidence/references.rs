@@ -1,8 +1,9 @@
 //! References: list, look up, add, correct, delete, exchange.
 
+use pruvex_app::catalogue::NamedTest;
 use pruvex_app::evidence::{
     self as cases, AlikeReference, CitationStyle, ReferenceFormat, ReferenceList, ReferenceOrder, ReferenceQuery,
-    ReferenceView, ReportedTest,
+    ReferenceView,
 };
 use pruvex_app::people::{DraftReader, Reader, StudyWriter};
 use pruvex_core::evidence::{Reference, ReferenceInput};
@@ -90,13 +91,13 @@ pub(crate) async fn get_reference(
 }
 
 /// The tests of which results were published as a reference.
-#[utoipa::path(tag = "evidence", responses((status = 200, body = Vec<ReportedTest>)))]
+#[utoipa::path(tag = "evidence", responses((status = 200, body = Vec<NamedTest>)))]
 #[get("/references/<id>/tests")]
 pub(crate) async fn list_reported_tests(
     by: By<Reader>,
     id: Result<Id<Uuid>, ApiError>,
     app: Ready<'_>,
-) -> Result<Json<Vec<ReportedTest>>, ApiError> {
+) -> Result<Json<Vec<NamedTest>>, ApiError> {
     Ok(Json(cases::list_reported_tests(&app, &by, id?.0).await?))
 }
 

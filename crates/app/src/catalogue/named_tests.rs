@@ -1,4 +1,4 @@
-//! Tests by their names, beside what is reported of them.
+//! Tests by their names, as far as whoever asks may see them.
 
 use std::collections::{HashMap, HashSet};
 
@@ -9,24 +9,24 @@ use utoipa::ToSchema;
 
 use crate::{App, AppError};
 
-/// A test of which a result is reported.
+/// A test and its name.
 #[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct ReportedTest {
-    pub(super) id: TestId,
-    pub(super) name: String,
+pub struct NamedTest {
+    pub(crate) id: TestId,
+    pub(crate) name: String,
 }
 
-/// The names of tests, as far as whoever asks may see them.
-pub(super) async fn named(
+/// The names of these tests, of those that this role may see.
+pub(crate) async fn named(
     app: &App,
     role: Role,
     tests: impl Iterator<Item = TestId>,
-) -> Result<HashMap<TestId, ReportedTest>, AppError> {
+) -> Result<HashMap<TestId, NamedTest>, AppError> {
     let tests: HashSet<TestId> = tests.collect();
     if tests.is_empty() {
         return Ok(HashMap::new());
     }
     let catalogue = app.catalogue().await?;
     let rows = catalogue.rows(role).filter(|row| tests.contains(&row.id));
-    Ok(rows.map(|row| (row.id, ReportedTest { id: row.id, name: row.name.clone() })).collect())
+    Ok(rows.map(|row| (row.id, NamedTest { id: row.id, name: row.name.clone() })).collect())
 }
