@@ -10,6 +10,7 @@ pub mod combine;
 pub mod evidence;
 pub mod likelihood;
 pub mod people;
+pub mod plan;
 pub mod pooling;
 
 mod distribution;

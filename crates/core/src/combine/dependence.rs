@@ -46,11 +46,15 @@ pub struct PairedTests {
 /// `max(-p q, -(1-p)(1-q)) <= cov <= min(p, q) - p q` for chances `p, q` of being correct.
 #[must_use]
 pub fn covariance_bounds(first: TestAccuracy, second: TestAccuracy) -> CovarianceBounds {
-    let bounds = |p: f64, q: f64| [(-p * q).max(-(1.0 - p) * (1.0 - q)), p.min(q) - p * q];
     CovarianceBounds {
-        diseased: bounds(first.sensitivity.get(), second.sensitivity.get()),
-        non_diseased: bounds(first.specificity.get(), second.specificity.get()),
+        diseased: covariance_range(first.sensitivity.get(), second.sensitivity.get()),
+        non_diseased: covariance_range(first.specificity.get(), second.specificity.get()),
     }
+}
+
+/// Least and largest covariance of two events with these chances.
+pub(super) fn covariance_range(p: f64, q: f64) -> [f64; 2] {
+    [(-p * q).max(-(1.0 - p) * (1.0 - q)), p.min(q) - p * q]
 }
 
 /// Joint results of two tests with conditional covariances: `P(++|D+) = s1 s2 + cov`, `P(--|D-) = c1 c2 + cov`, and so on

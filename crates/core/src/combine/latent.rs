@@ -3,7 +3,11 @@
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ContinuousCDF, Normal};
 
-use super::rules::{CombineError, CountResult, PatternResult, TestAccuracy, check, counted, pattern, poisson_binomial};
+use super::rules::{
+    CombineError, CountResult, PatternResult, RuleAccuracy, TestAccuracy, check, count_results, counted, pattern,
+    poisson_binomial, rule,
+};
+use crate::Probability;
 use crate::distribution::normal_cdf;
 
 /// Correlation of the latent variables of any two tests, with the condition and without it.
@@ -33,12 +37,48 @@ pub fn count_results_latent(
     tests: &[TestAccuracy],
     correlation: LatentCorrelation,
 ) -> Result<Vec<CountResult>, CombineError> {
-    let [diseased, others] = averaged(tests, correlation, tests.len() + 1, |chances, sum, weight| {
-        for (total, p) in sum.iter_mut().zip(poisson_binomial(chances.iter().copied())) {
-            *total += weight * p;
-        }
-    })?;
-    Ok(counted(diseased, others))
+    check(tests)?;
+    check_correlation(correlation.diseased)?;
+    check_correlation(correlation.non_diseased)?;
+    let chances = |of: fn(&TestAccuracy) -> f64| tests.iter().map(of).collect::<Vec<f64>>();
+    Ok(counted(
+        latent_counts(&chances(|it| it.sensitivity.get()), correlation.diseased),
+        latent_counts(&chances(|it| 1.0 - it.specificity.get()), correlation.non_diseased),
+    ))
+}
+
+/// What dependence makes of every rule.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct RulesAt {
+    /// Correlation of the latent variables of any two tests, the same with and without the condition.
+    pub correlation: f64,
+    /// Rules, "any positive" first.
+    pub rules: Vec<RuleAccuracy>,
+    /// Of each rule, whether it raises both: sensitivity above that of every single test, and specificity, too.
+    pub raises_both: Vec<bool>,
+}
+
+/// Every rule at correlations from 0 (independence) to 0.95, in steps of 0.05.
+///
+/// # Errors
+/// [`CombineError::Tests`].
+pub fn rules_by_correlation(tests: &[TestAccuracy]) -> Result<Vec<RulesAt>, CombineError> {
+    let best = |of: fn(&TestAccuracy) -> Probability| tests.iter().map(|it| of(it).get()).fold(0.0, f64::max);
+    let (sensitivity, specificity) = (best(|it| it.sensitivity), best(|it| it.specificity));
+    let at = |step: u32| {
+        let correlation = f64::from(step) / 20.0;
+        let counts = match step {
+            0 => count_results(tests),
+            _ => count_results_latent(tests, LatentCorrelation { diseased: correlation, non_diseased: correlation }),
+        }?;
+        let rules: Vec<RuleAccuracy> = (1..=tests.len()).map(|k| rule(&counts, k)).collect();
+        let both = |it: &RuleAccuracy| {
+            it.sensitivity.get() > sensitivity + 1e-12 && it.specificity.get() > specificity + 1e-12
+        };
+        Ok(RulesAt { correlation, raises_both: rules.iter().map(both).collect(), rules })
+    };
+    (0..20).map(at).collect()
 }
 
 /// Every pattern of results with such tests, in the order of [`super::pattern_results`].
@@ -49,16 +89,24 @@ pub fn pattern_results_latent(
     tests: &[TestAccuracy],
     correlation: LatentCorrelation,
 ) -> Result<Vec<PatternResult>, CombineError> {
+    check(tests)?;
+    check_correlation(correlation.diseased)?;
+    check_correlation(correlation.non_diseased)?;
     let n = tests.len();
-    let [diseased, others] = averaged(tests, correlation, 1 << n.min(super::MAX_TESTS), |chances, sum, weight| {
-        let mut products = vec![weight];
-        for p in chances {
-            products = products.iter().flat_map(|product| [product * (1.0 - p), product * p]).collect();
-        }
-        for (total, p) in sum.iter_mut().zip(products) {
-            *total += p;
-        }
-    })?;
+    let laws = |of: fn(&TestAccuracy) -> f64, r: f64| {
+        let chances: Vec<f64> = tests.iter().map(of).collect();
+        over_factor(&chances, r, 1 << n, |chances, sum, weight| {
+            let mut products = vec![weight];
+            for p in chances {
+                products = products.iter().flat_map(|product| [product * (1.0 - p), product * p]).collect();
+            }
+            for (total, p) in sum.iter_mut().zip(products) {
+                *total += p;
+            }
+        })
+    };
+    let diseased = laws(|it| it.sensitivity.get(), correlation.diseased);
+    let others = laws(|it| 1.0 - it.specificity.get(), correlation.non_diseased);
     Ok(diseased.into_iter().zip(others).enumerate().map(|(bits, (d, o))| pattern(n, bits, d, o)).collect())
 }
 
@@ -95,9 +143,7 @@ pub fn results_together(bands: &[ResultBand], correlation: LatentCorrelation) ->
         (correlation.non_diseased, bands.iter().map(|it| it.non_diseased).collect()),
     ];
     for (r, stretches) in &groups {
-        if !(0.0..=MAX_CORRELATION).contains(r) {
-            return Err(CombineError::Correlation(*r));
-        }
+        check_correlation(*r)?;
         if let Some([low, high]) = stretches.iter().find(|[low, high]| !(0.0 <= *low && low <= high && *high <= 1.0)) {
             return Err(CombineError::Band(*low, *high));
         }
@@ -124,36 +170,30 @@ fn weight(factor: f64) -> f64 {
     STEP * (-0.5 * factor * factor).exp() / std::f64::consts::TAU.sqrt()
 }
 
-/// Sums `add` over the shared factor, for people with the condition and without it. It gets each test's chance of being positive
-/// at a value of the factor, the sums, and the weight of that value.
-fn averaged(
-    tests: &[TestAccuracy],
-    correlation: LatentCorrelation,
-    size: usize,
-    add: impl Fn(&[f64], &mut [f64], f64),
-) -> Result<[Vec<f64>; 2], CombineError> {
-    check(tests)?;
+pub(super) fn check_correlation(r: f64) -> Result<(), CombineError> {
+    if (0.0..=MAX_CORRELATION).contains(&r) { Ok(()) } else { Err(CombineError::Correlation(r)) }
+}
+
+/// Law of the number of events with these chances whose latent variables are so correlated.
+pub(super) fn latent_counts(chances: &[f64], r: f64) -> Vec<f64> {
+    over_factor(chances, r, chances.len() + 1, |chances, sum, weight| {
+        for (total, p) in sum.iter_mut().zip(poisson_binomial(chances.iter().copied())) {
+            *total += weight * p;
+        }
+    })
+}
+
+/// Sums `add` over the shared factor, in one group of people.
+fn over_factor(chances: &[f64], r: f64, size: usize, add: impl Fn(&[f64], &mut [f64], f64)) -> Vec<f64> {
     let standard = Normal::standard();
-    type ChanceOfPositive = fn(&TestAccuracy) -> f64;
-    let groups: [(f64, ChanceOfPositive); 2] = [
-        (correlation.diseased, |test| test.sensitivity.get()),
-        (correlation.non_diseased, |test| 1.0 - test.specificity.get()),
-    ];
-    for (r, _) in groups {
-        if !(0.0..=MAX_CORRELATION).contains(&r) {
-            return Err(CombineError::Correlation(r));
+    let thresholds: Vec<f64> = chances.iter().map(|p| standard.inverse_cdf(*p)).collect();
+    let mut sums = vec![0.0; size];
+    let mut at_factor = vec![0.0; chances.len()];
+    for factor in (-REACH..=REACH).map(|i| f64::from(i) * STEP) {
+        for (p, threshold) in at_factor.iter_mut().zip(&thresholds) {
+            *p = normal_cdf((threshold + r.sqrt() * factor) / (1.0 - r).sqrt());
         }
+        add(&at_factor, &mut sums, weight(factor));
     }
-    Ok(groups.map(|(r, chance)| {
-        let thresholds: Vec<f64> = tests.iter().map(|test| standard.inverse_cdf(chance(test))).collect();
-        let mut sums = vec![0.0; size];
-        let mut chances = vec![0.0; tests.len()];
-        for factor in (-REACH..=REACH).map(|i| f64::from(i) * STEP) {
-            for (p, threshold) in chances.iter_mut().zip(&thresholds) {
-                *p = normal_cdf((threshold + r.sqrt() * factor) / (1.0 - r).sqrt());
-            }
-            add(&chances, &mut sums, weight(factor));
-        }
-        sums
-    }))
+    sums
 }

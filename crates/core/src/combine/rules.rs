@@ -3,6 +3,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::dependence::DependenceError;
 use crate::pooling::PoolError;
 use crate::{Probability, Ratio};
 
@@ -39,6 +40,15 @@ pub enum CombineError {
     /// A result that is no part of a test's results.
     #[error("a result reaches from the share {0} to the share {1}; both lie between 0 and 1, the smaller one first")]
     Band(f64, f64),
+    /// A range of a share that is none.
+    #[error("a share from {0} to {1} is given; both lie between 0 and 1, the smaller one first")]
+    Range(f64, f64),
+    /// A covariance that the two tests do not allow.
+    #[error(transparent)]
+    Covariance(DependenceError),
+    /// A covariance of other than two tests.
+    #[error("a covariance is given for {0} tests; it is of two, and more depend on each other by a correlation")]
+    CovarianceOf(usize),
     /// Studies of the rule that cannot be pooled.
     #[error(transparent)]
     Published(PoolError),
@@ -94,7 +104,15 @@ pub(super) fn ratio(a: f64, b: f64) -> Option<Ratio> {
 }
 
 pub(super) fn check(tests: &[TestAccuracy]) -> Result<(), CombineError> {
-    if (1..=MAX_TESTS).contains(&tests.len()) { Ok(()) } else { Err(CombineError::Tests(tests.len())) }
+    check_number(tests.len())
+}
+
+pub(super) fn check_number(n: usize) -> Result<(), CombineError> {
+    if (1..=MAX_TESTS).contains(&n) { Ok(()) } else { Err(CombineError::Tests(n)) }
+}
+
+pub(super) fn check_rule(k: usize, n: usize) -> Result<(), CombineError> {
+    if (1..=n).contains(&k) { Ok(()) } else { Err(CombineError::Rule { k, n }) }
 }
 
 /// Distribution of the number of positive tests, the Poisson binomial, by the recursion
@@ -141,26 +159,39 @@ pub(super) fn counted(diseased: Vec<f64>, others: Vec<f64>) -> Vec<CountResult> 
 /// [`CombineError`].
 pub fn at_least(tests: &[TestAccuracy], k: usize) -> Result<RuleAccuracy, CombineError> {
     let counts = count_results(tests)?;
-    if !(1..=tests.len()).contains(&k) {
-        return Err(CombineError::Rule { k, n: tests.len() });
-    }
+    check_rule(k, tests.len())?;
     Ok(rule(&counts, k))
 }
 
 /// The rule from the distribution of the number of positive tests.
 pub(super) fn rule(counts: &[CountResult], k: usize) -> RuleAccuracy {
-    // Each tail is summed by itself, so that a small one keeps its digits.
-    let sum =
-        |range: &[CountResult], of: fn(&CountResult) -> Probability| range.iter().map(|c| of(c).get()).sum::<f64>();
-    let (low, high) = counts.split_at(k);
-    let (se, miss) = (sum(high, |c| c.diseased), sum(low, |c| c.diseased));
-    let (alarm, sp) = (sum(high, |c| c.non_diseased), sum(low, |c| c.non_diseased));
+    let of =
+        |chance: fn(&CountResult) -> Probability| counts.iter().map(|count| chance(count).get()).collect::<Vec<_>>();
+    let Shares { se, miss, alarm, sp } = Shares::of([&of(|it| it.diseased), &of(|it| it.non_diseased)], k);
     RuleAccuracy {
         k,
         sensitivity: Probability::rounded(se),
         specificity: Probability::rounded(sp),
         lr_positive: ratio(se, alarm),
         lr_negative: ratio(miss, sp),
+    }
+}
+
+/// Shares of people whom a rule calls positive and negative, with and without the condition.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Shares {
+    pub se: f64,
+    pub miss: f64,
+    pub alarm: f64,
+    pub sp: f64,
+}
+
+impl Shares {
+    /// By the laws of the number of positive tests, with and without the condition. Each tail is summed by itself, so that a small one keeps its
+    /// digits.
+    pub fn of([diseased, others]: [&[f64]; 2], k: usize) -> Self {
+        let sum = |shares: &[f64]| shares.iter().sum();
+        Self { se: sum(&diseased[k..]), miss: sum(&diseased[..k]), alarm: sum(&others[k..]), sp: sum(&others[..k]) }
     }
 }
 

@@ -50,6 +50,13 @@ impl Rounded {
         (value * self.scale() as f64 + 0.5).floor() == self.mantissa as f64
     }
 
+    /// The values printed like this, both ends included: half a unit of the last digit to either side, not cut to 0 and 1.
+    #[must_use]
+    pub fn window(self) -> [f64; 2] {
+        let scale = 2.0 * self.scale() as f64;
+        [-1.0, 1.0].map(|half| (2.0 * self.mantissa as f64 + half) / scale)
+    }
+
     /// Bounds of the values printed like this, a little wide.
     pub(super) fn range(self) -> (f64, f64) {
         let (value, scale) = (self.mantissa as f64, self.scale() as f64);
