@@ -15,6 +15,7 @@ mod writers;
 pub mod accuracy;
 pub mod backup;
 pub mod catalogue;
+pub mod combine;
 pub mod evidence;
 pub mod exchange;
 pub mod history;

@@ -1,15 +1,17 @@
-//! `pruvex combine`: rules over several tests, and tests one after the other.
+//! `pruvex combine`: rules over several tests, claims about them, and tests one after the other.
 
+use pruvex_core::Estimate;
 use pruvex_core::Probability;
-use pruvex_core::accuracy::Counts;
+use pruvex_core::accuracy::{Counts, Rounded};
 use pruvex_core::combine::{
-    ClusterAnswer, ClusterSource, CountResult, LatentCorrelation, PatternResult, RuleAccuracy, Sequence, TestAccuracy,
-    at_least, cluster_answer, count_results, count_results_latent, expected_information, pattern_results,
-    pattern_results_latent, sequence,
+    Battery, BatteryDependence, BatteryTest, Claim, ClaimsCheck, ClusterAnswer, ClusterSource, CountResult,
+    FigureCheck, LatentCorrelation, PatternResult, RuleAccuracy, RuleBounds, RulesAt, Sequence, SingleRange,
+    TestAccuracy, at_least, battery, check_claims, cluster_answer, count_results, count_results_latent,
+    expected_information, pattern_results, pattern_results_latent, rule_bounds, rules_by_correlation, sequence,
 };
 use pruvex_core::likelihood::Thresholds;
 use pruvex_core::pooling::PoolOptions;
-use pruvex_formats::{CsvError, CsvTable};
+use pruvex_formats::{CsvError, CsvRow, CsvTable};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -22,7 +24,9 @@ use crate::pool::counts;
     allow_negative_numbers = true,
     after_help = "Examples:\n  printf 'test,sensitivity,specificity\\nA,0.8,0.9\\nB,0.7,0.85\\n' | pruvex combine -\n  \
     pruvex combine tests.csv --correlation 0.4 --at-least 2 --published cluster.csv\n  \
-    pruvex combine tests.csv --pre-test 0.3 --reassure-below 0.05 --treat-above 0.7\n\n\
+    pruvex combine tests.csv --pre-test 0.3 --reassure-below 0.05 --treat-above 0.7\n  \
+    printf 'at_least,sensitivity,specificity\\n2,85,95\\n' > claims.csv; pruvex combine tests.csv --claims claims.csv\n\n\
+    With the columns sensitivity_lower, sensitivity_upper, specificity_lower and specificity_upper the rules have intervals, too.\n\
     Conditional independence is assumed unless a correlation is given. Tests of the same tissue break it: then a published \
     cluster outranks this calculation."
 )]
@@ -41,6 +45,15 @@ pub struct Arguments {
     /// CSV file of 2x2 counts of studies of that very rule; they outrank the calculation.
     #[arg(long, value_name = "FILE", requires = "at_least")]
     published: Option<String>,
+    /// Two tests: their covariance in people with the condition, within what their accuracies allow.
+    #[arg(long, value_name = "COV", conflicts_with = "correlation")]
+    covariance: Option<f64>,
+    /// The covariance without the condition; 0 unless given.
+    #[arg(long, value_name = "COV", requires = "covariance")]
+    covariance_without: Option<f64>,
+    /// CSV file of claims, at_least,sensitivity,specificity in percent as they are written; a figure may be left empty.
+    #[arg(long, value_name = "FILE")]
+    claims: Option<String>,
     /// Also list every pattern of results (JSON only).
     #[arg(long)]
     patterns: bool,
@@ -69,6 +82,15 @@ pub struct CombineOutput {
     rules: Vec<RuleAccuracy>,
     /// Each number of positive tests.
     counts: Vec<CountResult>,
+    /// What each rule can be at all, whatever the dependence.
+    bounds: Vec<RuleBounds>,
+    /// Each rule along the correlation, and whether it raises both figures above those of every single test.
+    along: Vec<RulesAt>,
+    /// Rules and numbers of positive tests with intervals, where the single tests have them; with the dependence that is assumed.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    battery: Option<Battery>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    claims: Option<CheckedClaims>,
     /// Each pattern of results, with dependence when it is assumed.
     #[serde(skip_serializing_if = "Option::is_none")]
     patterns: Option<Vec<PatternResult>>,
@@ -78,6 +100,25 @@ pub struct CombineOutput {
     cluster: Option<ClusterAnswer>,
     #[serde(skip_serializing_if = "Option::is_none")]
     sequence: Option<NamedSequence>,
+}
+
+/// Whether claims can be true.
+#[derive(Debug, Serialize, ToSchema)]
+struct CheckedClaims {
+    /// With every single figure as it stands.
+    exactly: ClaimsCheck,
+    /// With every single figure anywhere in its rounding, or in its interval where it has one.
+    loosely: ClaimsCheck,
+}
+
+/// A test as the file describes it.
+struct ReadTest {
+    name: String,
+    accuracy: TestAccuracy,
+    /// As it is printed: from where to where its figures may lie.
+    range: SingleRange,
+    /// With its intervals, where the file has them.
+    estimated: Option<BatteryTest>,
 }
 
 /// The same with an assumed dependence.
@@ -100,7 +141,9 @@ struct NamedSequence {
 }
 
 pub fn run(arguments: &Arguments) -> Result<(), CliError> {
-    let (names, tests) = tests(&arguments.file)?;
+    let read = tests(&arguments.file)?;
+    let names: Vec<String> = read.iter().map(|it| it.name.clone()).collect();
+    let tests: Vec<TestAccuracy> = read.iter().map(|it| it.accuracy).collect();
     let core = |error: pruvex_core::combine::CombineError| CliError::refused(error);
     let correlation = arguments.correlation.map(|diseased| LatentCorrelation {
         diseased,
@@ -109,6 +152,21 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let independent = count_results(&tests).map_err(core)?;
     let rules = (1..=tests.len()).map(|k| at_least(&tests, k)).collect::<Result<Vec<_>, _>>().map_err(core)?;
     let dependent = correlation.map(|correlation| dependent(&tests, correlation)).transpose()?;
+    let dependence = match (correlation, arguments.covariance) {
+        (Some(correlation), _) => BatteryDependence::Latent(correlation),
+        (None, Some(diseased)) => {
+            BatteryDependence::Covariance { diseased, non_diseased: arguments.covariance_without.unwrap_or_default() }
+        }
+        (None, None) => BatteryDependence::Independent,
+    };
+    let estimated: Option<Vec<BatteryTest>> = read.iter().map(|it| it.estimated).collect();
+    let points = || read.iter().map(|it| exact(it.accuracy)).collect::<Vec<_>>();
+    // A covariance is checked, and answered, even where no test has an interval.
+    let with_intervals = estimated.or_else(|| arguments.covariance.map(|_| points()));
+    let battery = with_intervals.map(|tests| battery(&tests, dependence)).transpose().map_err(core)?;
+    let claims = arguments.claims.as_ref().map(|file| checked_claims(&read, file)).transpose()?;
+    let bounds = (1..=tests.len()).map(|k| rule_bounds(&tests, k)).collect::<Result<Vec<_>, _>>().map_err(core)?;
+    let along = rules_by_correlation(&tests).map_err(core)?;
     let cluster = match (&arguments.published, arguments.at_least) {
         (Some(file), Some(k)) => {
             let studies: Vec<Counts> = counts(file)?.counts;
@@ -138,6 +196,10 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
         assumption: "conditional_independence",
         rules,
         counts: independent,
+        bounds,
+        along,
+        battery,
+        claims,
         patterns: arguments.patterns.then_some(patterns),
         dependent,
         cluster,
@@ -157,25 +219,129 @@ fn dependent(tests: &[TestAccuracy], correlation: LatentCorrelation) -> Result<D
     Ok(Dependent { correlation, rules: rules.into_iter().flatten().collect(), counts })
 }
 
-fn tests(file: &str) -> Result<(Vec<String>, Vec<TestAccuracy>), CliError> {
+/// A test whose figures are taken as exact.
+fn exact(accuracy: TestAccuracy) -> BatteryTest {
+    let point = |p| Estimate { estimate: p, lower: p, upper: p };
+    let (sensitivity, specificity) = (point(accuracy.sensitivity), point(accuracy.specificity));
+    BatteryTest { sensitivity, specificity, correlation: 0.0 }
+}
+
+fn tests(file: &str) -> Result<Vec<ReadTest>, CliError> {
     let columns = ["test", "sensitivity", "specificity"];
     let table = CsvTable::read(&read(file)?, &columns).map_err(CliError::table(file))?;
-    let (mut names, mut tests, mut errors) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut tests, mut errors) = (Vec::new(), Vec::new());
     for row in &table.rows {
-        let share = |column: &str| -> Result<Probability, CsvError> {
-            let missing = || row.fault(column, "no value is given; enter a number between 0 and 1".to_owned());
-            let value = table.number(row, column)?.ok_or_else(missing)?;
-            Probability::new(value).map_err(|error| row.fault(column, error.to_string()))
-        };
-        match (share("sensitivity"), share("specificity")) {
+        match (figure(&table, row, "sensitivity"), figure(&table, row, "specificity")) {
             (Ok(sensitivity), Ok(specificity)) => {
-                names.push(table.text(row, "test").to_owned());
-                tests.push(TestAccuracy { sensitivity, specificity });
+                let estimated = sensitivity.interval.zip(specificity.interval);
+                tests.push(ReadTest {
+                    name: table.text(row, "test").to_owned(),
+                    accuracy: TestAccuracy { sensitivity: sensitivity.value, specificity: specificity.value },
+                    range: SingleRange { sensitivity: sensitivity.range, specificity: specificity.range },
+                    estimated: estimated.map(|(sensitivity, specificity)| BatteryTest {
+                        sensitivity,
+                        specificity,
+                        correlation: 0.0,
+                    }),
+                });
             }
             (one, other) => errors.extend([one.err(), other.err()].into_iter().flatten()),
         }
     }
-    if errors.is_empty() { Ok((names, tests)) } else { Err(CliError::table(file)(errors)) }
+    if errors.is_empty() { Ok(tests) } else { Err(CliError::table(file)(errors)) }
+}
+
+/// A figure of a test in the file.
+struct Figure {
+    value: Probability,
+    /// From where to where it may lie.
+    range: [f64; 2],
+    interval: Option<Estimate<Probability>>,
+}
+
+fn figure(table: &CsvTable, row: &CsvRow, column: &str) -> Result<Figure, CsvError> {
+    let share = |column: &str| -> Result<Option<Probability>, CsvError> {
+        let value = table.number(row, column)?;
+        value.map(|it| Probability::new(it).map_err(|error| row.fault(column, error.to_string()))).transpose()
+    };
+    let missing = || row.fault(column, "no value is given; enter a number between 0 and 1".to_owned());
+    let value = share(column)?.ok_or_else(missing)?;
+    let [lower, upper] = ["lower", "upper"].map(|end| format!("{column}_{end}"));
+    let interval = match (share(&lower)?, share(&upper)?) {
+        (Some(low), Some(high)) => {
+            Some(Estimate::new(value, low, high).map_err(|error| row.fault(&lower, error.to_string()))?)
+        }
+        (None, None) => None,
+        _ => return Err(row.fault(&lower, "an interval needs both ends; enter both or none".to_owned())),
+    };
+    let printed = Rounded::parse(table.text(row, column), false).map(|it| it.window().map(|end| end.clamp(0.0, 1.0)));
+    let range = interval.map(|it| [it.lower.get(), it.upper.get()]).or(printed).unwrap_or([value.get(); 2]);
+    Ok(Figure { value, range, interval })
+}
+
+fn checked_claims(tests: &[ReadTest], file: &str) -> Result<CheckedClaims, CliError> {
+    let table =
+        CsvTable::read(&read(file)?, &["at_least", "sensitivity", "specificity"]).map_err(CliError::table(file))?;
+    let (mut claims, mut errors) = (Vec::new(), Vec::new());
+    for row in &table.rows {
+        let rule = table.text(row, "at_least").parse().ok().filter(|k| (1..=tests.len()).contains(k));
+        let rule = rule.ok_or_else(|| row.fault("at_least", format!("enter a whole number from 1 to {}", tests.len())));
+        let figure = |column: &str| match table.text(row, column) {
+            "" => Ok(None),
+            text => {
+                let figure = Rounded::parse(text, true).filter(|it| it.value() <= 1.0);
+                let wrong =
+                    || row.fault(column, format!("{text:?} is no share in percent; enter 0 to 100, or leave it empty"));
+                figure.map(Some).ok_or_else(wrong)
+            }
+        };
+        match (rule, figure("sensitivity"), figure("specificity")) {
+            (Ok(k), Ok(sensitivity), Ok(specificity)) => claims.push(Claim { k, sensitivity, specificity }),
+            (rule, one, other) => errors.extend([rule.err(), one.err(), other.err()].into_iter().flatten()),
+        }
+    }
+    if !errors.is_empty() {
+        return Err(CliError::table(file)(errors));
+    }
+    let points = |it: &ReadTest| SingleRange {
+        sensitivity: [it.accuracy.sensitivity.get(); 2],
+        specificity: [it.accuracy.specificity.get(); 2],
+    };
+    let check = |ranges: Vec<SingleRange>| check_claims(&ranges, &claims).map_err(CliError::refused);
+    Ok(CheckedClaims {
+        exactly: check(tests.iter().map(points).collect())?,
+        loosely: check(tests.iter().map(|it| it.range).collect())?,
+    })
+}
+
+/// Each claim in a line or two.
+fn claims_text(checked: &CheckedClaims) -> Vec<String> {
+    let figure = |name: &str, it: Option<FigureCheck>| {
+        it.map(|it| {
+            let [low, high] = it.possible.map(percent);
+            let would = match (it.fault, it.shift) {
+                (None, _) => String::new(),
+                (Some(_), Some(by)) => format!("; every single one would have to be {:+.1} points", 100.0 * by),
+                (Some(_), None) => "; no single figures make it possible".to_owned(),
+            };
+            format!("    {name}: {low} to {high} is possible{would}")
+        })
+    };
+    let claims = checked.exactly.claims.iter().zip(&checked.loosely.claims).flat_map(|(exactly, loosely)| {
+        let verdict = match (exactly.possible, loosely.possible) {
+            (true, _) => "possible",
+            (false, true) => "possible only if the single figures differ, within their rounding or interval",
+            (false, false) => "impossible",
+        };
+        let head = format!("  claim about at least {}: {verdict}", exactly.k);
+        let figures = [figure("sensitivity", exactly.sensitivity), figure("specificity", exactly.specificity)];
+        std::iter::once(head).chain(figures.into_iter().flatten())
+    });
+    let mut lines: Vec<String> = claims.collect();
+    if checked.exactly.claims.len() > 1 && !checked.exactly.together_possible {
+        lines.push("  they cannot all be true of the same people".to_owned());
+    }
+    lines
 }
 
 fn text(output: &CombineOutput) -> String {
@@ -200,6 +366,27 @@ fn text(output: &CombineOutput) -> String {
             lines.push(format!("With a correlation of {diseased} (without the condition {non_diseased}):"));
             lines.extend(dependent.rules.iter().map(rule));
         }
+    }
+    lines.push("Whatever the dependence:".to_owned());
+    lines.extend(output.bounds.iter().map(|it| {
+        let range = |[low, high]: [Probability; 2]| format!("{} to {}", percent(low), percent(high));
+        let both = if it.both_can_rise { ", both can rise" } else { "" };
+        let (sensitivity, specificity) = (range(it.sensitivity), range(it.specificity));
+        format!("  at least {} of {}: sensitivity {sensitivity}, specificity {specificity}{both}", it.k, output.tests)
+    }));
+    if let Some(battery) = &output.battery {
+        lines.push("With the intervals of the single tests:".to_owned());
+        for rule in &battery.rules {
+            lines.push(format!("  at least {} of {}", rule.k, output.tests));
+            lines.push(share_line("sensitivity", Some(rule.sensitivity)));
+            lines.push(share_line("specificity", Some(rule.specificity)));
+            lines.push(ratio_line("LR+", rule.lr_positive));
+            lines.push(ratio_line("LR-", rule.lr_negative));
+        }
+    }
+    if let Some(claims) = &output.claims {
+        lines.push("Claims:".to_owned());
+        lines.extend(claims_text(claims));
     }
     if let Some(cluster) = &output.cluster {
         match (&cluster.published, cluster.source) {

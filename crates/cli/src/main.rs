@@ -11,6 +11,7 @@ mod error;
 mod import;
 mod levels;
 mod output;
+mod plan;
 mod pool;
 mod posttest;
 mod prevalence;
@@ -64,6 +65,8 @@ enum Command {
     Posttest(posttest::Arguments),
     /// Rules over several tests.
     Combine(combine::Arguments),
+    /// The order of an examination, and when enough is known.
+    Plan(plan::Arguments),
     /// Reliability from a table of ratings or measurements.
     Agreement(agreement::Arguments),
     /// The 2x2 tables behind a rounded report.
@@ -95,6 +98,7 @@ fn main() -> ExitCode {
         Command::Bias(arguments) => bias::run(&arguments),
         Command::Posttest(arguments) => posttest::run(&arguments),
         Command::Combine(arguments) => combine::run(&arguments),
+        Command::Plan(arguments) => plan::run(&arguments),
         Command::Agreement(arguments) => agreement::run(&arguments),
         Command::Rebuild(arguments) => rebuild::run(&arguments),
         Command::Verify(arguments) => verify::run(&arguments),

@@ -11,6 +11,7 @@ use crate::check::CheckedSheet;
 use crate::combine::CombineOutput;
 use crate::error::CliError;
 use crate::levels::LevelsOutput;
+use crate::plan::{PlanInput, PlanOutput};
 use crate::pool::PoolOutput;
 use crate::posttest::PosttestOutput;
 use crate::rebuild::RebuildOutput;
@@ -24,6 +25,8 @@ use crate::verify::VerifyOutput;
     CombineOutput,
     LevelsOutput,
     MeasurementsOutput,
+    PlanInput,
+    PlanOutput,
     PoolOutput,
     PooledPrevalence,
     PosttestOutput,
@@ -66,6 +69,7 @@ fn commands() -> Result<Value, CliError> {
         ("check", json!({ "type": "array", "items": of("CheckedSheet") })),
         ("combine", of("CombineOutput")),
         ("levels", of("LevelsOutput")),
+        ("plan", of("PlanOutput")),
         ("pool", of("PoolOutput")),
         ("posttest", of("PosttestOutput")),
         ("prevalence", of("PooledPrevalence")),

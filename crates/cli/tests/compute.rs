@@ -338,3 +338,78 @@ fn prevalence_answers_with_and_without_symptoms() {
         "{said}"
     );
 }
+
+#[test]
+fn combine_checks_claims_and_gives_intervals() {
+    let input = "test,sensitivity,specificity,sensitivity_lower,sensitivity_upper,specificity_lower,specificity_upper\n\
+        A,0.88,0.60,0.80,0.93,0.5,0.7\nB,0.73,0.72,0.6,0.82,0.6,0.8\n";
+    let file = std::env::temp_dir().join(format!("pruvex-claims-{}.csv", std::process::id()));
+    std::fs::write(&file, "at_least,sensitivity,specificity\n2,85,95\n2,78,\n1,94,\n").unwrap();
+    let claims = ["combine", "-", "--claims", file.to_str().unwrap()];
+    let answer = parsed(&claims, input);
+    let possible = |which: &str| {
+        let claims = answer["claims"][which]["claims"].as_array().unwrap();
+        claims.iter().map(|it| it["possible"].as_bool().unwrap()).collect::<Vec<_>>()
+    };
+    assert_eq!(possible("exactly"), [false, false, true]);
+    assert_eq!(possible("loosely"), [false, true, true]);
+    let rule = &answer["battery"]["rules"][0]["sensitivity"];
+    assert!(rule["lower"].as_f64() > Some(0.9) && rule["upper"].as_f64() < Some(1.0), "{rule}");
+    let (_, said) = run(&claims, input);
+    assert!(
+        said.contains("impossible") && said.contains("Whatever the dependence") && said.contains("+11.5 points"),
+        "{said}"
+    );
+    std::fs::write(&file, "at_least,sensitivity,specificity\n3,85,\n1,116,\n").unwrap();
+    let (success, said) = run(&claims, input);
+    std::fs::remove_file(&file).unwrap();
+    assert!(
+        !success && said.contains("line 2, column at_least") && said.contains("line 3, column sensitivity"),
+        "{said}"
+    );
+    let two = "test,sensitivity,specificity\nA,0.88,0.60\nB,0.73,0.72\n";
+    assert!(parsed(&["combine", "-", "--covariance", "0.05"], two)["battery"].is_object());
+    assert!(!run(&["combine", "-", "--covariance", "0.5"], two).0);
+    let half = "test,sensitivity,specificity,sensitivity_lower\nA,0.88,0.60,0.8\n";
+    assert!(run(&["combine", "-"], half).1.contains("both ends"));
+}
+
+#[test]
+fn plan_orders_an_examination_and_says_why() {
+    let test = |name: &str, position: &str, irritation: u32, more: &str| {
+        format!(
+            r#"{{"name":"{name}","position":"{position}","irritation":{irritation},"sensitivity":0.8,"specificity":0.7{more}}}"#
+        )
+    };
+    let tests = [
+        test("Sore", "lying", 3, ""),
+        test("Once", "sitting", 0, r#","one_attempt":true"#),
+        test("Last", "sitting", 0, r#","keep_last":true"#),
+    ]
+    .join(",");
+    let plan = |more: &str| format!(r#"{{"pre_test":0.3,"tests":[{tests}]{more}}}"#);
+    let whole = plan(r#","thresholds":{"reassure_below":0.1,"treat_above":0.7},"order":["Sore","Once","Last"]"#);
+    let answer = parsed(&["plan", "-"], &whole);
+    let names: Vec<&Value> = answer["order"].as_array().unwrap().iter().map(|it| &it["name"]).collect();
+    assert_eq!(names, [&json!("Once"), &json!("Sore"), &json!("Last")]);
+    assert!(answer["own"]["total"].as_f64() > answer["cost"]["total"].as_f64() && answer["exact"] == true);
+    assert!(answer["sequence"]["expected_tests"].as_f64() > Some(1.0));
+    let (_, said) = run(&["plan", "-"], &whole);
+    assert!(
+        said.contains("1. Once (sitting): it allows one valid attempt") && said.contains("kept for last"),
+        "{said}"
+    );
+    for (more, expected) in [
+        (r#","before":[["Sore","Once"],["Once","Sore"]]"#, "Sore, Once"),
+        (r#","before":[["Sore","Nobody"]]"#, "there is no test \"Nobody\""),
+        (r#","order":["Sore"]"#, "names 1 places"),
+        (
+            r#","weights":{"turning":-1,"one_attempt":1,"irritating_late":1,"informative_early":1}"#,
+            "weight of turning over",
+        ),
+        (r#","wrong":1"#, "unknown field"),
+    ] {
+        let (success, said) = run(&["plan", "-"], &plan(more));
+        assert!(!success && said.contains(expected), "{said}");
+    }
+}

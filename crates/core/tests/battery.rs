@@ -4,9 +4,9 @@ use crate::common::{assert_close, json};
 use proptest::prelude::*;
 use pruvex_core::accuracy::Rounded;
 use pruvex_core::combine::{
-    BatteryDependence, BatteryTest, Claim, ClaimFault, CombineError, FigureCheck, LatentCorrelation, SingleRange,
-    TestAccuracy, at_least, battery, check_claims, count_results_latent, covariance_bounds, each_test_left_out,
-    rule_bounds, rules_by_correlation, two_dependent_tests,
+    BatteryDependence, BatteryTest, Claim, ClaimFault, CombineError, FigureCheck, LatentCorrelation, NeededDependence,
+    SingleRange, TestAccuracy, at_least, battery, check_claims, count_results_latent, covariance_bounds,
+    each_test_left_out, needed_dependence, rule_bounds, rules_by_correlation, two_dependent_tests,
 };
 use pruvex_core::{Estimate, Probability, Ratio};
 use rand::{Rng, SeedableRng};
@@ -123,6 +123,24 @@ fn a_claim_that_cannot_be_says_what_would_have_to_be_true() {
     assert_eq!(check_claims(&tests, &[claim(3, "80")]), Err(CombineError::Rule { k: 3, n: 2 }));
     let upside_down = SingleRange { sensitivity: [0.8, 0.7], specificity: [0.5; 2] };
     assert_eq!(check_claims(&[upside_down], &[]), Err(CombineError::Range(0.8, 0.7)));
+}
+
+#[test]
+fn a_possible_claim_says_how_the_tests_would_have_to_depend() {
+    let tests = [single(0.8, 0.9), single(0.7, 0.85)];
+    let along = rules_by_correlation(&tests).unwrap();
+    let needed =
+        |k, claimed| needed_dependence(&along, k, Rounded::parse(claimed, true).unwrap(), |it| it.sensitivity).unwrap();
+    // Independent tests find 94 %; the two ends of dependence 80 % and 100 %.
+    assert!(matches!(needed(1, "94"), NeededDependence::Correlation { from, to } if from == 0.0 && to < 0.2));
+    let NeededDependence::Correlation { from, to } = needed(1, "87") else { panic!("a correlation") };
+    let at = |r| {
+        let correlation = LatentCorrelation { diseased: r, non_diseased: r };
+        1.0 - count_results_latent(&tests, correlation).unwrap()[0].diseased.get()
+    };
+    assert!((at(from) - 0.875).abs() < 1e-3 && (at(to) - 0.865).abs() < 1e-3, "{from} to {to}");
+    assert_eq!(needed(1, "99"), NeededDependence::Otherwise);
+    assert!(needed_dependence(&along, 3, Rounded::parse("9", true).unwrap(), |it| it.sensitivity).is_err());
 }
 
 #[test]

@@ -1220,6 +1220,71 @@ async fn a_patient_is_led_from_before_testing_to_what_is_done() {
     journey.end().await;
 }
 
+/// A teacher puts a battery together: studies of the very rule outrank the calculation, dependence changes it, a claim is refused, and a smaller
+/// battery stands beside it.
+#[tokio::test]
+async fn a_battery_is_put_together_and_a_claim_is_refused() {
+    let journey = Journey::start().await;
+    journey.import("pelvis");
+    journey.open("/catalogue?region=pelvis").await;
+    journey.click("[data-test=step-battery]").await;
+    journey.until("[data-test=battery-test]", |tests| tests.len() == 6).await;
+    journey.until_says("[data-test=choose-tests]", "two to eight").await;
+    let press = async |name: &str| {
+        let press = "[...document.querySelectorAll('[data-test=battery-test]')].find((row) => row.innerText.includes(arguments[0]))
+            .querySelector('input[type=checkbox]').click()";
+        journey.browser.execute(press, vec![json!(name)]).await.unwrap();
+    };
+    for name in ["Pelvis spread", "Pelvis squeezed", "Push through", "Sacrum pressed"] {
+        press(name).await;
+    }
+    journey.click("[data-test=rules] label:nth-of-type(3) input").await;
+    journey.until_address("rule=3").await;
+    journey.until_says("[data-test=rule-published]", "1 study of this very rule").await;
+    journey.until_says("[data-test=rule-difference]", "Use the studies").await;
+    journey.until_says("[data-test=battery-dependence]", "purpose of both").await;
+
+    // The stairs end where the API says; with less dependence they end higher.
+    let ids = "return new URL(location).searchParams.getAll('in')";
+    let ids = journey.browser.execute(ids, vec![]).await.unwrap();
+    let tests: Vec<Value> = ids.as_array().unwrap().iter().map(|id| json!({ "test": id })).collect();
+    let condition =
+        journey.api("GET", "/api/v1/tests?region=pelvis", json!({}), Value::Null).await[0]["condition"].clone();
+    let asked = json!({ "region": "pelvis", "condition": condition, "pre_test": 0.3, "tests": tests, "at_least": 3,
+        "dependence": { "kind": "correlation", "with": 0.5, "without": 0.5 } });
+    let answer = journey.api("POST", "/api/v1/combine/battery", json!({}), asked).await;
+    let end =
+        format!("{:.0}\u{202f}%", 100.0 * answer["dependent"]["counts"][4]["after"]["estimate"].as_f64().unwrap());
+    journey.click("[data-test=counts] summary").await;
+    let stairs = "[data-test=count-table] tbody tr";
+    journey.until(stairs, |steps| steps.last().is_some_and(|step| step.contains(&end))).await;
+    journey.browser.execute("document.querySelector('[data-test=dependence-with]').focus()", vec![]).await.unwrap();
+    journey.press(&"\u{e012}".repeat(5)).await;
+    journey.until_address("depend=0").await;
+    journey.until(stairs, |steps| steps.last().is_some_and(|step| !step.contains(&end))).await;
+
+    // That all four are positive in nearly everybody cannot be: the weakest test alone finds fewer.
+    journey.click("[data-test=rules] label:nth-of-type(4) input").await;
+    journey.until_says("[data-test=claim]", "all positive").await;
+    journey.fill("[data-test=claim-sensitivity] input", "99").await;
+    journey.until_says("[data-test=claim-verdict]", "Impossible").await;
+    journey.fill("[data-test=claim-sensitivity] input", "20").await;
+    journey.until_says("[data-test=claim-verdict]", "Possible").await;
+    journey.fill("[data-test=claim-sensitivity] input", "116").await;
+    journey.until_says("[data-test=claim]", "a number from 0 to 100").await;
+    journey.click("[data-test=rules] label:nth-of-type(3) input").await;
+
+    journey.click("[data-test=keep-battery]").await;
+    journey.until_says("[data-test=compared-batteries]", "Kept battery").await;
+    press("Sacrum pressed").await;
+    journey.until_says("[data-test=compared-batteries]", "at least 3 of 4 positive").await;
+    journey.until_says("[data-test=compared-batteries]", "all positive").await;
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("[data-test=compared-batteries]", "at least 3 of 4 positive").await;
+    journey.assert_calm_console().await;
+    journey.end().await;
+}
+
 /// An author whose sheet is contradicted: the checks begin an entry of the register, which stands on the sheet once it is filed; and the test is
 /// found under its second condition.
 #[tokio::test]
@@ -1318,6 +1383,9 @@ async fn no_view_has_a_serious_barrier() {
     let prevalence = format!("/conditions/{}/prevalence", counted["id"].as_str().unwrap());
     let frozen = json!({ "title": "Frozen", "pool": { "tests": [pooled] } });
     let frozen = journey.api("POST", "/api/v1/snapshots", json!({}), frozen).await;
+    let rows = journey.api("GET", "/api/v1/tests?region=hand_wrist", json!({}), Value::Null).await;
+    let id = |nth: usize| rows[nth]["id"].as_str().unwrap();
+    let battery = format!("/plan/battery?region=hand_wrist&in={}&in={}&against=1.{}.{}", id(0), id(1), id(1), id(2));
     let wider = "return document.documentElement.scrollWidth - innerWidth";
     for (kind, width) in [("light", 1280), ("dark", 1280), ("on a phone", 320)] {
         if kind == "dark" {
@@ -1342,6 +1410,7 @@ async fn no_view_has_a_serious_barrier() {
             ("/likelihood?region=hand_wrist&ahead=true", "[data-test=ratio-row]"),
             (&format!("/likelihood/patient?region=hand_wrist&reassure=8&act=75&look={pooled}"), "[data-test=guards]"),
             ("/likelihood/study-size", "[data-test=plan-answer]"),
+            (&battery, "[data-test=compared-batteries]"),
             ("/people", "[data-test=account-row]"),
             ("/guide/pooling", "[data-test=guide-page]"),
             ("/catalogue?search=zzz", ".notice"),

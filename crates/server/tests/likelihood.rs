@@ -83,7 +83,7 @@ async fn results_lead_from_before_testing_to_what_is_done() {
     assert_eq!((steps.len(), after["crossings"].as_array().unwrap().len()), (2, 2));
     assert_eq!(after["chain"]["end"], steps[1]["after"]);
     assert_eq!(after["focus_at"], steps[0]["after"]["estimate"], "weighed before its own result");
-    assert_eq!(after["shared"], json!([{ "findings": [0, 1], "structures": ["Median nerve"] }]));
+    assert_eq!(after["shared"], json!([{ "tests": [0, 1], "structures": ["Median nerve"], "purpose": "strength" }]));
     let dependence = &after["chain"]["dependence"];
     assert!((p(&dependence["dependent"]) - p(&dependence["independent"])).abs() > 0.001, "{dependence}");
 

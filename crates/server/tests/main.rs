@@ -3,6 +3,7 @@
 
 mod agreements;
 mod api;
+mod combine;
 mod conditions;
 mod extractions;
 mod likelihood;

@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 121] = [
+const TABLE: [(Method, &str, &str); 123] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -116,6 +116,8 @@ const TABLE: [(Method, &str, &str); 121] = [
     (Method::Get, "/references/export", "AWS"),
     (Method::Post, "/accuracy", "AWSL"),
     (Method::Post, "/rebuilds", "AWSL"),
+    (Method::Post, "/combine/battery", "AWSL"),
+    (Method::Post, "/combine/claims", "AWSL"),
     (Method::Post, "/likelihood/answers", "AWSL"),
     (Method::Post, "/likelihood/patient", "AWSL"),
     (Method::Post, "/likelihood/background", "AWSL"),

@@ -109,7 +109,16 @@ export async function mounted(
 ) {
   const page = { template: '<div />' }
   const names = ['catalogue', 'sheet', 'edit-test', 'new-test', 'history', 'structures', 'vocabulary-history']
-  names.push('references', 'extractions', 'exchange', 'table-import', 'pooling', 'likelihood', 'patient')
+  names.push(
+    'references',
+    'extractions',
+    'exchange',
+    'table-import',
+    'pooling',
+    'likelihood',
+    'patient',
+    'battery',
+  )
   names.push('study-size', 'guide', 'people', 'prevalence', 'conflicts')
   const router = createRouter({
     history: createMemoryHistory(),

@@ -8,7 +8,7 @@ declare module 'vue-router' {
     /** Shown without strip and rail, to people who are not signed in too. */
     alone?: boolean
     /** The step of the work that it belongs to. */
-    step?: 'catalogue' | 'references' | 'pooling' | 'likelihood'
+    step?: 'catalogue' | 'references' | 'pooling' | 'likelihood' | 'battery'
     /** The page of the guide that explains it. */
     guide?: string
     /** Who lacks it is told so. */
@@ -105,6 +105,12 @@ export const router = createRouter({
       name: 'study-size',
       component: () => import('@/areas/likelihood/StudySizePage.vue'),
       meta: { guide: 'likelihood', step: 'likelihood' },
+    },
+    {
+      path: '/plan/battery',
+      name: 'battery',
+      component: () => import('@/areas/combine/BatteryPage.vue'),
+      meta: { guide: 'plan', step: 'battery' },
     },
     {
       path: '/conditions/:id/prevalence',

@@ -9,7 +9,7 @@ mod plan;
 pub use answers::{Answer, AskedTest, Question, answer};
 pub use background::{PatientBackground, SpectrumRow, TestLimits, explain_patient};
 pub use ladder::{Grouping, print_ladder};
-pub use patient::{FindingInput, PatientAnswer, PatientInput, PatientTest, SharedStructures, answer_patient};
+pub use patient::{FindingInput, PatientAnswer, PatientInput, PatientTest, answer_patient};
 pub use plan::{
     AccuracyPlan, ActionThreshold, AgreementPlan, SizeForWidth, Stakes, StudyPlan, StudySizes, plan_study, weigh_stakes,
 };

@@ -14,7 +14,7 @@ use pruvex_core::{Estimate, FieldErrorCode, Level, Probability, Ratio, TestId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::catalogue::{Catalogue, TestRow};
+use crate::catalogue::{Catalogue, SharedStructures, TestRow, shared_structures};
 use crate::people::Reader;
 use crate::pooling::Evidence;
 use crate::{App, AppError};
@@ -66,14 +66,6 @@ pub struct PatientLevel {
     crossing: Option<Crossing>,
 }
 
-/// Structures that two tests load: their results depend on each other.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct SharedStructures {
-    /// The two results, by position.
-    findings: [usize; 2],
-    structures: Vec<String>,
-}
-
 /// What a test would tell of this patient now.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PatientTest {
@@ -116,7 +108,7 @@ pub struct PatientAnswer {
     before: Option<Zone>,
     /// For each result, whether it and those before it lead across a threshold.
     crossings: Vec<Option<Crossing>>,
-    /// What makes results depend on each other.
+    /// What makes results depend on each other; tests by the position of their result.
     shared: Vec<SharedStructures>,
     /// All tests for the condition.
     tests: Vec<PatientTest>,
@@ -237,25 +229,6 @@ fn level_place(row: &TestRow, level: &str) -> Option<usize> {
     row.levels.iter().position(|it| name_key(&it.name) == name_key(level))
 }
 
-fn shared(found: &[&TestRow], catalogue: &Catalogue) -> Vec<SharedStructures> {
-    let keys = |row: &TestRow| row.targets.iter().map(|target| target.key.clone()).collect::<HashSet<String>>();
-    let name = |key: &String| {
-        let known = catalogue.structures.iter().map(|record| &record.structure.name);
-        known.into_iter().find(|name| name_key(name) == *key).unwrap_or(key).clone()
-    };
-    let mut shared = Vec::new();
-    for second in 1..found.len() {
-        for first in 0..second {
-            let mut structures: Vec<String> = keys(found[first]).intersection(&keys(found[second])).map(name).collect();
-            structures.sort();
-            if !structures.is_empty() {
-                shared.push(SharedStructures { findings: [first, second], structures });
-            }
-        }
-    }
-    shared
-}
-
 fn patient_test(row: &TestRow, now: Estimate<Probability>, thresholds: Option<Thresholds>) -> PatientTest {
     let summary = row.summary.unwrap_or_default();
     let after = |lr: Option<Estimate<Ratio>>| after_result(now, lr?, Level::default());
@@ -319,7 +292,7 @@ pub async fn answer_patient(app: &App, by: &Reader, input: PatientInput) -> Resu
             .iter()
             .map(|step| Some(input.thresholds?.crossing(pre_test.estimate, step.after?)))
             .collect(),
-        shared: shared(&found, &catalogue),
+        shared: shared_structures(&found, &catalogue),
         tests: rows.iter().map(|row| patient_test(row, now, input.thresholds)).collect(),
         dependent_zone: input.thresholds.zip(dependent).map(|(of, p)| of.zone(p)),
         focus_at,

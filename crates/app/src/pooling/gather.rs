@@ -243,17 +243,17 @@ pub(crate) fn pool_with(
     })
 }
 
-/// Short names of the reports, by study.
+/// Short names of the reports of these studies.
 pub(crate) async fn reports(
-    gathered: &Gathered,
+    studies: &HashMap<StudyId, store::StudyRecord>,
     db: &impl ConnectionTrait,
 ) -> Result<HashMap<StudyId, String>, AppError> {
-    let wanted: HashSet<Uuid> = gathered.studies.values().filter_map(|it| it.study.reference_id).collect();
+    let wanted: HashSet<Uuid> = studies.values().filter_map(|it| it.study.reference_id).collect();
     let found = if wanted.is_empty() { Vec::new() } else { store::get_references(db, wanted).await? };
     let labels: HashMap<Uuid, String> = found.into_iter().map(|it| (it.id, it.reference.label())).collect();
     let named = |study: &store::StudyRecord| {
         let label = study.study.reference_id.and_then(|id| labels.get(&id).cloned());
         label.unwrap_or_else(|| study.study.reference.clone())
     };
-    Ok(gathered.studies.iter().map(|(id, study)| (*id, named(study))).collect())
+    Ok(studies.iter().map(|(id, study)| (*id, named(study))).collect())
 }

@@ -12,7 +12,7 @@ mod sensitivity;
 mod snapshots;
 
 pub(crate) use backing::{Backed, back, figures_version};
-pub(crate) use gather::{gather, provenance};
+pub(crate) use gather::{gather, provenance, reports};
 pub(crate) use of_test::{backed, backed_by};
 pub(crate) use pool::pooled_agreements;
 pub(crate) use pools::{Pools, Wait};

@@ -26,7 +26,7 @@ pub async fn print_pool(
     input: PoolInput,
 ) -> Result<FileContent, AppError> {
     let gathered = gather(&input, by.account(), &app.db).await?;
-    let reports = reports(&gathered, &app.db).await?;
+    let reports = reports(&gathered.studies, &app.db).await?;
     let pools = Arc::clone(&app.pools);
     let bytes = blocking(move || {
         let figure = figure(&input, &gathered, &reports, &pools);

@@ -108,7 +108,7 @@ pub async fn freeze_pool(app: &App, by: &StudyWriter, input: SnapshotInput) -> R
     let (title, note) = Snapshot::check_words(&input.title, &input.note).map_err(AppError::Fields)?;
     let (pool, errors) = (input.pool, input.reference);
     let gathered = gather(&pool, by.account(), &app.db).await?;
-    let (reports, region) = (reports(&gathered, &app.db).await?, gathered.region);
+    let (reports, region) = (reports(&gathered.studies, &app.db).await?, gathered.region);
     let pools = Arc::clone(&app.pools);
     let frozen = blocking(move || {
         let mut gathered = gathered;
@@ -192,7 +192,7 @@ impl<'a, C: ConnectionTrait> Today<'a, C> {
         let (condition, selection) = (Some(condition), Selection::default());
         let input = PoolInput { tests, condition, selection, by: None, model: ModelChoice::default(), interval: None };
         let gathered = gather(&input, self.by, self.db).await?;
-        let reports = reports(&gathered, self.db).await?;
+        let reports = reports(&gathered.studies, self.db).await?;
         Ok((gathered, reports))
     }
 

@@ -3,7 +3,8 @@
 use serde::Serialize;
 
 use super::bounds::at_least_bounds;
-use super::rules::{CombineError, check_number, check_rule};
+use super::latent::RulesAt;
+use super::rules::{CombineError, RuleAccuracy, check_number, check_rule};
 use crate::Probability;
 use crate::accuracy::Rounded;
 
@@ -127,6 +128,57 @@ pub fn check_claims(tests: &[SingleRange], claims: &[Claim]) -> Result<ClaimsChe
         specificity_slack,
         together_possible: sensitivity_slack == 0.0 && specificity_slack == 0.0,
     })
+}
+
+/// How the tests would have to depend on each other for a claimed figure that is possible.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum NeededDependence {
+    /// By a correlation of the latent variables from one to another; from 0 where independent tests do it, too.
+    Correlation {
+        /// The least that does it.
+        from: f64,
+        /// The largest of those in a row with it.
+        to: f64,
+    },
+    /// By none from 0 to 0.95: their results would have to exclude each other more often than by chance, or to depend otherwise than by one shared
+    /// factor.
+    Otherwise,
+}
+
+/// How dependent the tests would have to be for a figure of the rule "at least `k`" to come out as claimed, by the rules along the correlation
+/// ([`super::rules_by_correlation`]); between two of its correlations a figure is taken to change in a straight line.
+///
+/// # Errors
+/// [`CombineError::Rule`].
+pub fn needed_dependence(
+    along: &[RulesAt],
+    k: usize,
+    claimed: Rounded,
+    of: fn(&RuleAccuracy) -> Probability,
+) -> Result<NeededDependence, CombineError> {
+    let n = along.first().map_or(0, |it| it.rules.len());
+    check_rule(k, n)?;
+    let [low, high] = claimed.window();
+    let points: Vec<[f64; 2]> = along.iter().map(|it| [it.correlation, of(&it.rules[k - 1]).get()]).collect();
+    let mut found: Option<[f64; 2]> = None;
+    for pair in points.windows(2) {
+        let [[r1, v1], [r2, v2]] = [pair[0], pair[1]];
+        // Where on the way from one value to the other the window begins and ends.
+        let share = |value: f64| if v1 == v2 { 0.0 } else { ((value - v1) / (v2 - v1)).clamp(0.0, 1.0) };
+        let meets = v1.min(v2) <= high + SAME && v1.max(v2) >= low - SAME;
+        if meets {
+            let (one, other) = if v1 == v2 { (0.0, 1.0) } else { (share(low), share(high)) };
+            let at = |share: f64| r1 + share * (r2 - r1);
+            let (from, to) = (at(one.min(other)), at(one.max(other)));
+            let [first, _] = *found.get_or_insert([from, to]);
+            found = Some([first, to]);
+        } else if found.is_some() {
+            break;
+        }
+    }
+    Ok(found.map_or(NeededDependence::Otherwise, |[from, to]| NeededDependence::Correlation { from, to }))
 }
 
 /// A claimed chance that at least `k` of events happen, whose own chances lie in `ranges`.

@@ -17,7 +17,7 @@ pub struct CovarianceBounds {
 
 /// A covariance outside its bounds.
 #[derive(Debug, Clone, Copy, PartialEq, thiserror::Error)]
-#[error("a covariance of {value} is impossible; these tests allow {lower} to {upper}")]
+#[error("a covariance of {value:.4} is impossible; these tests allow {lower:.4} to {upper:.4}")]
 pub struct DependenceError {
     /// The covariance given.
     pub value: f64,

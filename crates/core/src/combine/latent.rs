@@ -22,10 +22,24 @@ pub struct LatentCorrelation {
 
 /// Above it the tests are practically the same test.
 const MAX_CORRELATION: f64 = 0.99;
-/// The shared factor is summed over ±9 standard deviations. At a correlation of 0.99 the chances change over a tenth of one, twice
-/// this step, and the sum's error is far below rounding.
-const STEP: f64 = 0.05;
-const REACH: i32 = 180;
+/// The shared factor is summed over ±9 standard deviations.
+const REACH: f64 = 9.0;
+/// Steps of that sum, at the finest and at the coarsest.
+const STEPS: [f64; 2] = [0.05, 0.5];
+
+/// Values of the shared factor of `n` events with this correlation, with their weights.
+///
+/// Along the factor a chance changes over `sqrt((1 - r) / r)`, and a product of `n` over `sqrt(n)` less. A sum in steps of `h` over something that is as
+/// smooth as a normal density of variance `v = 1 / (1 + n r / (1 - r))` errs by about `exp(-(2 pi / h)^2 v / 2)`; the step keeps that below rounding.
+fn factors(n: usize, r: f64) -> impl Iterator<Item = (f64, f64)> {
+    let inverse = 1.0 + n as f64 * r / (1.0 - r);
+    let step = (std::f64::consts::TAU / (70.0 * inverse).sqrt()).clamp(STEPS[0], STEPS[1]);
+    let reach = (REACH / step).ceil() as i32;
+    (-reach..=reach).map(move |i| {
+        let factor = f64::from(i) * step;
+        (factor, step * (-0.5 * factor * factor).exp() / std::f64::consts::TAU.sqrt())
+    })
+}
 
 /// For each number of positive tests, how often it happens and its likelihood ratio, when test `j` is positive as
 /// `sqrt(r) F + sqrt(1 - r) E_j > -Phi^-1(p_j)`, with `F` shared and `E_j` its own, all standard normal. A correlation of 0 is
@@ -157,17 +171,12 @@ pub fn results_together(bands: &[ResultBand], correlation: LatentCorrelation) ->
     };
     Ok(groups.map(|(r, stretches)| {
         let ends: Vec<[f64; 2]> = stretches.iter().map(|ends| ends.map(quantile)).collect();
-        let at = |factor: f64| {
+        let at = |(factor, weight): (f64, f64)| {
             let below = |end: f64| normal_cdf((end - r.sqrt() * factor) / (1.0 - r).sqrt());
-            ends.iter().map(|[low, high]| below(*high) - below(*low)).product::<f64>() * weight(factor)
+            ends.iter().map(|[low, high]| below(*high) - below(*low)).product::<f64>() * weight
         };
-        (-REACH..=REACH).map(|i| at(f64::from(i) * STEP)).sum()
+        factors(ends.len(), r).map(at).sum()
     }))
-}
-
-/// Weight of a value of the shared factor.
-fn weight(factor: f64) -> f64 {
-    STEP * (-0.5 * factor * factor).exp() / std::f64::consts::TAU.sqrt()
 }
 
 pub(super) fn check_correlation(r: f64) -> Result<(), CombineError> {
@@ -189,11 +198,11 @@ fn over_factor(chances: &[f64], r: f64, size: usize, add: impl Fn(&[f64], &mut [
     let thresholds: Vec<f64> = chances.iter().map(|p| standard.inverse_cdf(*p)).collect();
     let mut sums = vec![0.0; size];
     let mut at_factor = vec![0.0; chances.len()];
-    for factor in (-REACH..=REACH).map(|i| f64::from(i) * STEP) {
+    for (factor, weight) in factors(chances.len(), r) {
         for (p, threshold) in at_factor.iter_mut().zip(&thresholds) {
             *p = normal_cdf((threshold + r.sqrt() * factor) / (1.0 - r).sqrt());
         }
-        add(&at_factor, &mut sums, weight(factor));
+        add(&at_factor, &mut sums, weight);
     }
     sums
 }

@@ -14,7 +14,10 @@ pub use battery::{
     Battery, BatteryCount, BatteryDependence, BatteryRule, BatteryTest, WithoutTest, battery, each_test_left_out,
 };
 pub use bounds::{RuleBounds, rule_bounds};
-pub use claim::{Claim, ClaimCheck, ClaimFault, ClaimsCheck, FigureCheck, SingleRange, check_claims};
+pub use claim::{
+    Claim, ClaimCheck, ClaimFault, ClaimsCheck, FigureCheck, NeededDependence, SingleRange, check_claims,
+    needed_dependence,
+};
 pub use cluster::{ClusterAnswer, ClusterSource, cluster_answer};
 pub use dependence::{CovarianceBounds, DependenceError, PairedTests, covariance_bounds, two_dependent_tests};
 pub use latent::{

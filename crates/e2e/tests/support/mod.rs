@@ -31,6 +31,14 @@ fn setting(name: &str) -> String {
     std::env::var(name).unwrap_or_else(|_| panic!("{name} is not set: run the tests through script/test"))
 }
 
+/// Regions of the demo data.
+fn import(database: &str, regions: &[&str]) {
+    let files = regions.iter().map(|region| format!("../../demo/{region}.json"));
+    let mut import = Command::new(setting("PRUVEX_BIN"));
+    let import = import.arg("import").args(files).env("DATABASE_URL", database).output().unwrap();
+    assert!(import.status.success(), "{}", String::from_utf8_lossy(&import.stderr));
+}
+
 impl Journey {
     /// A server with the demo data and a browser of 1280 x 800 in which an author is signed in.
     pub async fn start() -> Self {
@@ -46,12 +54,7 @@ impl Journey {
         let turn = TURN.lock().await;
         let database = TestDatabase::create().await.unwrap();
         let binary = setting("PRUVEX_BIN");
-        let import = Command::new(&binary)
-            .args(["import", "../../demo/hand_wrist.json", "../../demo/neck.json"])
-            .env("DATABASE_URL", &database.url)
-            .output()
-            .unwrap();
-        assert!(import.status.success(), "{}", String::from_utf8_lossy(&import.stderr));
+        import(&database.url, &["hand_wrist", "neck"]);
         let mut server = tokio::process::Command::new(&binary)
             .args(["serve", "--port", "0", "--demo"])
             .env("DATABASE_URL", &database.url)
@@ -74,6 +77,11 @@ impl Journey {
         let journey = Self { browser, database, base, server, _turn: turn, profile };
         journey.resize(1280, 800).await;
         journey
+    }
+
+    /// Brings another region of the demo data in.
+    pub fn import(&self, region: &str) {
+        import(&self.database.url, &[region]);
     }
 
     pub async fn end(mut self) {

@@ -2,6 +2,7 @@
 
 mod accuracy;
 mod catalogue;
+mod combine;
 mod evidence;
 mod exchange;
 pub(crate) mod health;
@@ -48,6 +49,8 @@ api![
     catalogue::teaching_conflicts::update_teaching_conflict,
     catalogue::teaching_conflicts::delete_teaching_conflict,
     catalogue::teaching_conflicts::restore_teaching_conflict,
+    combine::answer_battery,
+    combine::check_claims,
     evidence::agreements::answer_agreement,
     evidence::agreements::list_agreements,
     evidence::agreements::create_agreement,

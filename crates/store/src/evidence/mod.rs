@@ -31,8 +31,8 @@ pub use references::{
 pub(crate) use references::{bring_references, references_of_dois};
 pub use result_rows::ResultRecord;
 pub use results::{
-    NewResult, ResultCandidate, create_result, create_results, get_result, list_candidates, list_results, results_of,
-    set_result_deleted, tests_of, update_result,
+    NewResult, ResultCandidate, create_result, create_results, get_result, list_candidates, list_results,
+    list_together, results_of, set_result_deleted, tests_of, update_result,
 };
 pub use seen::Seen;
 pub(crate) use studies::studies_of_texts;

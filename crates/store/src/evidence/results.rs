@@ -7,9 +7,10 @@ use pruvex_core::accuracy::{Counts, Flow, LevelCounts};
 use pruvex_core::catalogue::{Condition, Region, name_key};
 use pruvex_core::evidence::{AccuracyResult, Candidate, OfTest, Together};
 use pruvex_core::{FieldError, FieldErrorCode, ResultId, StudyId, TestId};
+use sea_orm::sea_query::Expr;
 use sea_orm::{
-    ActiveModelTrait, ActiveValue::Set, ColumnTrait, ConnectionTrait, EntityTrait, FromQueryResult, JsonValue,
-    QueryFilter, QueryOrder, QuerySelect,
+    ActiveModelTrait, ActiveValue::Set, ColumnTrait, Condition as Filter, ConnectionTrait, EntityTrait,
+    FromQueryResult, JsonValue, QueryFilter, QueryOrder, QuerySelect,
 };
 use uuid::Uuid;
 
@@ -34,8 +35,29 @@ pub async fn list_results(
     tests: &[TestId],
     seen: Seen,
 ) -> Result<Vec<ResultRecord>, StoreError> {
+    list_seen(db, Filter::all().add(among(Column::TestId, tests.iter().map(|id| id.0))), seen).await
+}
+
+/// Results of several tests read together that stand at one of these tests or name one of them, in the order they were entered.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_together(
+    db: &impl ConnectionTrait,
+    tests: &[TestId],
+    seen: Seen,
+) -> Result<Vec<ResultRecord>, StoreError> {
+    let named = |test: &TestId| Expr::cust_with_values("together->'tests' @> to_jsonb($1::text)", [test.to_string()]);
+    let one_of_them = tests
+        .iter()
+        .fold(Filter::any().add(among(Column::TestId, tests.iter().map(|id| id.0))), |any, test| any.add(named(test)));
+    list_seen(db, Filter::all().add(Column::Together.is_not_null()).add(one_of_them), seen).await
+}
+
+/// Results that are not deleted and that somebody may see, in the order they were entered.
+async fn list_seen(db: &impl ConnectionTrait, which: Filter, seen: Seen) -> Result<Vec<ResultRecord>, StoreError> {
     let rows = Entity::find()
-        .filter(among(Column::TestId, tests.iter().map(|id| id.0)))
+        .filter(which)
         .filter(Column::DeletedAt.is_null())
         .filter(seen.condition("accuracy_result", Kind::Result))
         .order_by_asc(Column::CreatedAt)

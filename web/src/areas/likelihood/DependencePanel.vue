@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import CrowdPicture from '@/figures/CrowdPicture.vue'
 import type { PatientAnswer } from '@/shared/api/types'
 import { percent } from '@/shared/format'
+import DegreeSlider from '@/shared/question/DegreeSlider.vue'
 import { text } from '@/shared/text'
 
 /** What several results are worth together if the tests know of each other's results, and why they may. */
@@ -15,8 +16,8 @@ const of = computed(() => props.answer.chain.dependence ?? null)
 const nameAt = (nth: number) =>
   props.answer.tests.find((test) => test.test === props.answer.findings[nth]?.test)?.name ?? ''
 const shared = computed(() =>
-  props.answer.shared.map(({ findings, structures }) =>
-    words.shared(nameAt(findings[0]!), nameAt(findings[1]!), structures.join(', ')),
+  props.answer.shared.map(({ tests, structures }) =>
+    words.shared(nameAt(tests[0]!), nameAt(tests[1]!), structures.join(', ')),
   ),
 )
 const compared = computed(() => {
@@ -42,19 +43,13 @@ const crowdWords = {
       <li v-for="line in shared" :key="line">{{ line }}</li>
       <li v-if="!shared.length">{{ words.noShared }}</li>
     </ul>
-    <label class="small slider no-print">
-      {{ words.slider }}: <b>{{ words.degree(correlation) }}</b>
-      <input
-        type="range"
-        min="0"
-        max="0.9"
-        step="0.1"
-        :value="correlation"
-        :aria-valuetext="words.degree(correlation)"
-        data-test="correlation"
-        @input="emit('correlation', Number(($event.target as HTMLInputElement).value))"
-      />
-    </label>
+    <DegreeSlider
+      :label="words.slider"
+      :said="words.degree(correlation)"
+      :model-value="correlation"
+      test="correlation"
+      @update:model-value="emit('correlation', $event)"
+    />
     <p aria-live="polite" data-test="dependence-answer">
       <b>{{ compared }}</b>
     </p>
@@ -68,15 +63,6 @@ const crowdWords = {
 ul {
   margin: 4px 0 8px;
   padding-left: 1.2em;
-}
-.slider {
-  display: block;
-}
-.slider input {
-  display: block;
-  width: 100%;
-  max-width: 260px;
-  accent-color: rgb(var(--v-theme-primary));
 }
 p {
   margin-bottom: 6px;

@@ -103,7 +103,7 @@ export const after: PatientAnswer = {
   },
   crossings: [crossing('treat', false), null],
   dependent_zone: 'between',
-  shared: [{ findings: [0, 1], structures: ['Median nerve'] }],
+  shared: [{ tests: [0, 1], structures: ['Median nerve'], purpose: null }],
 }
 export const background = {
   limits: [

@@ -7,7 +7,9 @@ import type {
   AppraisalInput,
   AskedTest,
   Aspect,
+  BatteryInput,
   CitationStyle,
+  ClaimsInput,
   Domain,
   DomainAppraisal,
   Judgement,
@@ -390,9 +392,10 @@ export function useAnswers(preTest: MaybeRefOrGetter<number>, tests: MaybeRefOrG
 
 /** What was answered before stays while the next answer is on its way, unless it is about another condition. */
 const ofSameCondition =
-  (input: MaybeRefOrGetter<PatientInput>) =>
+  (input: MaybeRefOrGetter<{ region: Region; condition: string }>) =>
   <T>(before: T | undefined, query?: { queryKey: readonly unknown[] }): T | undefined => {
-    const [asked, now] = [query?.queryKey[1] as PatientInput | undefined, toValue(input)]
+    const now = toValue(input)
+    const asked = query?.queryKey[1] as typeof now | undefined
     return asked?.region === now.region && asked.condition === now.condition ? before : undefined
   }
 
@@ -419,6 +422,21 @@ export function usePatientBackground(
     enabled,
     placeholderData: ofSameCondition(input),
   })
+}
+
+/** What a battery of tests is worth. */
+export function useBattery(input: MaybeRefOrGetter<BatteryInput>, enabled: MaybeRefOrGetter<boolean>) {
+  return useQuery({
+    queryKey: ['battery', computed(() => toValue(input))],
+    queryFn: async ({ signal }) =>
+      data(await api.POST('/api/v1/combine/battery', { body: toValue(input), signal })),
+    enabled,
+    placeholderData: ofSameCondition(input),
+  })
+}
+
+export async function checkClaims(claims: ClaimsInput, signal: AbortSignal) {
+  return data(await api.POST('/api/v1/combine/claims', { body: claims, signal }))
 }
 
 export async function askThreshold(stakes: Stakes, signal: AbortSignal) {

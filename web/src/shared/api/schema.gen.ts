@@ -229,6 +229,40 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/combine/battery': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** What a battery of tests is worth: calculated, within the bounds of any dependence, and as studies of the very rule found it. */
+    post: operations['answer_battery']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/combine/claims': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Whether what is claimed of several tests read together can be true, given the single tests. */
+    post: operations['check_claims']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/agreements/answer': {
     parameters: {
       query?: never
@@ -2219,6 +2253,84 @@ export interface components {
      * @enum {string}
      */
     Basis: 'inspection' | 'active_range' | 'passive_range' | 'strength' | 'reflexes' | 'sensation'
+    /** @description What a battery is worth. */
+    BatteryAnswer: {
+      tests: components['schemas']['BatteryTestView'][]
+      /** @description The rule that is asked about. */
+      at_least: number
+      /** @description Studies of that very rule, which outrank what is calculated. */
+      published: components['schemas']['PublishedRule']
+      /** @description Studies of other rules or of other sets of tests, for comparison only. */
+      similar: components['schemas']['SimilarResult'][]
+      /** @description As if the tests were independent given the condition. */
+      independent: components['schemas']['BatteryView']
+      /** @description With the dependence that is assumed. */
+      dependent: components['schemas']['BatteryView']
+      /** @description What each rule can be at all, whatever the dependence. */
+      bounds: components['schemas']['RuleBounds'][]
+      /** @description Each rule along the correlation. */
+      along: components['schemas']['RulesAt'][]
+      covariances?: components['schemas']['CovarianceBounds'] | null
+      /** @description The rule without each test, with the dependence that is assumed; empty for two tests, where one is left. */
+      without: components['schemas']['WithoutTest'][]
+      /** @description Pairs of tests with structures in common. */
+      shared: components['schemas']['SharedStructures'][]
+      /** @description At least one study behind the figures is made up. */
+      sample: boolean
+    }
+    /** @description A battery: several tests for one condition that are read together. */
+    BatteryInput: {
+      region: components['schemas']['Region']
+      /** @description Name of the target condition. */
+      condition: string
+      pre_test: components['schemas']['Probability']
+      /** @description Two to eight, each with what of its results counts. */
+      tests: components['schemas']['BatteryTestInput'][]
+      /** @description From how many positive tests on the battery is positive: 1 is any, as many as there are is all. */
+      at_least: number
+      /** @description How the results depend on each other. */
+      dependence: components['schemas']['DependenceInput']
+    }
+    /** @description The rule "at least `k` positive". */
+    BatteryRule: {
+      /** @description Positive tests from which on the rule is positive. */
+      k: number
+      /** @description Sensitivity of the rule. */
+      sensitivity: components['schemas']['Estimate_Probability']
+      /** @description Specificity of the rule. */
+      specificity: components['schemas']['Estimate_Probability']
+      lr_positive?: components['schemas']['Estimate_Ratio'] | null
+      lr_negative?: components['schemas']['Estimate_Ratio'] | null
+    }
+    /** @description A test of a battery. */
+    BatteryTestInput: {
+      test: components['schemas']['TestId']
+      /** @description Which of its results, such as those of one variant by one criterion. */
+      selection?: components['schemas']['Selection']
+    }
+    /** @description A test of a battery with the figures that are used. */
+    BatteryTestView: {
+      test: components['schemas']['TestId']
+      name: string
+      evidence: components['schemas']['Evidence']
+      /** @description At least one study behind the figures is made up. */
+      sample: boolean
+      studies: number
+      sensitivity: components['schemas']['Estimate_Probability']
+      specificity: components['schemas']['Estimate_Probability']
+      lr_positive?: components['schemas']['Estimate_Ratio'] | null
+      lr_negative?: components['schemas']['Estimate_Ratio'] | null
+      /** @description What must be said beside the figures. */
+      warnings: components['schemas']['Warning'][]
+      /** @description Variants and criteria that its results name. */
+      facets: components['schemas']['FacetView'][]
+    }
+    /** @description What the battery is worth, under one assumption. */
+    BatteryView: {
+      counts: components['schemas']['CountView'][]
+      /** @description Rules, "any positive" first. */
+      rules: components['schemas']['BatteryRule'][]
+    }
     /** @description One threshold of a net-benefit curve. */
     BenefitPoint: {
       /** @description The threshold. */
@@ -2507,6 +2619,68 @@ export interface components {
       /** @description As it stands in a list of literature. */
       citation: string
     }
+    /** @description One claim. */
+    ClaimCheck: {
+      /** @description Positive tests from which on the rule is positive. */
+      k: number
+      sensitivity?: components['schemas']['FigureCheck'] | null
+      specificity?: components['schemas']['FigureCheck'] | null
+      /** @description Both figures can be true; they can be so at once, since one class tells nothing of the other. */
+      possible: boolean
+    }
+    /**
+     * @description Why a claimed figure cannot be.
+     * @enum {string}
+     */
+    ClaimFault: 'too_high' | 'too_low'
+    /** @description A claim about the rule "at least so many positive". */
+    ClaimInput: {
+      at_least: number
+      /** @description Sensitivity in percent, as written. */
+      sensitivity?: string | null
+      /** @description Specificity in percent, as written. */
+      specificity?: string | null
+    }
+    /** @description One claim. */
+    ClaimView: {
+      /** @description What independent tests would give: sensitivity and specificity. */
+      independent: components['schemas']['Probability'][]
+      needed_sensitivity?: components['schemas']['NeededDependence'] | null
+      needed_specificity?: components['schemas']['NeededDependence'] | null
+    }
+    /** @description Whether the claims can be true. */
+    ClaimsAnswer: {
+      /** @description With every figure of the single tests as it stands. */
+      exactly: components['schemas']['ClaimsCheck']
+      /** @description With every such figure anywhere in its rounding, or in its interval. */
+      loosely: components['schemas']['ClaimsCheck']
+      claims: components['schemas']['ClaimView'][]
+      /** @description Each rule along the correlation: whether it can raise both figures, and how long. */
+      along: components['schemas']['RulesAt'][]
+    }
+    /** @description All claims of the same tests. */
+    ClaimsCheck: {
+      /** @description Each for itself. */
+      claims: components['schemas']['ClaimCheck'][]
+      /**
+       * Format: double
+       * @description By how much all windows of sensitivity would have to be wider for one group of people to show all of them; 0 when they fit together.
+       */
+      sensitivity_slack: number
+      /**
+       * Format: double
+       * @description The same of specificity.
+       */
+      specificity_slack: number
+      /** @description One group with the condition and one without it can show all claims at once. */
+      together_possible: boolean
+    }
+    /** @description What is claimed, and of which tests. */
+    ClaimsInput: {
+      /** @description The single tests. */
+      tests: components['schemas']['SingleInput'][]
+      claims: components['schemas']['ClaimInput'][]
+    }
     /** @description Cochran's test that all studies share one proportion. */
     CochranQ: {
       /**
@@ -2746,6 +2920,16 @@ export interface components {
      * @description A number of people in one cell of a 2x2 table.
      */
     Count: number
+    /** @description A number of positive tests, and what it makes of the pre-test probability. */
+    CountView: {
+      positive: number
+      /** @description How often, with the condition. */
+      diseased: components['schemas']['Probability']
+      /** @description How often, without it. */
+      non_diseased: components['schemas']['Probability']
+      lr?: components['schemas']['Estimate_Ratio'] | null
+      after?: components['schemas']['Estimate_Probability'] | null
+    }
     /**
      * @description A checked 2x2 table. An arm has both of its cells or neither: a report of sensitivity alone is a one-armed
      *     study, which still contributes what it measured.
@@ -2761,6 +2945,13 @@ export interface components {
      * @enum {string}
      */
     Course: 'acute' | 'chronic' | 'mixed'
+    /** @description The covariances that two tests' accuracies allow. */
+    CovarianceBounds: {
+      /** @description With the condition, from and to. */
+      diseased: number[]
+      /** @description Without it. */
+      non_diseased: number[]
+    }
     /** @description One criterion. */
     Criterion: {
       /** @default null */
@@ -2902,6 +3093,36 @@ export interface components {
       /** @description Of specificity. */
       specificity?: number[] | null
     }
+    /** @description A dependence that is assumed. */
+    DependenceInput:
+      | {
+          /**
+           * Format: double
+           * @description In people with the condition.
+           */
+          with: number
+          /**
+           * Format: double
+           * @description In people without it.
+           */
+          without: number
+          /** @enum {string} */
+          kind: 'correlation'
+        }
+      | {
+          /**
+           * Format: double
+           * @description In people with the condition.
+           */
+          with: number
+          /**
+           * Format: double
+           * @description In people without it.
+           */
+          without: number
+          /** @enum {string} */
+          kind: 'covariance'
+        }
     /** @description What follows from a sheet. */
     Derived: {
       /** @description Of each variant, of each step. */
@@ -3210,6 +3431,24 @@ export interface components {
       /** @description Whether that is the same. */
       same: boolean
     }
+    /** @description One claimed figure beside what is possible. */
+    FigureCheck: {
+      /** @description The values that are written like this, both ends included; not cut to 0 and 1. */
+      window: number[]
+      /** @description Least and largest value that any dependence gives. */
+      possible: components['schemas']['Probability'][]
+      fault?: components['schemas']['ClaimFault'] | null
+      /** @description It is possible only at the upper end of the window, which rounds to this figure to the even digit and not upwards. */
+      only_half_even: boolean
+      /**
+       * Format: double
+       * @description How much higher (or, below 0, lower) this figure of every single test would have to be for the claim; `None` when it is possible, or when no
+       *     such shift makes it so.
+       */
+      shift?: number | null
+    }
+    /** @description A figure of a single test. */
+    FigureInput: string | components['schemas']['Estimate_Probability']
     /** @description What a report gives, as it was written. */
     FiguresInput:
       | {
@@ -4283,6 +4522,26 @@ export interface components {
        */
       true_negative: number
     }
+    /** @description How the tests would have to depend on each other for a claimed figure that is possible. */
+    NeededDependence:
+      | {
+          /**
+           * Format: double
+           * @description The least that does it.
+           */
+          from: number
+          /**
+           * Format: double
+           * @description The largest of those in a row with it.
+           */
+          to: number
+          /** @enum {string} */
+          code: 'correlation'
+        }
+      | {
+          /** @enum {string} */
+          code: 'otherwise'
+        }
     /** @description A reference standard under words that no result on record bears. */
     NewStandard: {
       /** @description The words. */
@@ -4497,7 +4756,7 @@ export interface components {
       before?: components['schemas']['Zone'] | null
       /** @description For each result, whether it and those before it lead across a threshold. */
       crossings: (components['schemas']['Crossing'] | null)[]
-      /** @description What makes results depend on each other. */
+      /** @description What makes results depend on each other; tests by the position of their result. */
       shared: components['schemas']['SharedStructures'][]
       /** @description All tests for the condition. */
       tests: components['schemas']['PatientTest'][]
@@ -5137,6 +5396,21 @@ export interface components {
      * @enum {string}
      */
     ProportionMethod: 'wilson' | 'clopper_pearson' | 'agresti_coull' | 'jeffreys'
+    /** @description Studies of the very rule, pooled. */
+    PublishedRule: {
+      evidence: components['schemas']['Evidence']
+      /** @description Studies that count. */
+      studies: number
+      /** @description At least one of them is made up. */
+      sample: boolean
+      summary?: components['schemas']['Summary'] | null
+      /** @description What must be said beside the figures. */
+      warnings: components['schemas']['Warning'][]
+      /** @description The results behind it. */
+      results: components['schemas']['ResultId'][]
+      /** @description Their reports, in the same order. */
+      reports: string[]
+    }
     /**
      * @description What a test is for.
      * @enum {string}
@@ -5860,12 +6134,53 @@ export interface components {
            */
           at_least: number
         }
+    /** @description Accuracy of a rule over several tests. */
+    RuleAccuracy: {
+      /** @description Positive tests from which on the rule is positive. */
+      k: number
+      /** @description Sensitivity of the rule. */
+      sensitivity: components['schemas']['Probability']
+      /** @description Specificity of the rule. */
+      specificity: components['schemas']['Probability']
+      lr_positive?: components['schemas']['Ratio'] | null
+      lr_negative?: components['schemas']['Ratio'] | null
+    }
+    /**
+     * @description The accuracy that a rule can have whatever the dependence. Dependence in people with the condition tells nothing of that in people without it:
+     *     every pair of a sensitivity and a specificity from the two ranges is possible.
+     */
+    RuleBounds: {
+      /** @description Positive tests from which on the rule is positive. */
+      k: number
+      /** @description Least and largest sensitivity. */
+      sensitivity: components['schemas']['Probability'][]
+      /** @description Least and largest specificity. */
+      specificity: components['schemas']['Probability'][]
+      /** @description Least and largest LR+. */
+      lr_positive: (components['schemas']['Ratio'] | null)[]
+      /** @description Least and largest LR-. */
+      lr_negative: (components['schemas']['Ratio'] | null)[]
+      /** @description Whether sensitivity and specificity can both be higher than those of every single test. */
+      both_can_rise: boolean
+    }
     /** @description Rounding rules under which a figure, or all of them, come out as printed. */
     Rules: {
       /** @description Halves away from zero. */
       half_up: boolean
       /** @description Halves to the even digit. */
       half_even: boolean
+    }
+    /** @description What dependence makes of every rule. */
+    RulesAt: {
+      /**
+       * Format: double
+       * @description Correlation of the latent variables of any two tests, the same with and without the condition.
+       */
+      correlation: number
+      /** @description Rules, "any positive" first. */
+      rules: components['schemas']['RuleAccuracy'][]
+      /** @description Of each rule, whether it raises both: sensitivity above that of every single test, and specificity, too. */
+      raises_both: boolean[]
     }
     /** @description Results that one study reports of two values in the same people. */
     SamePeople: {
@@ -6032,11 +6347,13 @@ export interface components {
      * @enum {string}
      */
     ShareWorking: 'one_study' | 'model' | 'posterior' | 'scatter' | 'pooled_exact' | 'none'
-    /** @description Structures that two tests load: their results depend on each other. */
+    /** @description What two tests have in common, so that their results depend on each other. */
     SharedStructures: {
-      /** @description The two results, by position. */
-      findings: number[]
+      /** @description The two, by position. */
+      tests: number[]
+      /** @description Structures that both load. */
       structures: string[]
+      purpose?: components['schemas']['Purpose'] | null
     }
     /** @description A checked sheet. */
     Sheet: {
@@ -6278,6 +6595,26 @@ export interface components {
       | 'people_unchanged'
       | 'same_procedure'
       | 'fitting_measure'
+    /** @description A result of another rule or of another set of tests. */
+    SimilarResult: {
+      result: components['schemas']['ResultId']
+      /** @description The test that it stands at. */
+      test: components['schemas']['TestId']
+      report: string
+      /** @description Names of all tests that were read together. */
+      tests: string[]
+      /** @description When they count as positive. */
+      rule: components['schemas']['Rule']
+      /** @description The same tests by another rule; otherwise other tests. */
+      same_tests: boolean
+      sample: boolean
+      summary?: components['schemas']['Summary'] | null
+    }
+    /** @description A single test. */
+    SingleInput: {
+      sensitivity: components['schemas']['FigureInput']
+      specificity: components['schemas']['FigureInput']
+    }
     /** @description What a width costs. */
     SizeForWidth_Option_AccuracyStudySize: {
       /** Format: double */
@@ -7528,6 +7865,13 @@ export interface components {
     WithoutResult: components['schemas']['LeftOut'] & {
       result: components['schemas']['ResultId']
     }
+    /** @description What a rule becomes without one of its tests: "all" stays all of the others, and another rule asks for as many positive tests as before. */
+    WithoutTest: {
+      /** @description Place of the test that is left out. */
+      test: number
+      /** @description The rule over the others. */
+      rule: components['schemas']['BatteryRule']
+    }
     /**
      * @description Who proposed the words.
      * @enum {string}
@@ -8283,6 +8627,70 @@ export interface operations {
       412: components['responses']['PreconditionFailed']
       422: components['responses']['UnprocessableEntity']
       428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  answer_battery: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['BatteryInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BatteryAnswer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  check_claims: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ClaimsInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ClaimsAnswer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
       503: components['responses']['ServiceUnavailable']
     }
   }

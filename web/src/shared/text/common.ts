@@ -14,6 +14,7 @@ export const commonWords = {
       references: 'Evidence',
       pooling: 'Pooling',
       likelihood: 'Likelihood',
+      battery: 'Plan',
     } as Record<string, string>,
     likelihood: 'Likelihood',
     likelihoodParts: {

@@ -1,4 +1,5 @@
 import { catalogueWords } from './catalogue'
+import { combineWords } from './combine'
 import { commonWords } from './common'
 import { evidenceWords } from './evidence'
 import { exchangeWords } from './exchange'
@@ -23,4 +24,5 @@ export const text = {
   ...exchangeWords,
   ...poolingWords,
   ...likelihoodWords,
+  ...combineWords,
 }

@@ -22,6 +22,12 @@ impl Rounded {
         Some(Self { mantissa, decimals: fraction.len() as u32, percent })
     }
 
+    /// The number itself; of one in percent the share.
+    #[must_use]
+    pub fn value(self) -> f64 {
+        self.mantissa as f64 / self.scale() as f64
+    }
+
     /// The factor that turns a value into units of the last printed digit.
     fn scale(self) -> u128 {
         10_u128.pow(self.decimals) * if self.percent { 100 } else { 1 }
