@@ -131,7 +131,7 @@ pub struct BatteryAnswer {
     along: Vec<RulesAt>,
     /// Which covariances two tests allow; `null` for more.
     covariances: Option<CovarianceBounds>,
-    /// The rule without each test, with the dependence that is assumed; empty for two tests, where one is left.
+    /// The rule without each test, with the dependence that is assumed.
     without: Vec<WithoutTest>,
     /// Pairs of tests with structures in common.
     shared: Vec<SharedStructures>,

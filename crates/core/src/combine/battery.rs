@@ -3,8 +3,9 @@
 use serde::Serialize;
 
 use super::dependence::{covariance_range, two_dependent_tests};
+use super::error::CombineError;
 use super::latent::{LatentCorrelation, check_correlation, latent_counts};
-use super::rules::{CombineError, Shares, TestAccuracy, check_number, check_rule, poisson_binomial, ratio};
+use super::rules::{Shares, TestAccuracy, check_number, check_rule, poisson_binomial, ratio};
 use crate::likelihood::supported_share;
 use crate::quantity::expit;
 use crate::{Estimate, Probability, Ratio};

@@ -2,7 +2,8 @@
 
 use serde::Serialize;
 
-use super::rules::{CombineError, TestAccuracy, check, check_rule, ratio};
+use super::error::CombineError;
+use super::rules::{TestAccuracy, check, check_rule, ratio};
 use crate::{Probability, Ratio};
 
 /// The accuracy that a rule can have whatever the dependence. Dependence in people with the condition tells nothing of that in people without it:

@@ -3,8 +3,9 @@
 use serde::Serialize;
 
 use super::bounds::at_least_bounds;
+use super::error::CombineError;
 use super::latent::RulesAt;
-use super::rules::{CombineError, RuleAccuracy, check_number, check_rule};
+use super::rules::{RuleAccuracy, check_number, check_rule};
 use crate::Probability;
 use crate::accuracy::Rounded;
 

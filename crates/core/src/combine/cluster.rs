@@ -2,8 +2,9 @@
 
 use serde::Serialize;
 
+use super::error::CombineError;
 use super::latent::{LatentCorrelation, count_results_latent};
-use super::rules::{CombineError, RuleAccuracy, TestAccuracy, at_least, rule};
+use super::rules::{RuleAccuracy, TestAccuracy, at_least, rule};
 use crate::accuracy::Counts;
 use crate::pooling::{PoolOptions, Pooled, pool};
 

@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::error::DependenceError;
 use super::rules::{RuleAccuracy, TestAccuracy, ratio};
 use crate::{Probability, Ratio};
 
@@ -13,18 +14,6 @@ pub struct CovarianceBounds {
     pub diseased: [f64; 2],
     /// Without it.
     pub non_diseased: [f64; 2],
-}
-
-/// A covariance outside its bounds.
-#[derive(Debug, Clone, Copy, PartialEq, thiserror::Error)]
-#[error("a covariance of {value:.4} is impossible; these tests allow {lower:.4} to {upper:.4}")]
-pub struct DependenceError {
-    /// The covariance given.
-    pub value: f64,
-    /// The least possible.
-    pub lower: f64,
-    /// The largest possible.
-    pub upper: f64,
 }
 
 /// Two tests with dependence.

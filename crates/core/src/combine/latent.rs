@@ -3,9 +3,10 @@
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ContinuousCDF, Normal};
 
+use super::error::{CombineError, MAX_TESTS};
 use super::rules::{
-    CombineError, CountResult, PatternResult, RuleAccuracy, TestAccuracy, check, count_results, counted, pattern,
-    poisson_binomial, rule,
+    CountResult, PatternResult, RuleAccuracy, TestAccuracy, check, count_results, counted, pattern, poisson_binomial,
+    rule,
 };
 use crate::Probability;
 use crate::distribution::normal_cdf;
@@ -149,7 +150,7 @@ impl ResultBand {
 /// # Errors
 /// As [`count_results_latent`]; [`CombineError::Band`] for a stretch outside [0, 1] or that ends before it begins.
 pub fn results_together(bands: &[ResultBand], correlation: LatentCorrelation) -> Result<[f64; 2], CombineError> {
-    if bands.is_empty() || bands.len() > super::MAX_TESTS {
+    if bands.is_empty() || bands.len() > MAX_TESTS {
         return Err(CombineError::Tests(bands.len()));
     }
     let groups = [

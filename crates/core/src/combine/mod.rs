@@ -6,6 +6,7 @@ mod bounds;
 mod claim;
 mod cluster;
 mod dependence;
+mod error;
 mod latent;
 mod rules;
 mod sequence;
@@ -19,13 +20,11 @@ pub use claim::{
     needed_dependence,
 };
 pub use cluster::{ClusterAnswer, ClusterSource, cluster_answer};
-pub use dependence::{CovarianceBounds, DependenceError, PairedTests, covariance_bounds, two_dependent_tests};
+pub use dependence::{CovarianceBounds, PairedTests, covariance_bounds, two_dependent_tests};
+pub use error::{CombineError, DependenceError, MAX_TESTS};
 pub use latent::{
     LatentCorrelation, ResultBand, RulesAt, count_results_latent, pattern_results_latent, results_together,
     rules_by_correlation,
 };
-pub use rules::{
-    CombineError, CountResult, MAX_TESTS, PatternResult, RuleAccuracy, TestAccuracy, at_least, count_results,
-    pattern_results,
-};
+pub use rules::{CountResult, PatternResult, RuleAccuracy, TestAccuracy, at_least, count_results, pattern_results};
 pub use sequence::{Sequence, SequenceStep, expected_information, sequence};

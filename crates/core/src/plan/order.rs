@@ -78,7 +78,7 @@ pub enum PlaceReason {
     SamePosition,
     /// It allows one valid attempt, and irritating tests follow.
     OneAttempt,
-    /// It is more irritating than every test before it, which has none as irritating after it.
+    /// No other test is as irritating, and others come before it.
     Irritating,
     /// It tells the most of those that are left.
     MostInformative,

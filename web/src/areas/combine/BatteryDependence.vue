@@ -14,7 +14,8 @@ const emit = defineEmits<{ change: [to: Dependence] }>()
 
 const words = text.combine.dependence
 const degree = text.likelihood.patient.dependence.degree
-const apart = ref(props.dependence.without !== props.dependence.with)
+const wanted = ref(false)
+const apart = computed(() => wanted.value || props.dependence.without !== props.dependence.with)
 const name = (nth: number) => props.answer.tests[nth]?.name ?? ''
 const reasons = computed(() =>
   props.answer.shared.map(({ tests: [one, other], structures, purpose }) => {
@@ -48,7 +49,7 @@ function set(which: 'with' | 'without', value: number) {
 const setKind = (kind: Dependence['kind']) =>
   emit('change', kind === 'covariance' ? { kind, with: 0, without: 0 } : { kind, with: 0.5, without: 0.5 })
 function setApart(to: boolean) {
-  apart.value = to
+  wanted.value = to
   if (!to) emit('change', { ...props.dependence, without: props.dependence.with })
 }
 const sliders = computed(() => (both.value ? (['with'] as const) : (['with', 'without'] as const)))

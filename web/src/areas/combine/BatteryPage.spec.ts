@@ -2,7 +2,7 @@ import { flushPromises, type VueWrapper } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { BatteryInput } from '@/shared/api/types'
-import { type Asked, enter, eventually, mounted, plain, serve } from '@/shared/mount.setup'
+import { type Asked, enter, eventually, mounted, plain, problem, serve } from '@/shared/mount.setup'
 import BatteryPage from './BatteryPage.vue'
 import { claimed, three } from './battery.setup'
 
@@ -45,7 +45,8 @@ async function page(query: Record<string, string | string[]>, more = {}) {
   const sent = () => asked.findLast((one) => one.path === '/combine/battery')?.body as BatteryInput
   return { wrapper, router, asked, sent }
 }
-const choose = (select: unknown, to: string) => (select as VueWrapper).vm.$emit('update:modelValue', to)
+const choose = (select: unknown, to: string | null) =>
+  (select as VueWrapper).vm.$emit('update:modelValue', to)
 const THREE = { in: ['a', 'b', 'c'], rule: '2' }
 
 describe('a battery of tests', () => {
@@ -111,6 +112,17 @@ describe('a battery of tests', () => {
     await eventually(() => expect(router.currentRoute.value.query.against).toBe('2.a.b.c'))
     await wrapper.get('[data-test=drop-battery]').trigger('click')
     await eventually(() => expect(wrapper.find('[data-test=compared-batteries]').exists()).toBe(false))
+  })
+
+  it('drops a test that is gone from the address, and lets a choice that leaves no figures be taken back', async () => {
+    const { wrapper, router } = await page(
+      { in: ['a', 'b', 'gone'], variant: 'a.lying' },
+      { 'POST /combine/battery': problem(422, 'fields_invalid') },
+    )
+    await eventually(() => expect(router.currentRoute.value.query.in).toEqual(['a', 'b']))
+    await eventually(() => expect(wrapper.find('[role=alert]').exists()).toBe(true))
+    choose(wrapper.getComponent('[data-test=only-variant]'), null)
+    await eventually(() => expect(router.currentRoute.value.query.variant ?? []).toEqual([]))
   })
 
   it('says of a claim whether it can be, by the catalogue or by what its source gives', async () => {

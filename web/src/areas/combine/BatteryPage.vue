@@ -41,9 +41,11 @@ const tests = useTests(
   })),
 )
 const rows = computed(() => tests.data.value?.rows ?? [])
-/** Tests that the address names and this condition does not have are not asked about. */
-const known = computed(() => state.tests.value.filter((id) => rows.value.some((row) => row.id === id)))
-const enough = computed(() => !!condition.value && known.value.length >= 2)
+/** Whether the list is there, and has all tests that the address names. */
+const known = computed(
+  () => tests.isSuccess.value && state.tests.value.every((id) => rows.value.some((row) => row.id === id)),
+)
+const enough = computed(() => !!condition.value && known.value && state.tests.value.length >= 2)
 const battery = useBattery(state.input, enough)
 const answer = computed(() => (enough.value ? (battery.data.value ?? null) : null))
 const kept = useBattery(
@@ -75,6 +77,12 @@ const degree = computed(() => {
   const of = text.likelihood.patient.dependence.degree
   return words.figures.dependent(both === without ? of(both) : `${of(both)} / ${of(without)}`)
 })
+// A link may name a test that is gone meanwhile: nobody could take it out of the list.
+watch(
+  () => tests.isSuccess.value && !tests.isFetching.value && !known.value,
+  (gone) => gone && route.name === 'battery' && void state.keepOnly(rows.value.map((row) => row.id)),
+  { immediate: true },
+)
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 // Tests for another condition are another battery. By the address: what it stands for is known only by and by.
 watch(

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { reactive, watch } from 'vue'
+
 import { lr } from '@/areas/evidence/resultWords'
 import type { BatteryTest, FacetView, TestRow } from '@/shared/api/types'
 import SheetLink from '@/shared/question/SheetLink.vue'
@@ -21,14 +23,22 @@ const emit = defineEmits<{
 const words = text.combine.tests
 const usable = (row: TestRow) => !!row.summary?.sensitivity && !!row.summary?.specificity
 const isIn = (row: TestRow) => props.chosen.includes(row.id)
+/** What was answered last of each test: a choice that leaves no figures has no answer, and must be taken back. */
+const facets = reactive(new Map<string, FacetView[]>())
+watch(
+  () => props.answered,
+  (all) => all.forEach((it) => facets.set(it.test, it.facets)),
+  { immediate: true },
+)
 /** What its results tell apart, where they say more than one thing; and what was chosen, so that it can be taken back. */
-function offered(test: string): { name: Narrowed; values: FacetView['values'] }[] {
-  const facets = props.answered.find((it) => it.test === test)?.facets ?? []
-  return facets.flatMap(({ facet, values }) => {
-    const name = facet as Narrowed
-    return values.length > 1 || props.narrowed(name, test) != null ? [{ name, values }] : []
+const offered = (test: string): { name: Narrowed; values: FacetView['values'] }[] =>
+  (['variant', 'criterion'] as const).flatMap((name) => {
+    const chosen = props.narrowed(name, test)
+    const values = facets.get(test)?.find((it) => it.facet === name)?.values ?? []
+    const known = chosen == null || values.some(({ value }) => value === chosen)
+    const all = known ? values : [...values, { value: chosen, results: 0 }]
+    return all.length > 1 || chosen != null ? [{ name, values: all }] : []
   })
-}
 const items = (values: FacetView['values']) => [
   { title: words.every, value: null },
   ...values.map(({ value }) => ({ title: value || words.unsaid, value })),

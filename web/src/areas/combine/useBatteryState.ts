@@ -90,6 +90,8 @@ export function useBatteryState() {
       const next = wasAll ? all.length : Math.min(rule.value, Math.max(all.length, 1))
       return change({ in: all, rule: next > 1 ? String(next) : undefined })
     },
+    /** Drops what is not among these: a test that is gone, or of another condition. */
+    keepOnly: (known: string[]) => change({ in: tests.value.filter((it) => known.includes(it)) }),
     setRule: (to: number) => change({ rule: to > 1 ? String(to) : undefined }),
     narrow: (name: Narrowed, test: string, to: string | null) => {
       const others = many(name).filter((it) => !it.startsWith(`${test}.`))
