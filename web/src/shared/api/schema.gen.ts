@@ -2271,7 +2271,7 @@ export interface components {
       /** @description Each rule along the correlation. */
       along: components['schemas']['RulesAt'][]
       covariances?: components['schemas']['CovarianceBounds'] | null
-      /** @description The rule without each test, with the dependence that is assumed; empty for two tests, where one is left. */
+      /** @description The rule without each test, with the dependence that is assumed. */
       without: components['schemas']['WithoutTest'][]
       /** @description Pairs of tests with structures in common. */
       shared: components['schemas']['SharedStructures'][]
