@@ -211,7 +211,7 @@ async fn the_keyboard_is_enough() {
     journey.until(NAME, |names| names.len() == 8).await;
     journey.press("?").await;
     journey.until_says(".v-dialog", "Keyboard shortcuts").await;
-    journey.until_says("[data-test=guide-page]", "The work goes in four steps").await;
+    journey.until_says("[data-test=guide-page]", "The work goes in five steps").await;
     journey.press(ESCAPE).await;
     journey.until(".v-dialog.v-overlay--active", <[String]>::is_empty).await;
 
