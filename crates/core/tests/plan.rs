@@ -2,10 +2,14 @@
 
 use crate::common::json;
 use proptest::prelude::*;
-use pruvex_core::Probability;
-use pruvex_core::combine::{TestAccuracy, expected_information, pattern_results, sequence};
+use pruvex_core::catalogue::{Caution, CautionKind, CautionScope, Joint, Position, Region, ScreeningAnswer, name_key};
+use pruvex_core::combine::{TestAccuracy, decision_changes, expected_information, pattern_results, sequence};
 use pruvex_core::likelihood::Thresholds;
-use pruvex_core::plan::{MAX_PLANNED, OrderError, OrderWeights, PlaceReason, PlannedTest, best_order, order_cost};
+use pruvex_core::plan::{
+    ExaminationPlan, ExaminationPlanInput, FitReason, FitState, MAX_PLANNED, OrderError, OrderWeights, PatientFit,
+    PlaceReason, PlannedTest, ScreenedTest, best_order, examination_fit, order_cost, own_order,
+};
+use pruvex_core::{Probability, TestId};
 use serde_json::Value;
 
 fn number(item: &Value) -> f64 {
@@ -125,6 +129,13 @@ fn an_order_says_why_and_what_cannot_be() {
     let eager = OrderWeights { informative_early: 50.0, one_attempt: 0.0, ..OrderWeights::default() };
     assert_eq!(best_order(&[test, sore, once], &eager, &[]).unwrap().order[0], 1);
 
+    // An order of one's own: what speaks for it, and which wishes it does not keep.
+    let last = PlannedTest { keep_last: true, ..test };
+    let own = own_order(&[last, test, once], &OrderWeights::default(), &[(2, 1)], &[0, 1, 2]).unwrap();
+    assert_eq!((own.cost.changes, own.broken), (1, vec![[2, 1], [1, 0]]));
+    assert!(own.reasons[0].contains(&PlaceReason::KeptLast) && own.reasons[1].contains(&PlaceReason::SamePosition));
+    assert_eq!(own_order(&[test], &eager, &[(0, 2)], &[0]), Err(OrderError::Unknown(2)));
+
     let circle = best_order(&[test; 4], &OrderWeights::default(), &[(0, 1), (1, 2), (2, 0)]);
     assert_eq!(circle, Err(OrderError::Contradiction(vec![0, 1, 2])));
     assert_eq!(best_order(&[test], &OrderWeights::default(), &[(0, 3)]), Err(OrderError::Unknown(3)));
@@ -136,6 +147,283 @@ fn an_order_says_why_and_what_cannot_be() {
     let negative = OrderWeights { turning: -1.0, ..eager };
     assert!(matches!(best_order(&[test], &negative, &[]), Err(OrderError::Weight { .. })));
     assert_eq!(order_cost(&[test; 2], &eager, &[0, 0]), Err(OrderError::NoOrder(2, 2)));
+}
+
+#[test]
+fn everything_that_is_wrong_with_a_plan_is_said_at_once() {
+    let id = |n: u128| TestId(uuid::Uuid::from_u128(n));
+    let plan = serde_json::json!({ "title": " Standard ", "region": "knee", "setting": "sports",
+        "questions": [{ "condition": "Torn", "pre_test": 0.3, "reassure_below": 0.1, "treat_above": 0.7 }],
+        "tests": [{ "test": id(1), "after": [id(2), id(2)] }, { "test": id(2), "variant": "Seated", "reason": "Mild" }],
+    });
+    let check = |changed: serde_json::Value| {
+        let mut input = plan.clone();
+        input.as_object_mut().unwrap().extend(changed.as_object().unwrap().clone());
+        let input: ExaminationPlanInput = serde_json::from_value(input).unwrap();
+        let faults = |found: Vec<pruvex_core::FieldError>| found.into_iter().map(|it| it.field).collect::<Vec<_>>();
+        ExaminationPlan::check(&input).map_err(faults)
+    };
+    let checked = check(serde_json::json!({})).unwrap();
+    assert_eq!((checked.title.as_str(), checked.before()), ("Standard", vec![(1, 0)]));
+    // What was checked reads as what was written.
+    let again: ExaminationPlanInput = serde_json::from_value(serde_json::to_value(&checked).unwrap()).unwrap();
+    assert_eq!(ExaminationPlan::check(&again).unwrap(), checked);
+    let renamed = {
+        let mut it = checked.clone();
+        it.rename_condition("TORN", "Ruptured").then_some(it.questions[0].condition.clone())
+    };
+    assert_eq!(renamed.as_deref(), Some("Ruptured"));
+    assert_eq!(checked.with_tests(|it| (it == id(1)).then_some(id(9))), Err(id(2)));
+
+    let asked = |low: f64, high: f64| serde_json::json!({ "condition": "Torn", "pre_test": 0.3, "reassure_below": low, "treat_above": high });
+    for (changed, fields) in [
+        (
+            serde_json::json!({ "title": "", "region": "", "questions": [], "tests": [] }),
+            vec!["title", "region", "questions", "tests"],
+        ),
+        (serde_json::json!({ "questions": [asked(0.8, 0.7)] }), vec!["questions[0].reassure_below"]),
+        (
+            serde_json::json!({ "questions": [asked(-0.1, 1.2)] }),
+            vec!["questions[0].reassure_below", "questions[0].treat_above"],
+        ),
+        (serde_json::json!({ "questions": [asked(0.1, 0.7), asked(0.1, 0.7)] }), vec!["questions[1].condition"]),
+        (
+            serde_json::json!({ "questions": [{ "condition": "Torn" }] }),
+            vec!["questions[0].pre_test", "questions[0].reassure_below", "questions[0].treat_above"],
+        ),
+        (serde_json::json!({ "questions": vec![asked(0.1, 0.7); 7] }), vec!["questions"]),
+        (
+            serde_json::json!({ "tests": [{ "test": id(1) }, { "test": id(1) }, {}] }),
+            vec!["tests[1].test", "tests[2].test"],
+        ),
+        (
+            serde_json::json!({ "tests": [{ "test": id(1), "after": [id(1), id(3)] }] }),
+            vec!["tests[0].after", "tests[0].after"],
+        ),
+        (
+            serde_json::json!({ "tests": [{ "test": id(1), "after": [id(2)] }, { "test": id(2), "after": [id(1)] }] }),
+            vec!["tests[0].after"],
+        ),
+        (
+            serde_json::json!({ "tests": [{ "test": id(1), "keep_last": true }, { "test": id(2), "after": [id(1)] }] }),
+            vec!["tests[0].after"],
+        ),
+        (
+            serde_json::json!({ "tests": (0..41).map(|n| serde_json::json!({ "test": id(n) })).collect::<Vec<_>>() }),
+            vec!["tests"],
+        ),
+        (
+            serde_json::json!({ "weights": { "turning": -1, "one_attempt": 1, "irritating_late": 1, "informative_early": 1 } }),
+            vec!["weights"],
+        ),
+    ] {
+        assert_eq!(check(changed.clone()).unwrap_err(), fields, "{changed}");
+    }
+}
+
+fn screened(cautions: Vec<Caution>) -> ScreenedTest {
+    let (region, joints, variant) = (Region::Neck, vec![Joint::CervicalSpine], "As taught".to_owned());
+    let (position, equipment) = (Some(Position::Sitting), vec!["Ruler".to_owned()]);
+    ScreenedTest { region, joints, variant, position, equipment, irritation: Some(2.0), minutes: Some(3.0), cautions }
+}
+
+fn caution(text: &str, screening: &str, unsafe_answers: &[ScreeningAnswer], scope: CautionScope) -> Caution {
+    let kind = Some(CautionKind::Contraindication);
+    let (text, screening, unsafe_answers) = (text.to_owned(), screening.to_owned(), unsafe_answers.to_vec());
+    Caution {
+        text,
+        kind,
+        screening,
+        unsafe_answers,
+        scope: Some(scope),
+        instead: "Leave it out.".to_owned(),
+        ..Caution::default()
+    }
+}
+
+fn answered(answers: &[(&str, ScreeningAnswer)]) -> PatientFit {
+    PatientFit {
+        answers: answers.iter().map(|(asked, answer)| (name_key(asked), *answer)).collect(),
+        ..PatientFit::default()
+    }
+}
+
+#[test]
+fn an_unsafe_answer_takes_out_what_it_reaches_and_an_open_one_keeps_it_locked() {
+    use ScreeningAnswer::{No, Unknown, Yes};
+    let shelf = caution("Stiff shoulder", "Can you reach a shelf?", &[No], CautionScope::Test);
+    let fall = caution("Fall", "Any accident?", &[Yes, Unknown], CautionScope::Region);
+    let fall_again = Caution {
+        scope: None,
+        text: "Accident not imaged".to_owned(),
+        ..caution("", "Any accident? ", &[Yes], CautionScope::Test)
+    };
+    let clumsy =
+        Caution { within_hours: Some(0.0), ..caution("Clumsy hands", "Clumsy?", &[Yes], CautionScope::Examination) };
+    let wound = caution("Open wound", "Look at the palm.", &[], CautionScope::Test);
+    let mild = Caution { kind: Some(CautionKind::Precaution), unsafe_answers: Vec::new(), ..shelf.clone() };
+    let watched = Caution { kind: Some(CautionKind::StopRule), ..fall.clone() };
+    let elsewhere = Caution { variant: "Seated".to_owned(), ..fall.clone() };
+    let other = ScreenedTest { region: Region::Shoulder, joints: vec![Joint::Shoulder], ..screened(vec![shelf, mild]) };
+    let tests =
+        [screened(vec![fall, clumsy, watched]), screened(vec![fall_again, elsewhere]), screened(vec![wound]), other];
+    let states =
+        |patient: &PatientFit| examination_fit(&tests, patient).tests.iter().map(|it| it.state).collect::<Vec<_>>();
+
+    // Nothing is answered: everything waits, and each question is asked once, that of the widest reach first.
+    let open = examination_fit(&tests, &PatientFit::default());
+    let questions: Vec<&str> = open.questions.iter().map(|it| it.question.as_str()).collect();
+    assert_eq!(questions, ["Clumsy?", "Any accident?", "Open wound", "Can you reach a shelf?"]);
+    assert_eq!((open.questions[1].about.len(), &open.questions[1].tests), (2, &vec![0, 1, 2]));
+    assert_eq!((open.questions[2].help.as_str(), &open.questions[2].unsafe_answers), ("Look at the palm.", &vec![Yes]));
+    assert!(open.tests.iter().all(|it| it.state == FitState::Locked) && open.stop.is_none());
+
+    let safe = [("Clumsy?", No), ("any accident?", No), ("Open wound", No), ("Can you reach a shelf?", Yes)];
+    assert_eq!(states(&answered(&safe)), [FitState::Ready, FitState::Ready, FitState::Ready, FitState::WithCare]);
+    // The unsafe answer may be "no"; a region's caution reaches its region; unknown is unsafe where the sheet says so, and open elsewhere.
+    let with = |changed: &[(&str, ScreeningAnswer)]| answered(&[&safe, changed].concat());
+    assert_eq!(states(&with(&[("Can you reach a shelf?", No)]))[3], FitState::NotNow);
+    assert_eq!(
+        states(&with(&[("Any accident?", Yes)])),
+        [FitState::NotNow, FitState::NotNow, FitState::NotNow, FitState::WithCare]
+    );
+    assert_eq!(states(&with(&[("Any accident?", Unknown)]))[..2], [FitState::NotNow; 2]);
+    let locked = examination_fit(&tests, &with(&[("Clumsy?", Unknown)]));
+    assert!(
+        locked.tests[2].reasons.contains(&FitReason::Open { question: "Clumsy?".to_owned() }) && locked.stop.is_none()
+    );
+    let stopped = examination_fit(&tests, &with(&[("Clumsy?", Yes)]));
+    assert!(stopped.tests.iter().all(|it| it.state == FitState::NotNow));
+    assert_eq!(
+        stopped.stop.map(|it| (it.caution, it.within_hours, it.of)),
+        Some(("Clumsy hands".to_owned(), Some(0.0), 0))
+    );
+
+    // What cannot be taken, is not at hand, irritates too much, or finds no time.
+    let plain = [screened(Vec::new()), screened(Vec::new())];
+    let reasons = |patient: PatientFit| {
+        examination_fit(&plain, &patient).tests.into_iter().map(|it| it.reasons).collect::<Vec<_>>()
+    };
+    let none = PatientFit::default();
+    let first = |patient: PatientFit| reasons(patient).swap_remove(0);
+    assert_eq!(
+        first(PatientFit { cannot_take: vec![Position::Sitting], ..none.clone() }),
+        [FitReason::Position { position: Position::Sitting }]
+    );
+    assert_eq!(
+        first(PatientFit { lacking: vec!["RULER".to_owned()], ..none.clone() }),
+        [FitReason::Equipment { name: "Ruler".to_owned() }]
+    );
+    assert_eq!(first(PatientFit { irritable: Some(2), ..none.clone() }), [FitReason::Irritation]);
+    assert!(first(PatientFit { irritable: Some(1), ..none.clone() }).is_empty());
+    assert_eq!(reasons(PatientFit { minutes: Some(4.0), ..none.clone() }), [vec![], vec![FitReason::Minutes]]);
+    assert!(examination_fit(&[], &none).tests.is_empty());
+}
+
+proptest! {
+    /// More that speaks against a test never makes it fit better, and every question leads to a safe answer unless the sheets contradict each other.
+    #[test]
+    fn an_answer_that_is_not_known_never_clears_a_test(
+        cautions in prop::collection::vec((0usize..4, 0usize..3, 0usize..4, 0usize..6), 1..8), answers in prop::collection::vec(0usize..3, 4),
+    ) {
+        let all = [ScreeningAnswer::Yes, ScreeningAnswer::No, ScreeningAnswer::Unknown];
+        let scopes = [CautionScope::Test, CautionScope::Joint, CautionScope::Region, CautionScope::Examination];
+        let kinds = [Some(CautionKind::Contraindication), Some(CautionKind::Precaution), Some(CautionKind::StopRule)];
+        let unsafe_of = [&all[..1], &all[1..2], &all[2..], &[all[0], all[2]], &[all[1], all[2]], &[]];
+        let tests: Vec<ScreenedTest> = cautions.iter().map(|(question, kind, scope, answers)| {
+            let asked = caution("What it is about", &format!("Question {question}?"), unsafe_of[*answers], scopes[*scope]);
+            screened(vec![Caution { kind: kinds[*kind], joint: Some(Joint::CervicalSpine), ..asked }])
+        }).collect();
+        let questions: Vec<String> = (0..4).map(|it| format!("Question {it}?")).collect();
+        let of = |unknown: Option<usize>| {
+            let said = answers.iter().enumerate().map(|(place, answer)| (questions[place].as_str(), if unknown == Some(place) { all[2] } else { all[*answer] }));
+            examination_fit(&tests, &answered(&said.collect::<Vec<_>>()))
+        };
+        let known = of(None);
+        prop_assert_eq!(known.tests.len(), tests.len());
+        prop_assert!(known.tests.iter().all(|it| (it.state == FitState::Ready) == it.reasons.is_empty()));
+        prop_assert_eq!(known.stop.is_some(), tests.iter().any(|it| {
+            let it = &it.cautions[0];
+            let answer = answers[questions.iter().position(|asked| *asked == it.screening).unwrap()];
+            // Without unsafe answers the caution itself is asked, which nobody answered here.
+            it.scope == Some(CautionScope::Examination) && it.kind == Some(CautionKind::Contraindication) && it.unsafe_answers.contains(&all[answer])
+        }));
+        for place in 0..4 {
+            for (unknown, known) in of(Some(place)).tests.iter().zip(&known.tests) {
+                let open = |it: &FitReason| matches!(it, FitReason::Open { .. });
+                prop_assert!(unknown.state != FitState::Ready || known.state == FitState::Ready || !known.reasons.iter().any(open));
+            }
+        }
+    }
+}
+
+proptest! {
+    /// An order of one's own is priced as the best one is, and says exactly which wishes it does not keep.
+    #[test]
+    fn an_own_order_tells_every_wish_that_it_breaks(
+        values in prop::collection::vec((0u32..3, any::<bool>(), 0u8..4, 0.0..1.0f64, any::<bool>(), 0.0..1.0f64), 1..9),
+        wishes in prop::collection::vec((0usize..9, 0usize..9), 0..5),
+    ) {
+        let tests: Vec<PlannedTest> = values.iter().map(|(position, one_attempt, irritation, bits, keep_last, _)| PlannedTest {
+            position: *position, one_attempt: *one_attempt, irritation: f64::from(*irritation), bits: *bits, keep_last: *keep_last,
+        }).collect();
+        let n = tests.len();
+        let before: Vec<(usize, usize)> = wishes.into_iter().filter(|(a, b)| a < b && *b < n).collect();
+        let mut order: Vec<usize> = (0..n).collect();
+        order.sort_by(|a, b| values[*a].5.total_cmp(&values[*b].5));
+        let own = own_order(&tests, &OrderWeights::default(), &before, &order).unwrap();
+        prop_assert_eq!(own.cost, order_cost(&tests, &OrderWeights::default(), &order).unwrap());
+        prop_assert_eq!(own.reasons.len(), n);
+        let at = |test: usize| order.iter().position(|it| *it == test).unwrap();
+        for [first, second] in &own.broken {
+            let wished = before.contains(&(*first, *second)) || (tests[*second].keep_last && !tests[*first].keep_last);
+            prop_assert!(wished && at(*first) > at(*second));
+        }
+        prop_assert!(before.iter().all(|(a, b)| at(*a) < at(*b) || own.broken.contains(&[*a, *b])));
+        let late = order.windows(2).any(|pair| tests[pair[0]].keep_last && !tests[pair[1]].keep_last);
+        prop_assert!(!late || own.broken.iter().any(|[first, second]| tests[*second].keep_last && !tests[*first].keep_last));
+        // The best order breaks none, where one is possible.
+        if let Ok(best) = best_order(&tests, &OrderWeights::default(), &before) {
+            let read = own_order(&tests, &OrderWeights::default(), &before, &best.order).unwrap();
+            prop_assert!(read.broken.is_empty());
+            prop_assert_eq!(read.reasons, best.reasons);
+            prop_assert!(!own.broken.is_empty() || own.cost.total >= best.cost.total - 1e-9);
+        }
+    }
+}
+
+proptest! {
+    #[test]
+    fn a_test_changes_the_decision_where_its_result_leads_into_another_zone(
+        singles in prop::collection::vec((0.0..=1.0f64, 0.0..=1.0f64), 1..=5), pre_test in 0.0..=1.0f64, ends in (0.0..=1.0f64, 0.0..=1.0f64),
+    ) {
+        let tests: Vec<TestAccuracy> = singles.iter().map(|(se, sp)| TestAccuracy { sensitivity: p(*se), specificity: p(*sp) }).collect();
+        let (low, high) = (ends.0.min(ends.1), ends.0.max(ends.1));
+        let thresholds = Thresholds::new(p(low), p(high)).unwrap();
+        let found = decision_changes(&pattern_results(&tests).unwrap(), p(pre_test), &thresholds).unwrap();
+        // The same by following every beginning of results with its two chances.
+        let zone = |[with, without]: [f64; 2]| thresholds.zone(p((with / (with + without)).min(1.0)));
+        let mut beginnings = vec![[pre_test, 1.0 - pre_test]];
+        for (place, (se, sp)) in singles.iter().enumerate() {
+            let mut changed = 0.0;
+            let mut next = Vec::new();
+            for [with, without] in beginnings {
+                for after in [[with * se, without * (1.0 - sp)], [with * (1.0 - se), without * sp]] {
+                    let chance = after[0] + after[1];
+                    // What lies on a threshold is decided by rounding.
+                    let near = |it: [f64; 2]| [low, high].iter().any(|end| (it[0] / (it[0] + it[1]) - end).abs() < 1e-9);
+                    prop_assume!(chance <= 0.0 || !(near(after) || near([with, without])));
+                    if chance > 0.0 {
+                        changed += if zone(after) == zone([with, without]) { 0.0 } else { chance };
+                        next.push(after);
+                    }
+                }
+            }
+            beginnings = next;
+            prop_assert!((found[place].get() - changed).abs() < 1e-9, "{place}: {found:?} {changed}");
+        }
+        prop_assert!(decision_changes(&[], p(pre_test), &thresholds).is_none());
+    }
 }
 
 proptest! {

@@ -3,21 +3,21 @@
 use crate::field::Checker;
 use crate::{FieldError, FieldErrorCode};
 
-pub(super) const MAX_NAME: usize = 160;
-pub(super) const MAX_TEXT: usize = 10_000;
-pub(super) const MAX_ITEMS: usize = 100;
+pub(crate) const MAX_NAME: usize = 160;
+pub(crate) const MAX_TEXT: usize = 10_000;
+pub(crate) const MAX_ITEMS: usize = 100;
 /// Further conditions of one test.
-pub(super) const MAX_CONDITIONS: usize = 10;
+pub(crate) const MAX_CONDITIONS: usize = 10;
 /// Joint angles.
-pub(super) const DEGREES: (f64, f64) = (-180.0, 180.0);
+pub(crate) const DEGREES: (f64, f64) = (-180.0, 180.0);
 
 /// Choices without repetition, in the order in which they were made.
-pub(super) fn distinct<T: Copy + PartialEq>(choices: &[T]) -> Vec<T> {
+pub(crate) fn distinct<T: Copy + PartialEq>(choices: &[T]) -> Vec<T> {
     choices.iter().enumerate().filter(|(index, it)| !choices[..*index].contains(it)).map(|(_, it)| *it).collect()
 }
 
 /// A choice by its code; missing and unknown ones are faults.
-pub(super) fn code<T>(
+pub(crate) fn code<T>(
     checker: &mut Checker,
     field: &str,
     value: &str,

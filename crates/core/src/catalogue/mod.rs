@@ -11,7 +11,7 @@ mod finding;
 mod indication;
 mod interpretation;
 mod likeness;
-mod limits;
+pub(crate) mod limits;
 mod pitfall;
 mod prevalence;
 mod procedure;

@@ -95,6 +95,44 @@ pub fn sequence(patterns: &[PatternResult], pre_test: Probability, thresholds: &
     })
 }
 
+/// For each test in its order, in how many patients its result changes what is done: leads the probability into another zone than the results before
+/// it had. Every test is made, whatever those before it said; for one that is left out after a threshold see [`sequence`].
+///
+/// `patterns` as for [`sequence`]. `None` unless their number is a power of two.
+#[must_use]
+pub fn decision_changes(
+    patterns: &[PatternResult],
+    pre_test: Probability,
+    thresholds: &Thresholds,
+) -> Option<Vec<Probability>> {
+    let n = patterns.first()?.positive.len();
+    if patterns.len() != 1_usize.checked_shl(n as u32)? {
+        return None;
+    }
+    let pre_test = pre_test.get();
+    let reach = |patterns: &[PatternResult]| {
+        let sum = |of: fn(&PatternResult) -> Probability| patterns.iter().map(|it| of(it).get()).sum::<f64>();
+        let with = pre_test * sum(|it| it.diseased);
+        let chance = with + (1.0 - pre_test) * sum(|it| it.non_diseased);
+        (chance, (chance > 0.0).then(|| thresholds.zone(Probability::rounded(with / chance))))
+    };
+    let changes = (0..n).map(|made| {
+        // Patterns that begin with the same results stand together.
+        let before = patterns.chunks(1 << (n - made));
+        let changed = before.map(|before| {
+            let (_, zone) = reach(before);
+            let (negative, positive) = before.split_at(before.len() / 2);
+            let moved = [negative, positive]
+                .map(reach)
+                .into_iter()
+                .filter(|(_, after)| after.is_some_and(|it| Some(it) != zone));
+            moved.map(|(chance, _)| chance).sum::<f64>()
+        });
+        Probability::rounded(changed.sum())
+    });
+    Some(changes.collect())
+}
+
 struct Walk<'a> {
     pre_test: f64,
     thresholds: &'a Thresholds,

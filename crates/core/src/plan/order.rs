@@ -112,6 +112,18 @@ pub struct BestOrder {
     pub exact: bool,
 }
 
+/// An order of one's own, read as the best one is.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct OwnOrder {
+    /// What it costs.
+    pub cost: OrderCost,
+    /// For each place, why the test stands well there.
+    pub reasons: Vec<Vec<PlaceReason>>,
+    /// Wishes that it does not keep: pairs of a test, by its number, and one that should come after it and does not.
+    pub broken: Vec<[usize; 2]>,
+}
+
 /// Why no order can be given.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum OrderError {
@@ -168,6 +180,31 @@ pub fn order_cost(tests: &[PlannedTest], weights: &OrderWeights, order: &[usize]
     Ok(cost(tests, weights, order))
 }
 
+/// What an order of one's own costs ([`order_cost`]), what speaks for its places, and which wishes it does not keep.
+///
+/// # Errors
+/// As [`order_cost`], and [`OrderError::Unknown`].
+pub fn own_order(
+    tests: &[PlannedTest],
+    weights: &OrderWeights,
+    before: &[(usize, usize)],
+    order: &[usize],
+) -> Result<OwnOrder, OrderError> {
+    let cost = order_cost(tests, weights, order)?;
+    if let Some(unknown) = before.iter().flat_map(|(one, other)| [*one, *other]).find(|it| *it >= tests.len()) {
+        return Err(OrderError::Unknown(unknown));
+    }
+    let place = |test: usize| order.iter().position(|it| *it == test).unwrap_or_default();
+    let late = before.iter().filter(|(first, second)| place(*first) >= place(*second)).map(|(a, b)| [*a, *b]);
+    let mut broken: Vec<[usize; 2]> = late.collect();
+    // What is kept for last and is followed by what is not: by the next of these, so that it is said once.
+    for (at, last) in order.iter().enumerate().filter(|(_, test)| tests[**test].keep_last) {
+        broken.extend(order[at + 1..].iter().find(|test| !tests[**test].keep_last).map(|next| [*next, *last]));
+    }
+    let reasons = (0..order.len()).map(|place| reasons(tests, before, order, place)).collect();
+    Ok(OwnOrder { cost, reasons, broken })
+}
+
 fn cost(tests: &[PlannedTest], weights: &OrderWeights, order: &[usize]) -> OrderCost {
     let mut cost = OrderCost::default();
     let (mut irritation, mut previous) = (0.0, None);
@@ -218,7 +255,6 @@ fn check(tests: &[PlannedTest], weights: &OrderWeights) -> Result<(), OrderError
     if !(1..=MAX_PLANNED).contains(&tests.len()) {
         return Err(OrderError::Tests(tests.len()));
     }
-    let sound = |value: f64| value.is_finite() && value >= 0.0;
     for (test, it) in tests.iter().enumerate() {
         for (what, value) in [("irritation", it.irritation), ("information", it.bits)] {
             if !sound(value) {
@@ -226,6 +262,15 @@ fn check(tests: &[PlannedTest], weights: &OrderWeights) -> Result<(), OrderError
             }
         }
     }
+    check_weights(weights)
+}
+
+fn sound(value: f64) -> bool {
+    value.is_finite() && value >= 0.0
+}
+
+/// Whether each weight is a number from 0 on.
+pub(super) fn check_weights(weights: &OrderWeights) -> Result<(), OrderError> {
     let of = [
         ("turning over", weights.turning),
         ("one attempt", weights.one_attempt),
@@ -234,6 +279,37 @@ fn check(tests: &[PlannedTest], weights: &OrderWeights) -> Result<(), OrderError
     ];
     let wrong = of.into_iter().find(|(_, value)| !sound(*value));
     wrong.map_or(Ok(()), |(what, value)| Err(OrderError::Weight { what, value }))
+}
+
+/// For each test, as sets of bits, those that must come before it: pairs of a test and one that comes after it, and what is kept for last. At most
+/// [`MAX_PLANNED`] tests.
+///
+/// # Errors
+/// [`OrderError::Unknown`], and [`OrderError::Contradiction`] with the tests for which there is no place.
+pub(super) fn precedence(keep_last: &[bool], before: &[(usize, usize)]) -> Result<Vec<u64>, OrderError> {
+    let n = keep_last.len();
+    let mut needs = vec![0_u64; n];
+    for (earlier, later) in before {
+        if let Some(unknown) = [*earlier, *later].into_iter().find(|it| *it >= n) {
+            return Err(OrderError::Unknown(unknown));
+        }
+        needs[*later] |= 1 << earlier;
+    }
+    let not_last = (0..n).filter(|index| !keep_last[*index]).fold(0, |set, index| set | 1 << index);
+    for (needs, last) in needs.iter_mut().zip(keep_last) {
+        if *last {
+            *needs |= not_last;
+        }
+    }
+    let mut done = 0_u64;
+    while let Some(next) = (0..n).find(|index| done >> index & 1 == 0 && needs[*index] & !done == 0) {
+        done |= 1 << next;
+    }
+    if done.count_ones() as usize == n {
+        Ok(needs)
+    } else {
+        Err(OrderError::Contradiction((0..n).filter(|index| done >> index & 1 == 0).collect()))
+    }
 }
 
 /// Tests as sets of bits.
@@ -249,27 +325,8 @@ struct Problem<'a> {
 
 impl<'a> Problem<'a> {
     fn new(tests: &'a [PlannedTest], weights: &'a OrderWeights, before: &[(usize, usize)]) -> Result<Self, OrderError> {
-        let n = tests.len();
-        let mut needs = vec![0_u64; n];
-        for (earlier, later) in before {
-            if let Some(unknown) = [*earlier, *later].into_iter().find(|it| *it >= n) {
-                return Err(OrderError::Unknown(unknown));
-            }
-            needs[*later] |= 1 << earlier;
-        }
-        let not_last = (0..n).filter(|index| !tests[*index].keep_last).fold(0, |set, index| set | 1 << index);
-        for (index, test) in tests.iter().enumerate() {
-            if test.keep_last {
-                needs[index] |= not_last;
-            }
-        }
-        let mut done = 0_u64;
-        while let Some(next) = (0..n).find(|index| done >> index & 1 == 0 && needs[*index] & !done == 0) {
-            done |= 1 << next;
-        }
-        if done.count_ones() as usize != n {
-            return Err(OrderError::Contradiction((0..n).filter(|index| done >> index & 1 == 0).collect()));
-        }
+        let keep_last: Vec<bool> = tests.iter().map(|test| test.keep_last).collect();
+        let needs = precedence(&keep_last, before)?;
         let mut known: Vec<u32> = Vec::new();
         let position = tests.iter().map(|test| {
             known.iter().position(|it| *it == test.position).unwrap_or_else(|| {
