@@ -14,11 +14,13 @@ use pruvex_core::evidence::{
     AccuracyInput, AccuracyResult, Agreement, AgreementInput, Appraisal, AppraisalInput, Aspect, Decision, Extraction,
     ExtractionInput, Reference, ReferenceInput, Rule, Study, StudyInput,
 };
-use pruvex_core::{Faults, FieldError, FieldErrorCode, Probability};
+use pruvex_core::plan::{ExaminationPlan, ExaminationPlanInput, ExaminationTest};
+use pruvex_core::{Faults, FieldError, FieldErrorCode, Probability, TestId};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use utoipa::{OpenApi, ToSchema};
+use uuid::Uuid;
 
 const FORMAT: &str = "pruvex-bundle";
 const VERSION: u64 = 3;
@@ -51,6 +53,41 @@ pub struct Bundle {
     pub tests: Vec<BundleTest>,
     /// Entries of the register of conflicting teaching.
     pub teaching_conflicts: Vec<BundleConflict>,
+    /// Plans of examinations.
+    pub plans: Vec<BundlePlan>,
+}
+
+/// One plan of an examination.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BundlePlan {
+    /// What it says. Its tests are numbered from 1 in its order, instead of by their ids: a file knows them by their names.
+    pub plan: ExaminationPlan,
+    /// Names of its tests, in its order.
+    pub names: Vec<String>,
+    /// It is made up.
+    pub sample: bool,
+}
+
+impl BundlePlan {
+    /// A plan for a file, with the names of its tests in its order.
+    #[must_use]
+    pub fn new(plan: ExaminationPlan, names: Vec<String>, sample: bool) -> Self {
+        let ids: Vec<TestId> = plan.tests.iter().map(|it| it.test).collect();
+        let numbered = |id: TestId| ids.iter().position(|it| *it == id).map(numbered);
+        // Every test that a plan names is one of its own.
+        let plan = plan.clone().with_tests(numbered).unwrap_or(plan);
+        Self { plan, names, sample }
+    }
+
+    /// The plan with the tests of a catalogue, found by name.
+    ///
+    /// # Errors
+    /// Place of the first test that has no such name.
+    pub fn with_tests(&self, find: impl Fn(&str) -> Option<TestId>) -> Result<ExaminationPlan, usize> {
+        let place = |id: TestId| self.plan.tests.iter().position(|it| it.test == id);
+        let found = |id: TestId| self.names.get(place(id)?).and_then(|name| find(name));
+        self.plan.clone().with_tests(found).map_err(|id| place(id).unwrap_or_default())
+    }
 }
 
 /// One entry of the register of conflicting teaching.
@@ -205,6 +242,35 @@ struct WireBundle {
     /// Entries of the register of conflicting teaching; a question that the region asks already is left as it is.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     teaching_conflicts: Vec<WireConflict>,
+    /// Plans of examinations; a title that the region has already is left as it is.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    plans: Vec<WirePlan>,
+}
+
+/// A plan of an examination.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundlePlan)]
+struct WirePlan {
+    /// What it says; a file names the tests beside it.
+    plan: ExaminationPlanInput,
+    /// For each test of the plan, in its order, which one it is.
+    tests: Vec<WirePlannedTest>,
+    /// It is made up, in a file that is not made up as a whole.
+    #[serde(default, skip_serializing_if = "is_false")]
+    sample: bool,
+}
+
+/// Which test of a plan it is.
+#[derive(Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+#[schema(as = BundlePlannedTest)]
+struct WirePlannedTest {
+    /// Its name, of a test of the file or of the catalogue that reads it.
+    name: String,
+    /// Names of tests of the plan that come before it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    after: Vec<String>,
 }
 
 /// An entry of the register of conflicting teaching.
@@ -445,8 +511,72 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
                 Ok(WireConflict { conflict, tests, sample })
             })
             .collect::<Result<_, serde_json::Error>>()?,
+        plans: bundle
+            .plans
+            .iter()
+            .map(|it| wire_plan(it, marked(it.sample)))
+            .collect::<Result<_, serde_json::Error>>()?,
     };
     serde_json::to_string_pretty(&wire).map(|text| text + "\n")
+}
+
+/// What stands for a test of a plan in a file, by its place.
+fn numbered(place: usize) -> TestId {
+    TestId(Uuid::from_u128(place as u128 + 1))
+}
+
+fn wire_plan(of: &BundlePlan, sample: bool) -> Result<WirePlan, serde_json::Error> {
+    let mut plan: ExaminationPlanInput = as_input(&of.plan)?;
+    for it in &mut plan.tests {
+        (it.test, it.after) = (None, Vec::new());
+    }
+    let name = |id: &TestId| {
+        let place = of.plan.tests.iter().position(|it| it.test == *id);
+        place.and_then(|place| of.names.get(place)).cloned()
+    };
+    let named = |(it, name_of): (&ExaminationTest, &String)| WirePlannedTest {
+        name: name_of.clone(),
+        after: it.after.iter().filter_map(name).collect(),
+    };
+    let tests = of.plan.tests.iter().zip(&of.names).map(named).collect();
+    Ok(WirePlan { plan, tests, sample })
+}
+
+fn check_plan(wire: WirePlan, all_sample: bool) -> Result<BundlePlan, Vec<FieldError>> {
+    let WirePlan { mut plan, tests, sample } = wire;
+    if plan.tests.len() != tests.len() {
+        let message = format!("{} tests are named for the {} tests of the plan.", tests.len(), plan.tests.len());
+        let remedy = "Name each test of the plan once, in its order.";
+        return Err(vec![FieldError::new("tests", FieldErrorCode::Invalid, tests.len(), message, remedy)]);
+    }
+    // Tests of one name are one test, which the check of the plan then finds.
+    let place = |name: &str| tests.iter().position(|it| name_key(&it.name) == name_key(name));
+    let mut errors = Vec::new();
+    for (nth, (it, named)) in plan.tests.iter_mut().zip(&tests).enumerate() {
+        it.test = place(&named.name).map(numbered);
+        it.after.clear();
+        for (number, earlier) in named.after.iter().enumerate() {
+            match place(earlier) {
+                Some(place) => it.after.push(numbered(place)),
+                None => {
+                    let field = format!("tests[{nth}].after[{number}]");
+                    let message = "The plan has no test of this name.";
+                    let remedy = "Name a test of the plan, or leave it out.";
+                    errors.push(FieldError::new(field, FieldErrorCode::Unknown, earlier, message, remedy));
+                }
+            }
+        }
+    }
+    let checked = ExaminationPlan::check(&plan);
+    let names = tests.into_iter().map(|it| it.name).collect();
+    match checked {
+        Ok(plan) if errors.is_empty() => Ok(BundlePlan { plan, names, sample: all_sample || sample }),
+        checked => {
+            let found = checked.err().unwrap_or_default();
+            errors.extend(found.into_iter().map(|error| error.within("plan.")));
+            Err(errors)
+        }
+    }
 }
 
 fn wire_extraction(of: &BundleExtraction, sample: bool) -> WireExtraction {
@@ -820,12 +950,22 @@ fn check(wire: WireBundle) -> Result<Bundle, Vec<FieldError>> {
             Err(found) => errors.add(&format!("teaching_conflicts[{index}].conflict."), found),
         }
     }
+    let mut plans = Vec::new();
+    for (index, plan) in wire.plans.into_iter().enumerate() {
+        if errors.is_full() {
+            break;
+        }
+        match check_plan(plan, wire.sample) {
+            Ok(plan) => plans.push(plan),
+            Err(found) => errors.add(&format!("plans[{index}]."), found),
+        }
+    }
     if !errors.is_empty() {
         return Err(errors.into_told());
     }
     let studies = studies.into_iter().flatten().collect();
-    let sample = wire.sample;
-    Ok(Bundle { title: wire.title, sample, conditions, structures, references, studies, tests, teaching_conflicts })
+    let (title, sample) = (wire.title, wire.sample);
+    Ok(Bundle { title, sample, conditions, structures, references, studies, tests, teaching_conflicts, plans })
 }
 
 fn check_extraction(wire: WireExtraction, all_sample: bool) -> Result<BundleExtraction, Vec<FieldError>> {

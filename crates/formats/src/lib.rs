@@ -5,6 +5,7 @@ mod counts_csv;
 mod csv_table;
 mod ladder_figure;
 mod numbers;
+mod plan_sheet;
 mod pool_figure;
 mod references;
 mod report;
@@ -14,13 +15,14 @@ mod typesetting;
 mod words;
 
 pub use bundle::{
-    Bundle, BundleAgreement, BundleConflict, BundleExtraction, BundleReading, BundleReference, BundleResult,
-    BundleSettled, BundleStudy, BundleTest, BundleTogether, MAX_BUNDLE_BYTES, bundle_schema, read_bundle, relocate,
-    write_bundle,
+    Bundle, BundleAgreement, BundleConflict, BundleExtraction, BundlePlan, BundleReading, BundleReference,
+    BundleResult, BundleSettled, BundleStudy, BundleTest, BundleTogether, MAX_BUNDLE_BYTES, bundle_schema, read_bundle,
+    relocate, write_bundle,
 };
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};
 pub use ladder_figure::{LadderFigure, LadderTest, ladder_figure};
+pub use plan_sheet::{PlanSheet, PlannedOnPaper, plan_sheet};
 pub use pool_figure::{FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};
 pub use references::{
     CitationStyle, ReadReferences, ReferenceFormat, cite, read_csl_item, read_references, write_references,

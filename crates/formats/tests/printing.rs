@@ -2,11 +2,14 @@
 
 use lopdf::Document;
 use proptest::prelude::*;
-use pruvex_core::Probability;
 use pruvex_core::accuracy::Counts;
-use pruvex_core::catalogue::{Sheet, SheetInput, Status, TeachingConflict};
+use pruvex_core::catalogue::{CautionScope, Position, ScreeningAnswer, Sheet, SheetInput, Status, TeachingConflict};
+use pruvex_core::plan::ScreeningQuestion;
 use pruvex_core::pooling::{PoolOptions, Pooled, pool};
-use pruvex_formats::{Bundle, TeachingSheet, read_bundle, teaching_sheet};
+use pruvex_core::{Estimate, Probability, Ratio};
+use pruvex_formats::{
+    Bundle, BundlePlan, PlanSheet, PlannedOnPaper, TeachingSheet, plan_sheet, read_bundle, teaching_sheet,
+};
 
 fn demo(module: &str) -> Bundle {
     read_bundle(&std::fs::read(format!("../../demo/{module}.json")).unwrap()).unwrap()
@@ -122,6 +125,90 @@ fn paper_says_what_the_screen_says() {
     ] {
         assert!(text.contains(&bare(part)), "the paper lacks {part:?}: {text}");
     }
+}
+
+fn print_plan(of: &BundlePlan, tests: &[PlannedOnPaper], questions: &[ScreeningQuestion]) -> (String, usize) {
+    let (plan, printed) = (&of.plan, "25 November 2026");
+    let sheet = PlanSheet { plan, version: 4, status: Status::Published, sample: of.sample, tests, questions, printed };
+    let pdf = plan_sheet(&sheet).unwrap();
+    assert!(pdf == plan_sheet(&sheet).unwrap(), "the same plan gives the same bytes");
+    read(&pdf)
+}
+
+fn on_paper(name: &str, position: Option<Position>) -> PlannedOnPaper {
+    let lr = |estimate: f64, lower: f64, upper: f64| {
+        let [estimate, lower, upper] = [estimate, lower, upper].map(|it| Ratio::new(it).unwrap());
+        Some(Estimate { estimate, lower, upper })
+    };
+    let ratios = vec![(0, [lr(3.4, 0.91, 12.0), None])];
+    let [cares, stops] = ["Close to the groin.", "Pain down the leg."].map(|it| vec![it.to_owned()]);
+    let (name, irritation, minutes) = (name.to_owned(), Some(3.0), Some(1.5));
+    PlannedOnPaper { name, position, irritation, one_attempt: true, minutes, cares, stops, ratios }
+}
+
+#[test]
+fn a_plan_on_paper_asks_first_groups_by_position_and_has_boxes_for_both_sides() {
+    let given = demo("pelvis").plans.swap_remove(0);
+    let [up, side] = [Position::LyingFaceUp, Position::SideLying].map(Some);
+    let tests: Vec<PlannedOnPaper> =
+        given.names.iter().zip([up, up, side, None, up, up]).map(|(name, position)| on_paper(name, position)).collect();
+    let question = |question: &str, scope, help: &str| ScreeningQuestion {
+        question: question.to_owned(),
+        about: vec!["A *fall*".to_owned()],
+        help: help.to_owned(),
+        unsafe_answers: vec![ScreeningAnswer::No],
+        tests: vec![0, 2],
+        scope,
+        answer: None,
+    };
+    let questions =
+        [question("Any fall?", CautionScope::Examination, ""), question("#Wound", CautionScope::Test, "Look.")];
+    let (text, pages) = print_plan(&given, &tests, &questions);
+    assert_eq!(pages, 1);
+    let bare = |text: &str| text.replace([' ', '-', '\u{ad}', '\u{202f}'], "");
+    let text = bare(&text);
+    for part in [
+        "Pelvic ring, standard examination",
+        "sample data",
+        "version 4, published",
+        "Pelvis · specialist clinic · sound side first",
+        "Sacroiliac-region pain: before testing 30 %, reassure below 10 %, treat above 75 %.",
+        "Any fall?",
+        "stops the examination",
+        "A *fall*",
+        "#Wound Look.",
+        "test 1, 3",
+        "Lying face up",
+        "Position not given",
+        "one valid attempt · very irritating · 1.5 min",
+        "LR+ 3.4 (0.91–12), LR− not estimable",
+        "With care: Close to the groin.",
+        "Stop: Pain down the leg.",
+        "only where it is asked for",
+        "right",
+        "left",
+        "not a diagnosis",
+        "Conclusion:",
+    ] {
+        assert!(text.contains(&bare(part)), "the paper lacks {part:?}: {text}");
+    }
+    // A position that comes again has a heading of its own; a test that nobody may see keeps its place.
+    assert_eq!(text.matches("Lyingfaceup").count(), 2);
+    let hidden: Vec<PlannedOnPaper> = given.names.iter().map(|_| on_paper("", None)).collect();
+    let (text, _) = print_plan(&given, &hidden, &[]);
+    assert!(text.contains("A test that you cannot see") && !text.contains("First: ask"), "{text}");
+}
+
+#[test]
+fn a_long_plan_takes_more_pages_and_no_text_breaks_it() {
+    let mut given = demo("pelvis").plans.swap_remove(0);
+    let test = given.plan.tests[0].clone();
+    given.plan.note = "Line\n\n#set page(fill: red) $x$ *".repeat(30);
+    given.plan.tests = vec![test; 40];
+    let tests: Vec<PlannedOnPaper> =
+        (0..40).map(|nth| on_paper(&format!("Test _{nth}_ [of] <many>"), Some(Position::ALL[nth % 8]))).collect();
+    let (text, pages) = print_plan(&given, &tests, &[]);
+    assert!(pages >= 2 && text.contains("Test _39_ [of] <many>") && text.contains("$x$"), "{pages} pages: {text}");
 }
 
 #[test]

@@ -65,6 +65,33 @@ fn references_of_a_bundle_are_checked_and_studies_point_to_one_of_them() {
     assert_eq!(paths, expected, "the study of the result that was misplaced has none now");
 }
 
+#[test]
+fn plans_of_a_bundle_know_their_tests_by_name() {
+    let mut bundle = demo();
+    let read = read_bundle(bundle.to_string().as_bytes()).unwrap();
+    let (plan, names) = (&read.plans[0].plan, &read.plans[0].names);
+    assert_eq!((plan.tests.len(), names[0].as_str()), (7, "Two points at the fingertip"));
+    assert_eq!(plan.before(), [(0, 3), (0, 4), (0, 5)]);
+    // Names are compared as everywhere: case and spaces make no difference.
+    bundle["plans"][0]["tests"][3]["after"] = json!(["  two points AT the fingertip"]);
+    assert_eq!(read_bundle(bundle.to_string().as_bytes()).unwrap().plans[0].plan, *plan);
+    let paths = |changed: &dyn Fn(&mut Value)| {
+        let mut bundle = demo();
+        changed(&mut bundle["plans"][0]);
+        errors(&bundle).into_iter().map(|error| error.field).collect::<Vec<_>>()
+    };
+    assert_eq!(paths(&|it| it["tests"].as_array_mut().unwrap().truncate(6)), ["plans[0].tests"]);
+    assert_eq!(paths(&|it| it["tests"][4]["after"] = json!(["Nothing"])), ["plans[0].tests[4].after[0]"]);
+    assert_eq!(paths(&|it| it["tests"][4]["name"] = it["tests"][3]["name"].clone()), ["plans[0].plan.tests[4].test"]);
+    assert_eq!(paths(&|it| it["tests"][0]["after"] = json!(["Wrist flexion, held"])), ["plans[0].plan.tests[0].after"]);
+    assert_eq!(
+        paths(&|it| it["plan"]["questions"][0]["treat_above"] = json!(0.05)),
+        ["plans[0].plan.questions[0].reassure_below"]
+    );
+    assert_eq!(paths(&|it| it["plan"]["title"] = json!(" ")), ["plans[0].plan.title"]);
+    assert_eq!(paths(&|it| it["plan"]["colour"] = json!("red")).len(), 1, "what the schema does not know is refused");
+}
+
 /// As version 1 wrote it: each result carries the words of its study.
 fn version_1() -> Value {
     json!({ "format": "pruvex-bundle", "schema_version": 1, "title": "Thumb module", "sample": false,

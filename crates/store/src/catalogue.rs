@@ -17,7 +17,8 @@ use crate::among::among;
 use crate::condition::put_condition;
 use crate::constraint::refused;
 use crate::entities::{condition, test, test_name};
-use crate::history::{Act, Kind, alone, contents, keep, keep_all, list_revisions};
+use crate::history::{Act, Kind, alone, contents, keep, keep_all};
+use crate::review::step_from;
 use crate::sql::with_values;
 
 /// A stored test.
@@ -370,16 +371,7 @@ pub async fn step_test(
     act: Act<'_>,
 ) -> Result<TestRecord, StoreError> {
     let old = locked(db, id, version).await?;
-    let no_step = |message: &str, remedy: &str| {
-        let error = FieldError::new("step", FieldErrorCode::Invalid, step.code(), message, remedy);
-        StoreError::Fields(vec![error])
-    };
-    let Some(status) = status(&old)?.after(step) else {
-        return Err(no_step("This step is not possible in the sheet's present state.", "Load it again and look."));
-    };
-    if step == Step::SignOff && wrote_last(db, id).await?.is_some_and(|writer| Some(writer) == act.by) {
-        return Err(no_step("You wrote this text yourself.", "Ask another second reader to sign it off."));
-    }
+    let status = step_from(db, Kind::Test, id.0, status(&old)?, step, act).await?;
     let before = get_test(db, id).await?;
     let published_version = if step == Step::SignOff { Some(version + 1) } else { old.published_version };
     let signed_off = |text: String| if step == Step::SignOff { Set(text) } else { NotSet };
@@ -412,13 +404,6 @@ pub async fn restore_test(
     let text = contents(db, Kind::Test, &[(id.0, earlier)]).await?.pop();
     let (_, text) = text.ok_or(StoreError::not_found("version of the test", id))?;
     update_test(db, id, version, &stored_sheet(id, text)?, act).await
-}
-
-/// Who made the newest version in which the text itself was written.
-async fn wrote_last(db: &impl ConnectionTrait, id: TestId) -> Result<Option<Uuid>, StoreError> {
-    let revisions = list_revisions(db, Kind::Test, id).await?;
-    let written = |action: &str| matches!(action, "created" | "edited" | "restored" | "imported" | "taken_back");
-    Ok(revisions.into_iter().find(|revision| written(&revision.action)).and_then(|revision| revision.account))
 }
 
 async fn locked(db: &impl ConnectionTrait, id: TestId, version: i32) -> Result<test::Model, StoreError> {

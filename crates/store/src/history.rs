@@ -41,12 +41,14 @@ pub enum Kind {
     Appraisal,
     /// Entries of the register of conflicting teaching.
     TeachingConflict,
+    /// Plans of examinations.
+    Plan,
     /// What holds for everybody.
     Settings,
 }
 
 impl Kind {
-    const ALL: [Self; 10] = [
+    const ALL: [Self; 11] = [
         Self::Test,
         Self::Study,
         Self::Result,
@@ -56,6 +58,7 @@ impl Kind {
         Self::Agreement,
         Self::Appraisal,
         Self::TeachingConflict,
+        Self::Plan,
         Self::Settings,
     ];
 
@@ -70,6 +73,7 @@ impl Kind {
             Self::Agreement => "agreement",
             Self::Appraisal => "appraisal",
             Self::TeachingConflict => "teaching_conflict",
+            Self::Plan => "plan",
             Self::Settings => "settings",
         }
     }

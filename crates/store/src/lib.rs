@@ -8,6 +8,7 @@ pub mod exchange;
 pub mod history;
 pub mod landing;
 pub mod people;
+pub mod plan;
 pub mod pooling;
 pub mod progress;
 pub mod settings;
@@ -21,6 +22,7 @@ mod database;
 mod entities;
 mod error;
 mod migrations;
+mod review;
 mod sql;
 
 pub use database::{Connections, connect, has_no_table, migrate, ping};

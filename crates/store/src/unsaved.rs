@@ -9,7 +9,7 @@ use serde_json::Value;
 use uuid::Uuid;
 
 use crate::StoreError;
-use crate::entities::{accuracy_result, agreement, reference, study, test, unsaved};
+use crate::entities::{accuracy_result, agreement, examination_plan, reference, study, test, unsaved};
 use crate::sql::with_values;
 
 /// What is being written.
@@ -25,6 +25,8 @@ pub enum What {
     Appraisal(Aspect, Uuid),
     /// A reference: a correction of this one, or a new one.
     Reference(Option<Uuid>),
+    /// A plan of an examination: of this one, or a new one.
+    Plan(Option<Uuid>),
 }
 
 impl What {
@@ -36,6 +38,7 @@ impl What {
             Self::Appraisal(Aspect::Accuracy, study) => ("accuracy-appraisal", study),
             Self::Appraisal(Aspect::Agreement, study) => ("agreement-appraisal", study),
             Self::Reference(id) => ("reference", id.unwrap_or_default()),
+            Self::Plan(id) => ("plan", id.unwrap_or_default()),
         };
         (what.to_owned(), record)
     }
@@ -62,7 +65,7 @@ pub async fn get_unsaved(db: &impl ConnectionTrait, account: Uuid, what: What) -
     Ok(row.map(|unsaved::Model { version, content, at, .. }| Unsaved { version, content, at }))
 }
 
-/// Whether the record is there that something is being written about; new sheets and references are about none.
+/// Whether the record is there that something is being written about; new sheets, references and plans are about none.
 async fn is_there(db: &impl ConnectionTrait, what: What) -> Result<bool, StoreError> {
     async fn found<E>(db: &impl ConnectionTrait, id: Uuid) -> Result<bool, StoreError>
     where
@@ -72,9 +75,10 @@ async fn is_there(db: &impl ConnectionTrait, what: What) -> Result<bool, StoreEr
         Ok(E::find_by_id(id).one(db).await?.is_some())
     }
     Ok(match what {
-        What::Sheet(None) | What::Reference(None) => true,
+        What::Sheet(None) | What::Reference(None) | What::Plan(None) => true,
         What::Sheet(Some(id)) => found::<test::Entity>(db, id).await?,
         What::Reference(Some(id)) => found::<reference::Entity>(db, id).await?,
+        What::Plan(Some(id)) => found::<examination_plan::Entity>(db, id).await?,
         What::Result(id) => found::<accuracy_result::Entity>(db, id).await? || found::<test::Entity>(db, id).await?,
         What::Agreement(id) => found::<agreement::Entity>(db, id).await? || found::<test::Entity>(db, id).await?,
         What::Appraisal(_, id) => found::<study::Entity>(db, id).await?,

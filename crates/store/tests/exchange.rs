@@ -27,6 +27,7 @@ use uuid::Uuid;
 fn bundle(tests: Vec<BundleTest>) -> Bundle {
     Bundle {
         teaching_conflicts: Vec::new(),
+        plans: Vec::new(),
         title: "Thumb module".to_owned(),
         sample: false,
         conditions: vec![],

@@ -8,6 +8,7 @@ mod extractions;
 mod history;
 mod migrations;
 mod people;
+mod plan;
 mod pooling;
 mod support;
 mod vocabulary;

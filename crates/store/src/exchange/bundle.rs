@@ -4,10 +4,11 @@ use std::collections::{HashMap, HashSet};
 
 use pruvex_core::catalogue::{Condition, Region, Sheet, Status, TeachingConflict, name_key};
 use pruvex_core::evidence::{AccuracyResult, Study, Together};
+use pruvex_core::plan::ExaminationPlan;
 use pruvex_core::{FieldError, FieldErrorCode, ResultId, StudyId, TestId};
 use pruvex_formats::{
-    Bundle, BundleAgreement, BundleConflict, BundleExtraction, BundleReading, BundleReference, BundleResult,
-    BundleSettled, BundleStudy, BundleTest, BundleTogether,
+    Bundle, BundleAgreement, BundleConflict, BundleExtraction, BundlePlan, BundleReading, BundleReference,
+    BundleResult, BundleSettled, BundleStudy, BundleTest, BundleTogether,
 };
 use sea_orm::{ConnectionTrait, DatabaseTransaction};
 use serde::Serialize;
@@ -28,6 +29,7 @@ use crate::evidence::{
 };
 use crate::history::{Act, PORTION, alone};
 use crate::landing::{ImportKind, Landing, Since};
+use crate::plan::{PlanReader, create_plan, list_plans};
 use crate::progress::{ImportPhase, Step};
 use crate::teaching_conflict::{create_teaching_conflict, list_teaching_conflicts};
 use crate::vocabulary::{create_structure, list_structures};
@@ -91,6 +93,8 @@ pub struct Imported {
     pub studies: usize,
     /// Entries of the register of conflicting teaching added.
     pub teaching_conflicts: usize,
+    /// Plans of examinations added.
+    pub plans: usize,
     /// Its tests in their order.
     pub tests: Vec<ImportedTest>,
 }
@@ -219,29 +223,75 @@ async fn bring(
     written.done = bundle.tests.len();
     let brought = bring_results(db, bundle, &outcomes, &works.ids, act, written, step).await?;
     let Some((tests, studies, extractions)) = brought else { return Ok(None) };
-    let teaching_conflicts = bring_conflicts(db, bundle, &outcomes, act).await?;
+    let ids = named_by(db, bundle, &outcomes).await?;
+    let teaching_conflicts = bring_conflicts(db, bundle, &ids, act).await?;
+    let plans = bring_plans(db, bundle, &ids, act).await?;
     if let Some(landing) = landing {
         landing.keep(db, ImportKind::Bundle, since, &extractions, act).await?;
     }
     let (title, sample, references) = (bundle.title.clone(), bundle.sample, works.added);
-    Ok(Some(Imported { title, sample, conditions, structures, references, studies, teaching_conflicts, tests }))
+    Ok(Some(Imported { title, sample, conditions, structures, references, studies, teaching_conflicts, plans, tests }))
+}
+
+/// Tests of the bundle and of the catalogue, under the compared forms of the names by which its register and its plans know them.
+async fn named_by(
+    db: &impl ConnectionTrait,
+    bundle: &Bundle,
+    outcomes: &[Outcome],
+) -> Result<HashMap<String, TestId>, StoreError> {
+    let own = bundle.tests.iter().zip(outcomes).map(|(test, outcome)| (name_key(&test.sheet.name), outcome.id));
+    let mut ids: HashMap<String, TestId> = own.collect();
+    let of_register = bundle.teaching_conflicts.iter().flat_map(|it| &it.tests);
+    let named = of_register.chain(bundle.plans.iter().flat_map(|it| &it.names)).map(String::as_str);
+    for (key, record) in tests_by_any_name(db, named).await? {
+        ids.entry(key).or_insert(record.id);
+    }
+    Ok(ids)
+}
+
+fn no_test(field: String, name: &str) -> FieldError {
+    let message = "Neither this file nor the catalogue has a test of this name.";
+    FieldError::new(field, FieldErrorCode::Unknown, name, message, "Correct the name, or leave it out.")
+}
+
+/// Adds the plans whose titles their regions do not have yet; answers how many.
+async fn bring_plans(
+    db: &impl ConnectionTrait,
+    bundle: &Bundle,
+    ids: &HashMap<String, TestId>,
+    act: Act<'_>,
+) -> Result<usize, StoreError> {
+    if bundle.plans.is_empty() {
+        return Ok(0);
+    }
+    let titled = |plan: &ExaminationPlan| (plan.region, name_key(&plan.title));
+    let known = list_plans(db, PlanReader::Drafts, None).await?;
+    let known: HashSet<(Region, String)> = known.iter().map(|record| titled(&record.plan)).collect();
+    let (mut errors, mut added) = (Vec::new(), 0);
+    for (index, it) in bundle.plans.iter().enumerate().filter(|(_, it)| !known.contains(&titled(&it.plan))) {
+        match it.with_tests(|name| ids.get(&name_key(name)).copied()) {
+            Err(place) => errors.push(no_test(format!("plans[{index}].tests[{place}].name"), &it.names[place])),
+            Ok(plan) => match create_plan(db, &plan, it.sample, act).await {
+                Err(StoreError::Fields(found)) => {
+                    errors.extend(found.into_iter().map(|error| error.within(&format!("plans[{index}].plan."))));
+                }
+                other => drop(other?),
+            },
+        }
+        added += 1;
+    }
+    if errors.is_empty() { Ok(added) } else { Err(StoreError::Fields(errors)) }
 }
 
 /// Files the entries of the register whose questions their regions do not ask yet; answers how many.
 async fn bring_conflicts(
     db: &impl ConnectionTrait,
     bundle: &Bundle,
-    outcomes: &[Outcome],
+    ids: &HashMap<String, TestId>,
     act: Act<'_>,
 ) -> Result<usize, StoreError> {
     if bundle.teaching_conflicts.is_empty() {
         return Ok(0);
-    }
-    let own = bundle.tests.iter().zip(outcomes).map(|(test, outcome)| (name_key(&test.sheet.name), outcome.id));
-    let mut ids: HashMap<String, TestId> = own.collect();
-    let named = bundle.teaching_conflicts.iter().flat_map(|it| &it.tests).map(String::as_str);
-    for (key, record) in tests_by_any_name(db, named).await? {
-        ids.entry(key).or_insert(record.id);
     }
     let known = list_teaching_conflicts(db, None, None).await?;
     let asked = |conflict: &TeachingConflict| (conflict.region, name_key(&conflict.question));
@@ -256,12 +306,7 @@ async fn bring_conflicts(
         for (place, name) in tests.iter().enumerate() {
             match ids.get(&name_key(name)) {
                 Some(id) => conflict.tests.push(*id),
-                None => {
-                    let field = format!("teaching_conflicts[{index}].tests[{place}]");
-                    let message = "Neither this file nor the catalogue has a test of this name.";
-                    let remedy = "Correct the name, or leave it out.";
-                    errors.push(FieldError::new(field, FieldErrorCode::Unknown, name, message, remedy));
-                }
+                None => errors.push(no_test(format!("teaching_conflicts[{index}].tests[{place}]"), name)),
             }
         }
         if errors.is_empty() {
@@ -589,6 +634,13 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
             sample: record.sample,
         })
         .collect();
+    let plans = list_plans(db, PlanReader::Drafts, region).await?.into_iter().filter_map(|it| {
+        // A plan with a test that is not in the file, such as an archived one, could not be read from it.
+        let names = it.plan.tests.iter().map(|planned| tests_by_id.get(&planned.test).cloned());
+        let names = names.collect::<Option<Vec<String>>>().filter(|_| it.status != Status::Retired)?;
+        Some(BundlePlan::new(it.plan, names, it.sample))
+    });
+    let plans: Vec<BundlePlan> = plans.collect();
     let conditions: Vec<Condition> = conditions.filter(|condition| wanted(condition.region)).collect();
     let bundled = |ReferenceRecord { reference, sample, .. }| BundleReference { reference, sample };
     Ok(Bundle {
@@ -598,13 +650,15 @@ pub async fn export(db: &impl ConnectionTrait, region: Option<Region>, title: &s
             && studies.iter().all(|it| it.sample)
             && references.iter().all(|record| record.sample)
             && conditions.iter().all(|it| it.prevalence.iter().all(|report| report.sample))
-            && teaching_conflicts.iter().all(|it| it.sample),
+            && teaching_conflicts.iter().all(|it| it.sample)
+            && plans.iter().all(|it| it.sample),
         references: references.into_iter().map(bundled).collect(),
         studies,
         tests,
         conditions,
         structures: structures.collect(),
         teaching_conflicts,
+        plans,
     })
 }
 

@@ -42,6 +42,8 @@ pub struct Brought {
     pub structures: u64,
     /// Entries of the register of conflicting teaching.
     pub teaching_conflicts: u64,
+    /// Plans of examinations.
+    pub plans: u64,
     /// Records that were there and were changed.
     pub changed: u64,
 }
@@ -114,6 +116,7 @@ fn past(row: import::Model, people: &HashMap<Uuid, String>) -> Result<PastImport
         conditions: count("condition"),
         structures: count("structure"),
         teaching_conflicts: count("teaching_conflict"),
+        plans: count("plan"),
         changed: count("changed"),
     };
     let name_of = |id: Option<Uuid>| id.and_then(|id| people.get(&id).cloned());
@@ -186,7 +189,7 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
     async fn reasons(&self, extractions: &[Uuid]) -> Result<Vec<FieldError>, StoreError> {
         let [test, study, result] = [Kind::Test, Kind::Study, Kind::Result].map(added);
         let [agreement, appraisal, reference] = [Kind::Agreement, Kind::Appraisal, Kind::Reference].map(added);
-        let [condition, conflict] = [Kind::Condition, Kind::TeachingConflict].map(added);
+        let [condition, conflict, plan] = [Kind::Condition, Kind::TeachingConflict, Kind::Plan].map(added);
         let entered = "Delete it first, if it may go.";
         let rests = "Results that rest on the import keep it on record.";
         let checks = [
@@ -270,6 +273,19 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
                 ),
                 "This entry of the register of conflicting teaching names a test of the import.",
                 "Take the test out of it first.",
+            ),
+            (
+                // As it stands or as it was signed off.
+                format!(
+                    "SELECT it.content->>'title' AS what, NULL AS by FROM examination_plan it
+                    WHERE it.id NOT IN {plan} AND (EXISTS (SELECT FROM jsonb_array_elements((it.content->'tests')
+                            || coalesce(it.published->'tests', '[]')) named WHERE (named->>'test')::uuid IN {test})
+                        OR EXISTS (SELECT FROM condition, jsonb_array_elements((it.content->'questions')
+                            || coalesce(it.published->'questions', '[]')) asked WHERE condition.id IN {condition}
+                            AND condition.region = it.region AND lower(asked->>'condition') IN (name_key, lower(name))))"
+                ),
+                "This plan of an examination names a test or a condition of the import.",
+                "Take it out of the plan first.",
             ),
             (
                 format!(
@@ -405,6 +421,7 @@ impl<Db: ConnectionTrait> Own<'_, Db> {
             self.db.execute_raw(with_values(query, [extractions.to_vec().into()])).await?;
         }
         let tables = [
+            (Kind::Plan, "examination_plan"),
             (Kind::TeachingConflict, "teaching_conflict"),
             (Kind::Agreement, "agreement"),
             (Kind::Result, "accuracy_result"),

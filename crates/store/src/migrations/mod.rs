@@ -30,6 +30,7 @@ mod m20261130_000025_sheet_whole;
 mod m20261130_000026_levels;
 mod m20261130_000027_prevalence;
 mod m20261130_000028_teaching_conflict;
+mod m20261130_000029_examination_plan;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -67,6 +68,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000026_levels::Migration),
             Box::new(m20261130_000027_prevalence::Migration),
             Box::new(m20261130_000028_teaching_conflict::Migration),
+            Box::new(m20261130_000029_examination_plan::Migration),
         ]
     }
 }
