@@ -21,6 +21,7 @@ pub mod exchange;
 pub mod history;
 pub mod likelihood;
 pub mod people;
+pub mod plan;
 pub mod pooling;
 pub mod unsaved;
 pub mod vocabulary;
@@ -60,6 +61,14 @@ fn only<T>(views: Vec<T>) -> Result<T, AppError> {
 /// Today, for the foot of a page.
 fn today() -> String {
     chrono::Utc::now().format("%-d %B %Y").to_string()
+}
+
+/// A name that every file system and every header takes; `or` where nothing of it can be kept.
+fn file_name(name: &str, or: &str) -> String {
+    let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
+    let words: String = name.chars().map(plain).take(80).collect();
+    let words: Vec<&str> = words.split('-').filter(|word| !word.is_empty()).collect();
+    if words.is_empty() { or.to_owned() } else { words.join("-") }
 }
 
 /// Media types of the files that are written.

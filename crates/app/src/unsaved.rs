@@ -32,7 +32,9 @@ pub struct UnsavedInput {
 /// Only who may save it keeps it.
 fn check(by: &StudyWriter, what: What) -> Result<What, AppError> {
     match what {
-        What::Sheet(_) if !by.role().may(Right::WriteSheets) => Err(AppError::NotAllowed { right: Right::WriteSheets }),
+        What::Sheet(_) | What::Plan(_) if !by.role().may(Right::WriteSheets) => {
+            Err(AppError::NotAllowed { right: Right::WriteSheets })
+        }
         what => Ok(what),
     }
 }

@@ -7,6 +7,7 @@ use pruvex_core::catalogue::{Condition, ConditionInput, LoadRole, Region, Struct
 use pruvex_store::catalogue::{follow_condition, tests_for};
 use pruvex_store::condition::{self, ConditionRecord};
 use pruvex_store::history::Act;
+use pruvex_store::plan::follow_condition_in_plans;
 use pruvex_store::vocabulary::{self as store, StructureRecord};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -186,6 +187,7 @@ pub async fn update_condition(
     condition.keep_sample_marks(&before);
     if before.name != condition.name {
         follow_condition(&transaction, id, &before.name, &condition.name).await?;
+        follow_condition_in_plans(&transaction, before.region, &before.name, &condition.name).await?;
     }
     let act = Act::of("edited", Some(by.id()));
     let record = condition::update_condition(&transaction, id, version, &condition, act).await?;

@@ -1,7 +1,7 @@
 //! `pruvex plan`: the order of an examination, and when enough is known.
 
 use pruvex_core::Probability;
-use pruvex_core::combine::{Sequence, TestAccuracy, expected_information, pattern_results, sequence};
+use pruvex_core::combine::{Sequence, TestAccuracy, decision_changes, expected_information, pattern_results, sequence};
 use pruvex_core::likelihood::Thresholds;
 use pruvex_core::plan::{
     MAX_EXACT, OrderCost, OrderError, OrderWeights, PlaceReason, PlannedTest, best_order, order_cost,
@@ -90,6 +90,9 @@ struct Placed {
     position: String,
     /// What it tells as the first test, in bits.
     bits: f64,
+    /// In how many patients its result changes what is done, after those before it; where thresholds are given and the tests are at most 12.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    changes: Option<Probability>,
     /// Why it stands there; tests by their place in the file.
     reasons: Vec<PlaceReason>,
     /// The same in words.
@@ -147,9 +150,12 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
         }
     };
     let ordered: Vec<TestAccuracy> = best.order.iter().map(|index| accuracy(&input.tests[*index])).collect();
-    let sequence =
-        input.thresholds.and_then(|thresholds| sequence(&pattern_results(&ordered).ok()?, input.pre_test, &thresholds));
-    let placed = best.order.iter().zip(best.reasons).map(|(index, reasons)| Placed {
+    let patterns = input.thresholds.and_then(|thresholds| Some((pattern_results(&ordered).ok()?, thresholds)));
+    let patterns = patterns.as_ref();
+    let sequence = patterns.and_then(|(results, thresholds)| sequence(results, input.pre_test, thresholds));
+    let changes = patterns.and_then(|(results, thresholds)| decision_changes(results, input.pre_test, thresholds));
+    let placed = best.order.iter().zip(best.reasons).enumerate().map(|(nth, (index, reasons))| Placed {
+        changes: changes.as_ref().and_then(|changes| changes.get(nth).copied()),
         name: input.tests[*index].name.clone(),
         position: input.tests[*index].position.clone(),
         bits: tests[*index].bits,
@@ -185,7 +191,9 @@ fn text(output: &PlanOutput) -> String {
     }];
     for (nth, it) in output.order.iter().enumerate() {
         let why = if it.because.is_empty() { String::new() } else { format!(": {}", it.because.join("; ")) };
-        lines.push(format!("  {}. {} ({}){why}", nth + 1, it.name, it.position));
+        let changes =
+            it.changes.map_or_else(String::new, |share| format!("; changes the decision in {}", percent(share)));
+        lines.push(format!("  {}. {} ({}){why}{changes}", nth + 1, it.name, it.position));
     }
     let parts = |cost: &OrderCost| {
         format!(

@@ -8,6 +8,7 @@ mod conditions;
 mod extractions;
 mod likelihood;
 mod people;
+mod plan;
 mod pools;
 mod references;
 mod studies;

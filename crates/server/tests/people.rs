@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 123] = [
+const TABLE: [(Method, &str, &str); 132] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -58,6 +58,15 @@ const TABLE: [(Method, &str, &str); 123] = [
     (Method::Put, "/teaching-conflicts/<id>", "AW"),
     (Method::Delete, "/teaching-conflicts/<id>", "AW"),
     (Method::Post, "/teaching-conflicts/<id>/restore", "AW"),
+    (Method::Get, "/plans", "AWSL"),
+    (Method::Post, "/plans", "AW"),
+    (Method::Post, "/plans/order", "AWSL"),
+    (Method::Get, "/plans/<id>", "AWSL"),
+    (Method::Put, "/plans/<id>", "AW"),
+    (Method::Post, "/plans/<id>/steps", "AWS"),
+    (Method::Get, "/plans/<id>/history", "AWS"),
+    (Method::Post, "/plans/<id>/fit", "AWSL"),
+    (Method::Get, "/plans/<id>/plan.pdf", "AWSL"),
     (Method::Post, "/conditions", "AW"),
     (Method::Put, "/conditions/<id>", "AW"),
     (Method::Get, "/tests.csv", "AWSL"),

@@ -9,7 +9,7 @@ use super::{shown_condition, visible_test};
 use crate::blocking::blocking;
 use crate::people::Reader;
 use crate::pooling::backed;
-use crate::{App, AppError, FileContent, media, today};
+use crate::{App, AppError, FileContent, file_name, media, today};
 
 /// The sheet typeset on A4, with its likelihood ratios and cautions: as it was signed off for those who may not see drafts.
 ///
@@ -28,7 +28,7 @@ pub async fn print_test(
     let conflicts = list_teaching_conflicts(&app.db, None, Some(id)).await?;
     let conflicts: Vec<TeachingConflict> = conflicts.into_iter().map(|record| record.conflict).collect();
     let printed = today();
-    let name = format!("{}.pdf", file_name(&record.sheet.name));
+    let name = format!("{}.pdf", file_name(&record.sheet.name, "sheet"));
     let set = blocking(move || {
         teaching_sheet(&TeachingSheet {
             sheet: &record.sheet,
@@ -44,12 +44,4 @@ pub async fn print_test(
     });
     let bytes = set.await?.map_err(AppError::internal)?;
     Ok(FileContent::new(bytes, name, media::PDF))
-}
-
-/// A name that every file system and every header takes.
-fn file_name(name: &str) -> String {
-    let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
-    let words: String = name.chars().map(plain).take(80).collect();
-    let words: Vec<&str> = words.split('-').filter(|word| !word.is_empty()).collect();
-    if words.is_empty() { "sheet".to_owned() } else { words.join("-") }
 }

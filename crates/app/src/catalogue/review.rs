@@ -2,6 +2,7 @@
 
 use pruvex_core::TestId;
 use pruvex_core::catalogue::Step;
+use pruvex_core::people::Role;
 use pruvex_store::catalogue as store;
 use pruvex_store::history::Act;
 use serde::Deserialize;
@@ -20,7 +21,18 @@ pub struct StepInput {
     step: Step,
     /// For the others, in your own words.
     #[serde(default)]
-    comment: String,
+    pub(crate) comment: String,
+}
+
+impl StepInput {
+    /// The step, if this role may take it.
+    ///
+    /// # Errors
+    /// [`AppError::NotAllowed`].
+    pub(crate) fn step_of(&self, role: Role) -> Result<Step, AppError> {
+        let right = self.step.right();
+        if role.may(right) { Ok(self.step) } else { Err(AppError::NotAllowed { right }) }
+    }
 }
 
 /// Submits a sheet for review, signs it off, sends it back, archives it, and so on.
@@ -34,11 +46,8 @@ pub async fn step_test(
     version: i32,
     input: StepInput,
 ) -> Result<TestView, AppError> {
-    let StepInput { step, comment } = input;
-    if !by.role().may(step.right()) {
-        return Err(AppError::NotAllowed { right: step.right() });
-    }
-    let comment = short_text("comment", &comment)?;
+    let step = input.step_of(by.role())?;
+    let comment = short_text("comment", &input.comment)?;
     let act = Act { action: step.code(), comment: &comment, by: Some(by.id()) };
     let transaction = app.begin().await?;
     let record = store::step_test(&transaction, id, version, step, act).await?;

@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use pruvex_core::catalogue::{Basis, LoadRole, Position, Purpose, Region, Status, name_key};
+use pruvex_core::catalogue::{Basis, LoadRole, Position, Purpose, Region, Sheet, Status, name_key};
 use pruvex_core::pooling::{JointShape, PooledLevelRatio, Summary, Warning};
 use pruvex_core::{Estimate, Ratio, TestId};
 use pruvex_store::catalogue::TestRecord;
@@ -72,9 +72,37 @@ pub struct TestRow {
     pub(crate) condition_key: String,
     #[serde(skip)]
     pub(crate) targets: Vec<RowTarget>,
+    #[serde(skip)]
+    pub(crate) placing: Placing,
     /// The row as it is answered, written once: a list of hundreds is put together for every reader.
     #[serde(skip)]
     pub(crate) json: String,
+}
+
+/// What decides the place of a test in an examination, beside how irritating it is.
+#[derive(Debug, Clone)]
+pub(crate) struct Placing {
+    pub one_attempt: bool,
+    pub minutes: Option<f64>,
+    /// Names of its variants and how each places the patient, the taught one first.
+    pub variants: Vec<(String, Option<Position>)>,
+}
+
+impl Placing {
+    fn of(sheet: &Sheet) -> Self {
+        Self {
+            one_attempt: sheet.burden.tries == Some(1.0),
+            minutes: sheet.burden.minutes,
+            variants: sheet.variants.iter().map(|it| (it.name.clone(), it.position)).collect(),
+        }
+    }
+
+    /// How a variant places the patient; without its name the taught one.
+    pub fn position(&self, variant: &str) -> Option<Position> {
+        let key = name_key(variant);
+        let named = self.variants.iter().find(|(name, _)| !key.is_empty() && name_key(name) == key);
+        named.or(self.variants.first()).and_then(|(_, position)| *position)
+    }
 }
 
 /// A structure that a test loads.
@@ -112,6 +140,7 @@ impl TestRow {
             key: name_key(&sheet.name),
             condition_key: name_key(condition),
             targets: targets.collect(),
+            placing: Placing::of(sheet),
             position: sheet.baseline().and_then(|variant| variant.position),
             equipment: sheet
                 .baseline()

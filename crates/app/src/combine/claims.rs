@@ -2,7 +2,7 @@
 
 use pruvex_core::accuracy::Rounded;
 use pruvex_core::combine::{
-    self as core, Claim, ClaimsCheck, MAX_TESTS, NeededDependence, RulesAt, SingleRange, TestAccuracy, at_least,
+    self as core, Claim, ClaimsCheck, MAX_TESTS, NeededDependence, SingleRange, TestAccuracy, at_least,
     needed_dependence, rules_by_correlation,
 };
 use pruvex_core::{Estimate, FieldErrorCode, Probability};
@@ -74,8 +74,6 @@ pub struct ClaimsAnswer {
     /// With every such figure anywhere in its rounding, or in its interval.
     loosely: ClaimsCheck,
     claims: Vec<ClaimView>,
-    /// Each rule along the correlation: whether it can raise both figures, and how long.
-    along: Vec<RulesAt>,
 }
 
 /// A figure written in percent.
@@ -169,6 +167,5 @@ pub fn check_claims(_by: &Reader, input: &ClaimsInput) -> Result<ClaimsAnswer, A
         claims: claims.iter().zip(&exactly.claims).map(view).collect::<Result<_, AppError>>()?,
         loosely: core::check_claims(&ranges, &claims).map_err(AppError::internal)?,
         exactly,
-        along,
     })
 }

@@ -9,6 +9,7 @@ pub(crate) mod health;
 mod history;
 mod likelihood;
 mod people;
+mod plan;
 mod pooling;
 mod unsaved;
 mod vocabulary;
@@ -135,6 +136,15 @@ api![
     people::get_reset,
     people::reset_password,
     people::list_mail,
+    plan::list_plans,
+    plan::create_plan,
+    plan::order_plan,
+    plan::get_plan,
+    plan::update_plan,
+    plan::step_plan,
+    plan::fit_plan,
+    plan::print_plan,
+    plan::list_plan_changes,
     pooling::of_test::pool_test,
     pooling::pool::answer_pool,
     pooling::pool::try_pool,

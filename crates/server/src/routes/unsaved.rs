@@ -29,6 +29,8 @@ fn place(what: &str, id: &str) -> Result<What, ApiError> {
         "agreement-appraisal" => Ok(What::Appraisal(Aspect::Agreement, record(id)?)),
         "reference" if id == "new" => Ok(What::Reference(None)),
         "reference" => Ok(What::Reference(Some(record(id)?))),
+        "plan" if id == "new" => Ok(What::Plan(None)),
+        "plan" => Ok(What::Plan(Some(record(id)?))),
         _ => Err(ApiError::NoRoute),
     }
 }

@@ -1,0 +1,18 @@
+//! Plans of examinations: which tests, for which conditions, in which order.
+
+mod fit;
+mod order;
+mod plans;
+mod print;
+mod review;
+
+pub use fit::{
+    AlternativeTest, AlternativeView, FitView, PatientFitInput, PlanFitAnswer, QuestionAsked, Situation, fit_plan,
+};
+pub use order::{PlanOrderAnswer, PlanOrderInput, PlannedTestView, QuestionView, QuestionWorth, order_plan};
+pub use plans::{
+    ChangedSheet, PlanFilter, PlanRow, PlanView, SheetChange, create_plan, get_plan, list_plan_changes, list_plans,
+    update_plan,
+};
+pub use print::print_plan;
+pub use review::step_plan;

@@ -1,0 +1,287 @@
+//! Plans of examinations: written, put in order, signed off, read by learners, handed on.
+
+use crate::support::Server;
+use rocket::http::{ContentType, Header, Status};
+use serde_json::{Value, json};
+
+const PLANS: &str = "/api/v1/plans";
+
+async fn test(server: &Server, name: &str, position: &str, burden: Value) -> Value {
+    let sheet = json!({ "name": name, "region": "pelvis", "purpose": "pain_provocation", "condition": "Sore joint", "positive_finding": "Pain",
+        "burden": burden, "variants": [{ "name": "As taught", "position": position, "steps": [{ "text": "Push" }] },
+            { "name": "Seated", "position": "sitting", "steps": [{ "text": "Push" }] }] });
+    let (status, saved) = server.post("/api/v1/tests", &sheet).await;
+    assert_eq!(status, Status::Created, "{saved}");
+    saved
+}
+
+async fn result(server: &Server, test: &Value, [tp, fp, fn_, tn]: [u32; 4]) {
+    let body = json!({ "study": { "reference": format!("Alder {tp} {tn}") },
+        "result": { "reference_standard": "Block", "tp": tp, "fp": fp, "fn": fn_, "tn": tn } });
+    let (status, saved) = server.post(&format!("/api/v1/tests/{}/results", id(test)), &body).await;
+    assert_eq!(status, Status::Created, "{saved}");
+}
+
+fn id(record: &Value) -> &str {
+    record["id"].as_str().unwrap()
+}
+
+fn question(pre_test: f64) -> Value {
+    json!({ "condition": "Sore joint", "pre_test": pre_test, "reassure_below": 0.1, "treat_above": 0.7 })
+}
+
+async fn step(server: &Server, role: &str, path: &str, version: i64, step: &str) -> (Status, Value) {
+    server.enter(role).await;
+    let request = server.client.post(format!("{path}/steps")).header(Header::new("If-Match", format!("\"{version}\"")));
+    server.send_json(request, &json!({ "step": step })).await
+}
+
+#[rocket::async_test]
+async fn the_order_is_proposed_with_reasons_and_an_own_one_is_priced() {
+    let server = Server::start().await;
+    let sore = test(&server, "Spread", "lying_face_up", json!({ "irritation": 3, "minutes": 2 })).await;
+    let once = test(&server, "Squeeze", "side_lying", json!({ "tries": 1, "minutes": 1 })).await;
+    let mild = test(&server, "Raise", "lying_face_up", json!({ "tries": 3 })).await;
+    result(&server, &sore, [40, 10, 10, 40]).await;
+    result(&server, &mild, [45, 5, 5, 45]).await;
+    let ask = json!({ "region": "pelvis", "questions": [question(0.3)],
+        "tests": [{ "test": id(&sore) }, { "test": id(&once), "after": [id(&mild)] }, { "test": id(&mild), "optional": true }] });
+    let (status, answer) = server.post("/api/v1/plans/order", &ask).await;
+    assert_eq!(status, Status::Ok, "{answer}");
+    // The irritating one before the one with one valid attempt is the dearest.
+    assert_eq!(answer["proposed"]["order"], json!([2, 1, 0]));
+    assert_eq!(answer["proposed"]["reasons"][1], json!([{ "code": "after", "test": 2 }, { "code": "one_attempt" }]));
+    assert_eq!((&answer["own"]["broken"], &answer["own"]["cost"]["changes"]), (&json!([[2, 1]]), &json!(2)));
+    assert_eq!((&answer["own"]["cost"]["one_attempt"], &answer["minutes"]), (&json!(3.0), &json!(3.0)));
+    // From 30 %: 80 of 100 with it and 20 of 100 without it are positive, which leads from 30 to 63 and to 9.7 %: 62 of 100 are reassured.
+    let worth = &answer["tests"][0]["worth"][0];
+    let (alone, adds) = (worth["alone"].as_f64().unwrap(), worth["adds"].as_f64().unwrap());
+    assert!((alone - 0.62).abs() < 1e-9 && (adds - 0.62).abs() < 1e-9, "{worth}");
+    assert_eq!(answer["questions"][0]["tests"], 1, "an optional test is not counted on, one without figures cannot be");
+    assert!(answer["tests"][2]["worth"][0]["adds"].is_null() && answer["tests"][1]["worth"][0]["alone"].is_null());
+    assert!((answer["questions"][0]["sequence"]["reassured"].as_f64().unwrap() - 0.62).abs() < 1e-9);
+    // Seated, the first and the last lie apart.
+    let mut seated = ask.clone();
+    seated["tests"][0]["variant"] = json!("Seated");
+    let (_, answer) = server.post("/api/v1/plans/order", &seated).await;
+    assert_eq!((&answer["tests"][0]["position"], &answer["own"]["cost"]["changes"]), (&json!("sitting"), &json!(2)));
+    for (changed, field) in [
+        (json!({ "tests": [] }), "tests"),
+        (json!({ "questions": [] }), "questions"),
+        (json!({ "region": "tail" }), "region"),
+        (
+            json!({ "tests": [{ "test": id(&sore), "after": [id(&once)] }, { "test": id(&once), "after": [id(&sore)] }] }),
+            "tests[0].after",
+        ),
+    ] {
+        let mut asked = ask.clone();
+        asked.as_object_mut().unwrap().extend(changed.as_object().unwrap().clone());
+        let (status, problem) = server.post("/api/v1/plans/order", &asked).await;
+        assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!(field)), "{problem}");
+    }
+    // A reader who sees no drafts is told of tests without names, not refused.
+    server.enter("learner").await;
+    let (status, answer) = server.post("/api/v1/plans/order", &ask).await;
+    assert_eq!((status, &answer["tests"][0]["name"]), (Status::Ok, &Value::Null), "{answer}");
+}
+
+#[rocket::async_test]
+async fn a_plan_is_signed_off_read_by_learners_and_says_which_sheets_changed() {
+    let server = Server::start().await;
+    let (one, two) = (
+        test(&server, "Spread", "lying_face_up", json!({})).await,
+        test(&server, "Squeeze", "side_lying", json!({})).await,
+    );
+    let input = json!({ "title": "Standard", "region": "pelvis", "questions": [question(0.3)],
+        "tests": [{ "test": id(&one), "variant": "seated" }, { "test": id(&two), "after": [id(&one)], "reason": "Then" }] });
+    let (status, made) = server.post(PLANS, &input).await;
+    assert_eq!((status, &made["status"], &made["version"]), (Status::Created, &json!("draft"), &json!(1)), "{made}");
+    let path = format!("{PLANS}/{}", id(&made));
+    for (changed, field) in [
+        (json!({ "title": "STANDARD" }), "title"),
+        (json!({ "title": "B", "tests": [{ "test": id(&made) }] }), "tests[0].test"),
+        (json!({ "title": "B", "tests": [{ "test": id(&one), "variant": "Standing" }] }), "tests[0].variant"),
+        (
+            json!({ "title": "B", "questions": [{ "condition": "Nothing", "pre_test": 0.3, "reassure_below": 0.1, "treat_above": 0.7 }] }),
+            "questions[0].condition",
+        ),
+    ] {
+        let mut asked = input.clone();
+        asked.as_object_mut().unwrap().extend(changed.as_object().unwrap().clone());
+        let (status, problem) = server.post(PLANS, &asked).await;
+        assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!(field)), "{problem}");
+    }
+    // Learners see neither a draft nor what waits for the second reader.
+    server.enter("learner").await;
+    assert_eq!((server.get(&path).await.0, server.get(PLANS).await.1), (Status::NotFound, json!([])));
+    // A plan of sheets that nobody signed off cannot be signed off.
+    let (_, waiting) = step(&server, "author", &path, 1, "submit").await;
+    assert_eq!(waiting["status"], "in_review");
+    let (status, refused) = step(&server, "second_reader", &path, 2, "sign_off").await;
+    assert_eq!(
+        (status, &refused["errors"][0]["field"]),
+        (Status::UnprocessableEntity, &json!("tests[0].test")),
+        "{refused}"
+    );
+    for sheet in [&one, &two] {
+        let path = format!("/api/v1/tests/{}", id(sheet));
+        step(&server, "author", &path, 1, "submit").await;
+        assert_eq!(step(&server, "second_reader", &path, 2, "sign_off").await.0, Status::Ok);
+    }
+    let (status, signed) = step(&server, "second_reader", &path, 2, "sign_off").await;
+    assert_eq!(
+        (status, &signed["published_version"], &signed["changed_sheets"]),
+        (Status::Ok, &json!(3), &json!([])),
+        "{signed}"
+    );
+
+    // What is written since waits for the next sign-off; who was slower is told.
+    server.enter("author").await;
+    let mut changed = input.clone();
+    changed["title"] = json!("Longer");
+    assert_eq!(server.put(&path, "\"2\"", &changed).await.0, Status::PreconditionFailed);
+    let (status, edited) = server.put(&path, "\"3\"", &changed).await;
+    assert_eq!((status, &edited["status"]), (Status::Ok, &json!("draft")), "{edited}");
+    let (_, history) = server.get(&format!("{path}/history")).await;
+    let acts: Vec<&str> = history.as_array().unwrap().iter().map(|it| it["action"].as_str().unwrap()).collect();
+    assert_eq!(acts, ["edited", "sign_off", "submit", "created"]);
+    // A condition that is renamed is asked about by its new name, also in what learners see.
+    let (_, conditions) = server.get("/api/v1/conditions").await;
+    let condition = conditions.as_array().unwrap().iter().find(|it| it["name"] == "Sore joint").unwrap();
+    let renamed = json!({ "region": "pelvis", "name": "Sore ring" });
+    let (status, answer) = server.put(&format!("/api/v1/conditions/{}", id(condition)), "\"1\"", &renamed).await;
+    assert_eq!(status, Status::Ok, "{answer}");
+    server.enter("learner").await;
+    let (_, seen) = server.get(&path).await;
+    assert_eq!(
+        (&seen["title"], &seen["version"], &seen["status"]),
+        (&json!("Standard"), &json!(3), &json!("published"))
+    );
+    assert_eq!((&seen["questions"][0]["condition"], &seen["next_steps"]), (&json!("Sore ring"), &json!([])));
+    let listed = async |query: &str| server.get(&format!("{PLANS}?{query}")).await.1.as_array().unwrap().len();
+    assert_eq!(
+        (listed("search=sore%20standard").await, listed("search=longer").await, listed("region=neck").await),
+        (1, 0, 0)
+    );
+
+    // A sheet that is archived: the plan that names it says so.
+    assert_eq!(step(&server, "author", &format!("/api/v1/tests/{}", id(&two)), 3, "retire").await.0, Status::Ok);
+    server.enter("learner").await;
+    let (_, seen) = server.get(&path).await;
+    assert_eq!(seen["changed_sheets"], json!([{ "test": id(&two), "name": "Squeeze", "change": "archived" }]));
+    server.enter("author").await;
+    let (status, file) = server.get("/api/v1/bundle?region=pelvis").await;
+    assert_eq!((status, &file["plans"]), (Status::Ok, &Value::Null), "a plan goes with all of its tests or not at all");
+    assert_eq!(step(&server, "author", &format!("/api/v1/tests/{}", id(&two)), 4, "revive").await.0, Status::Ok);
+    let (_, file) = server.get("/api/v1/bundle?region=pelvis").await;
+    let plan = &file["plans"][0];
+    assert_eq!(
+        (&plan["plan"]["title"], &plan["tests"][1]),
+        (&json!("Longer"), &json!({ "name": "Squeeze", "after": ["Spread"] })),
+        "{plan}"
+    );
+    assert!(plan["plan"]["tests"][0]["test"].is_null());
+}
+
+#[rocket::async_test]
+async fn a_plan_is_made_to_fit_a_patient_and_offers_what_passes_the_same_screening() {
+    let server = Server::start().await;
+    let sheet = |name: &str, cautions: Value, alternatives: Value| {
+        json!({ "name": name, "region": "pelvis", "purpose": "pain_provocation", "condition": "Sore joint", "positive_finding": "Pain",
+            "cautions": cautions, "alternatives": alternatives, "burden": { "irritation": 2, "minutes": 3 },
+            "variants": [{ "name": "As taught", "position": "lying_face_up", "equipment": [{ "name": "Belt" }],
+                "steps": [{ "text": "Push", "joint": "hip", "motion": "flexion", "mode": "passive" }] }] })
+    };
+    let made = async |body: Value| {
+        let (status, saved) = server.post("/api/v1/tests", &body).await;
+        assert_eq!(status, Status::Created, "{saved}");
+        saved
+    };
+    let asked = |text: &str, question: &str, answers: &[&str], scope: &str, joint: Option<&str>| {
+        json!({ "text": text, "kind": "contraindication", "screening": question, "unsafe_answers": answers, "scope": scope, "joint": joint,
+            "instead": "Refer.", "within_hours": 24 })
+    };
+    let push = made(sheet(
+        "Push",
+        json!([asked("New hip", "Can you climb stairs?", &["no"], "joint", Some("hip"))]),
+        json!([{ "situation": "A large limb.", "instead": "Pull, with a belt." }]),
+    ))
+    .await;
+    let turn =
+        made(sheet("Turn", json!([asked("Fever", "Any fever?", &["yes", "unknown"], "examination", None)]), json!([])))
+            .await;
+    let pull =
+        made(sheet("Pull", json!([asked("Sore skin", "Is the skin sore?", &["yes"], "test", None)]), json!([]))).await;
+    let input = json!({ "title": "Standard", "region": "pelvis", "questions": [question(0.3)],
+        "tests": [{ "test": id(&push) }, { "test": id(&turn) }, { "test": id(&pull), "optional": true }] });
+    let (_, plan) = server.post(PLANS, &input).await;
+    let path = format!("{PLANS}/{}/fit", id(&plan));
+    let (status, open) = server.post(&path, &json!({})).await;
+    assert_eq!(status, Status::Ok, "{open}");
+    let questions: Vec<&str> =
+        open["questions"].as_array().unwrap().iter().map(|it| it["question"].as_str().unwrap()).collect();
+    assert_eq!(questions, ["Any fever?", "Can you climb stairs?"], "what nobody needs yet is not asked");
+    assert_eq!(
+        (&open["anything"], &open["tests"][2]["left_out"], &open["equipment"]),
+        (&json!(false), &json!(true), &json!(["Belt"]))
+    );
+    assert_eq!(open["situations"][0]["tests"], json!([0]));
+    let key = |words: &str| {
+        let found = open["questions"].as_array().unwrap().iter().find(|it| it["question"] == words);
+        found.unwrap()["key"].as_str().unwrap().to_owned()
+    };
+    // "No" is the unsafe answer here; it reaches the other test of the hip, and the alternative is asked about.
+    let said = |stairs: &str, fever: &str| json!({ "answers": { key("Can you climb stairs?"): stairs, key("Any fever?"): fever, "gone": "yes" } });
+    let (_, answer) = server.post(&path, &said("no", "no")).await;
+    assert_eq!(
+        (&answer["tests"][0]["state"], &answer["tests"][1]["state"]),
+        (&json!("not_now"), &json!("not_now")),
+        "{answer}"
+    );
+    assert_eq!(answer["tests"][0]["reasons"][0]["within_hours"], 24.0);
+    let other = &answer["tests"][0]["alternatives"][0];
+    assert_eq!(
+        (&other["test"]["name"], &other["test"]["fit"]["state"]),
+        (&json!("Pull"), &json!("not_now")),
+        "{other}"
+    );
+    assert_eq!(answer["questions"].as_array().unwrap().len(), 3, "the alternative's own question is asked now");
+    let (_, answer) = server.post(&path, &said("yes", "no")).await;
+    assert_eq!((&answer["tests"][0]["state"], &answer["anything"]), (&json!("ready"), &json!(true)));
+    // A situation that holds brings the advice without taking the test out; a whole-examination answer stops everything.
+    let mut large = said("yes", "no");
+    large["situations"] = json!([open["situations"][0]["key"]]);
+    let (_, answer) = server.post(&path, &large).await;
+    assert_eq!(
+        (&answer["tests"][0]["state"], &answer["tests"][0]["alternatives"][0]["instead"]),
+        (&json!("ready"), &json!("Pull, with a belt."))
+    );
+    let (_, answer) = server.post(&path, &said("yes", "unknown")).await;
+    assert_eq!(
+        (&answer["stop"]["caution"], &answer["stop"]["within_hours"], &answer["anything"]),
+        (&json!("Fever"), &json!(24.0), &json!(false))
+    );
+    for (more, reason) in [
+        (json!({ "irritable": 2 }), "irritation"),
+        (json!({ "cannot_take": ["lying_face_up"] }), "position"),
+        (json!({ "lacking": ["belt"] }), "equipment"),
+        (json!({ "minutes": 2 }), "minutes"),
+    ] {
+        let mut asked = said("yes", "no");
+        asked.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        let (_, answer) = server.post(&path, &asked).await;
+        assert_eq!(answer["tests"][1]["reasons"][0]["code"], reason, "{answer}");
+    }
+    for (wrong, field) in [(json!({ "irritable": 4 }), "irritable"), (json!({ "minutes": -1 }), "minutes")] {
+        let (status, problem) = server.post(&path, &wrong).await;
+        assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!(field)), "{problem}");
+    }
+    let paper = format!("{PLANS}/{}/plan.pdf", id(&plan));
+    let response = server.client.get(paper.as_str()).dispatch().await;
+    assert_eq!((response.status(), response.content_type()), (Status::Ok, Some(ContentType::PDF)));
+    assert_eq!(response.headers().get_one("Content-Disposition"), Some("inline; filename=\"standard.pdf\""));
+    assert!(response.into_bytes().await.unwrap().starts_with(b"%PDF"));
+    server.enter("learner").await;
+    assert_eq!(server.get(&paper).await.0, Status::NotFound);
+    assert_eq!(server.post(&path, &json!({})).await.0, Status::NotFound, "a draft is for nobody to follow");
+}
