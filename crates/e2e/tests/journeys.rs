@@ -1227,7 +1227,8 @@ async fn a_battery_is_put_together_and_a_claim_is_refused() {
     let journey = Journey::start().await;
     journey.import("pelvis");
     journey.open("/catalogue?region=pelvis").await;
-    journey.click("[data-test=step-battery]").await;
+    journey.click("[data-test=step-plans]").await;
+    journey.click("[data-test=part-battery]").await;
     journey.until("[data-test=battery-test]", |tests| tests.len() == 6).await;
     journey.until_says("[data-test=choose-tests]", "two to eight").await;
     let press = async |name: &str| {
@@ -1281,6 +1282,103 @@ async fn a_battery_is_put_together_and_a_claim_is_refused() {
     journey.until_says("[data-test=compared-batteries]", "all positive").await;
     journey.browser.refresh().await.unwrap();
     journey.until_says("[data-test=compared-batteries]", "at least 3 of 4 positive").await;
+    journey.assert_calm_console().await;
+    journey.end().await;
+}
+
+/// A teacher writes the examination of a module: the order is proposed, one test is moved by hand and the page says what that costs; a second reader
+/// signs the plan off, and learners see it as it was.
+#[tokio::test]
+async fn an_examination_is_planned_signed_off_and_read() {
+    let journey = Journey::start().await;
+    journey.import("pelvis");
+    journey.open("/plan?region=pelvis").await;
+    journey.until("[data-test=plan-row]", |plans| plans.len() == 1 && plans[0].contains("standard examination")).await;
+    journey.click("[data-test=add-plan]").await;
+    journey.fill("[data-test=plan-title] input", "Pelvis, module 3").await;
+    for (nth, name) in ["Pelvis squeezed", "Pelvis spread", "Push through", "Sacrum pressed"].into_iter().enumerate() {
+        journey.fill("[data-test=add-test] input", name).await;
+        journey
+            .until(".v-autocomplete__content .v-list-item", |found| found.len() == 1 && found[0].contains(name))
+            .await;
+        journey.press("\u{e007}").await;
+        journey.until("[data-test=planned]", |tests| tests.len() == nth + 1).await;
+    }
+    // The two that lie face up stand together, the most informative first; what they add is said in patients.
+    journey
+        .until("[data-test=planned] b", |names| {
+            names.len() == 4 && names[0].contains("Push through") && names[1].contains("Pelvis spread")
+        })
+        .await;
+    journey.until_says("[data-test=order-cost]", "This is the proposed order").await;
+    journey.until("[data-test=worth]", |worth| worth.len() == 4 && worth[0].contains("changes the decision in")).await;
+    journey.click("[data-place='1'] .later").await;
+    journey.until_says("[data-test=costs]", "turns the patient 3 times instead of 2").await;
+    // What is typed is kept: a reload goes on with it, and with the order chosen by hand.
+    journey.until_says("[data-test=kept]", "Kept").await;
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("[data-test=resumed]", "Goes on").await;
+    journey.until_says("[data-test=costs]", "turns the patient 3 times instead of 2").await;
+    journey.click("[data-test=propose]").await;
+    journey.until_says("[data-test=order-cost]", "This is the proposed order").await;
+    // Thresholds that are crossed are refused where they stand.
+    journey.fill("[data-test=question-reassure_below] input", "80").await;
+    journey.click("[data-test=save-sheet]").await;
+    journey.until_says("[data-test=question-reassure_below]", "would begin above treating").await;
+    journey.fill("[data-test=question-reassure_below] input", "10").await;
+    journey.click("[data-test=save-sheet]").await;
+    journey.until_says("[data-test=status]", "Draft").await;
+    journey.click("[data-test=step-submit]").await;
+    journey.click("[data-test=take-step]").await;
+    journey.until_says("[data-test=status]", "In review").await;
+    let plan = journey.browser.current_url().await.unwrap().path().to_owned();
+    enter_as(&journey, "second_reader").await;
+    journey.open(&plan).await;
+    journey.click("[data-test=step-sign_off]").await;
+    journey.click("[data-test=take-step]").await;
+    journey.until_says("[data-test=status]", "Published").await;
+    enter_as(&journey, "learner").await;
+    journey.open("/plan?region=pelvis").await;
+    journey.until("[data-test=plan-row]", |plans| plans.len() == 2).await;
+    journey.open(&plan).await;
+    journey.until("[data-test=planned]", |tests| tests.len() == 4).await;
+    journey.until_says("[data-test=outlook]", "Of 100 such patients").await;
+    journey.assert_calm_console().await;
+    journey.end().await;
+}
+
+/// A learner makes a published plan fit the patient: questions are asked once, the unsafe answer takes a test out and offers another one, and nothing is
+/// left out unseen.
+#[tokio::test]
+async fn a_plan_is_made_to_fit_a_patient() {
+    let journey = Journey::start().await;
+    enter_as(&journey, "learner").await;
+    journey.open("/plan?region=hand_wrist").await;
+    journey.click("[data-test=plan-row] a").await;
+    journey.until("[data-test=planned]", |tests| tests.len() == 7).await;
+    journey.click("[data-test=fit-plan]").await;
+    journey.until("[data-test=fit-question]", |asked| asked.len() == 4).await;
+    journey.until("[data-test=fit-said]", |said| said.iter().filter(|it| it.starts_with("Locked")).count() == 4).await;
+    let answer = async |question: &str, answer: &str| {
+        let press = "[...document.querySelectorAll('[data-test=fit-question]')].find((asked) => asked.innerText.includes(arguments[0]))
+            .querySelector(`input[value=${arguments[1]}]`).click()";
+        journey.browser.execute(press, vec![json!(question), json!(answer)]).await.unwrap();
+    };
+    for (question, said) in [("three months", "no"), ("scar", "no"), ("Open wound", "no"), ("high shelf", "no")] {
+        answer(question, said).await;
+        journey.until_address(&format!(".{said}")).await;
+    }
+    journey.until("[data-test=fit-said]", |said| !said.iter().any(|it| it.starts_with("Locked"))).await;
+    journey.until("[data-test=plan-tests] h3", |groups| groups.last().is_some_and(|it| it == "Not now")).await;
+    journey.until_says(".not_now", "Hands raised overhead").await;
+    journey.until_says("[data-test=alternative]", "Wrist flexion, held passes the same screening").await;
+    // A reload still knows; another patient begins anew.
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("[data-test=fit-unsafe]", "Painful or unstable shoulder").await;
+    answer("high shelf", "yes").await;
+    journey.until("[data-test=fit-unsafe]", |said| said.is_empty()).await;
+    journey.click("[data-test=fit-clear]").await;
+    journey.until("[data-test=fit-said]", |said| said.iter().filter(|it| it.starts_with("Locked")).count() == 4).await;
     journey.assert_calm_console().await;
     journey.end().await;
 }

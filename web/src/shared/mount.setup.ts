@@ -119,13 +119,18 @@ export async function mounted(
     'patient',
     'battery',
   )
-  names.push('study-size', 'guide', 'people', 'prevalence', 'conflicts')
+  names.push('study-size', 'guide', 'people', 'prevalence', 'conflicts', 'plans', 'new-plan')
   const router = createRouter({
     history: createMemoryHistory(),
     routes: [
       ...names.map((name) => ({ path: `/${name}/:id?`, name, component: page })),
       { path: '/extraction/:extraction', name: 'extraction', component: page },
       { path: '/snapshot/:snapshot', name: 'snapshot', component: page },
+      ...['plan', 'edit-plan', 'plan-history'].map((name) => ({
+        path: `/${name}/:plan?`,
+        name,
+        component: page,
+      })),
     ],
   })
   await router.push({ name: at, query })

@@ -8,7 +8,7 @@ declare module 'vue-router' {
     /** Shown without strip and rail, to people who are not signed in too. */
     alone?: boolean
     /** The step of the work that it belongs to. */
-    step?: 'catalogue' | 'references' | 'pooling' | 'likelihood' | 'battery'
+    step?: 'catalogue' | 'references' | 'pooling' | 'likelihood' | 'plans'
     /** The page of the guide that explains it. */
     guide?: string
     /** Who lacks it is told so. */
@@ -107,10 +107,43 @@ export const router = createRouter({
       meta: { guide: 'likelihood', step: 'likelihood' },
     },
     {
+      path: '/plan',
+      name: 'plans',
+      component: () => import('@/areas/plan/PlansPage.vue'),
+      meta: { guide: 'plan', step: 'plans' },
+    },
+    {
+      path: '/plan/new',
+      name: 'new-plan',
+      component: () => import('@/areas/plan/PlanEditPage.vue'),
+      meta: { guide: 'plan', step: 'plans', right: 'write_sheets' },
+    },
+    {
       path: '/plan/battery',
       name: 'battery',
       component: () => import('@/areas/combine/BatteryPage.vue'),
-      meta: { guide: 'plan', step: 'battery' },
+      meta: { guide: 'plan', step: 'plans' },
+    },
+    {
+      path: '/plan/:plan',
+      name: 'plan',
+      component: () => import('@/areas/plan/PlanPage.vue'),
+      props: true,
+      meta: { guide: 'plan', step: 'plans' },
+    },
+    {
+      path: '/plan/:plan/edit',
+      name: 'edit-plan',
+      component: () => import('@/areas/plan/PlanEditPage.vue'),
+      props: true,
+      meta: { guide: 'plan', step: 'plans', right: 'write_sheets' },
+    },
+    {
+      path: '/plan/:plan/history',
+      name: 'plan-history',
+      component: () => import('@/areas/plan/PlanHistoryPage.vue'),
+      props: true,
+      meta: { guide: 'plan', step: 'plans', right: 'read_drafts' },
     },
     {
       path: '/conditions/:id/prevalence',

@@ -2,7 +2,7 @@ import { api, data } from './api/client'
 
 /** What somebody is writing and has not saved, kept by the server for them alone. */
 export type What =
-  'sheet' | 'result' | 'agreement' | 'accuracy-appraisal' | 'agreement-appraisal' | 'reference'
+  'sheet' | 'result' | 'agreement' | 'accuracy-appraisal' | 'agreement-appraisal' | 'reference' | 'plan'
 
 export interface Kept<T> {
   /** The version it began from. */

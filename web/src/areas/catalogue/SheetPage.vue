@@ -117,7 +117,12 @@ useShortcuts({ e: () => may('write_sheets') && void router.push(editPage.value) 
           >
         </div>
       </header>
-      <ReviewBar :test="sheet" />
+      <ReviewBar
+        :record="sheet"
+        kind="tests"
+        :label="text.review.label"
+        :history="{ name: 'history', params: { id: sheet.id }, query: carried }"
+      />
       <details v-if="findings.data.value?.length" class="findings no-print small" data-test="sheet-findings">
         <summary>{{ text.sheet.findings(findings.data.value.length) }}</summary>
         <ul>

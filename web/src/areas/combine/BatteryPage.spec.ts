@@ -94,7 +94,7 @@ describe('a battery of tests', () => {
     expect(plain(wrapper.get('[data-test=count-table]').text())).toContain('happens to nobody')
   })
 
-  it('narrows a test to a variant, sets the dependence of both classes, and compares with a battery kept', async () => {
+  it('filters the results of a test to a variant, sets the dependence of both classes, and compares with a battery kept', async () => {
     const { wrapper, router, sent } = await page(THREE)
     await eventually(() => expect(wrapper.find('[data-test=only-variant]').exists()).toBe(true))
     choose(wrapper.getComponent('[data-test=only-variant]'), 'seated')

@@ -7,6 +7,7 @@ import { useBattery, useConditions, useTests } from '@/shared/api/queries'
 import { percent, percentPoint } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
+import PartNav from '@/shared/layout/PartNav.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
@@ -93,6 +94,7 @@ watch(
 
 <template>
   <div>
+    <PartNav :label="text.layout.plan" :parts="text.layout.planParts" />
     <h1>{{ words.title }} <SampleMark v-if="answer?.sample" /></h1>
     <p class="muted about no-print">{{ words.about }}</p>
     <WaitLine :active="battery.isFetching.value || tests.isFetching.value" />
@@ -104,9 +106,9 @@ watch(
           :rows="rows"
           :chosen="state.tests.value"
           :answered="answer?.tests ?? []"
-          :narrowed="state.narrowed"
+          :filtered="state.filtered"
           @toggle="state.toggle"
-          @narrow="state.narrow"
+          @filter="state.filter"
         />
         <fieldset v-if="n >= 2" class="rules" data-test="rules">
           <legend>{{ words.rule.title }}</legend>

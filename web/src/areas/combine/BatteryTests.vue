@@ -5,7 +5,7 @@ import { lr } from '@/areas/evidence/resultWords'
 import type { BatteryTest, FacetView, TestRow } from '@/shared/api/types'
 import SheetLink from '@/shared/question/SheetLink.vue'
 import { text } from '@/shared/text'
-import { MOST_TESTS, type Narrowed } from './useBatteryState'
+import { MOST_TESTS, type ResultFilter } from './useBatteryState'
 
 /** Which tests are in the battery, and which of their results count. */
 const props = defineProps<{
@@ -13,11 +13,11 @@ const props = defineProps<{
   chosen: string[]
   /** What was answered of those that are in. */
   answered: BatteryTest[]
-  narrowed: (name: Narrowed, test: string) => string | null
+  filtered: (name: ResultFilter, test: string) => string | null
 }>()
 const emit = defineEmits<{
   toggle: [test: string]
-  narrow: [name: Narrowed, test: string, to: string | null]
+  filter: [name: ResultFilter, test: string, to: string | null]
 }>()
 
 const words = text.combine.tests
@@ -31,9 +31,9 @@ watch(
   { immediate: true },
 )
 /** What its results tell apart, where they say more than one thing; and what was chosen, so that it can be taken back. */
-const offered = (test: string): { name: Narrowed; values: FacetView['values'] }[] =>
+const offered = (test: string): { name: ResultFilter; values: FacetView['values'] }[] =>
   (['variant', 'criterion'] as const).flatMap((name) => {
-    const chosen = props.narrowed(name, test)
+    const chosen = props.filtered(name, test)
     const values = facets.get(test)?.find((it) => it.facet === name)?.values ?? []
     const known = chosen == null || values.some(({ value }) => value === chosen)
     const all = known ? values : [...values, { value: chosen, results: 0 }]
@@ -73,14 +73,14 @@ const items = (values: FacetView['values']) => [
           <v-select
             v-for="facet in offered(row.id)"
             :key="facet.name"
-            :model-value="narrowed(facet.name, row.id)"
+            :model-value="filtered(facet.name, row.id)"
             :items="items(facet.values)"
             :label="words[facet.name]"
             :aria-label="`${words.which(row.name)}: ${words[facet.name]}`"
             density="compact"
             hide-details
             :data-test="`only-${facet.name}`"
-            @update:model-value="emit('narrow', facet.name, row.id, $event)"
+            @update:model-value="emit('filter', facet.name, row.id, $event)"
           />
         </div>
       </li>

@@ -8,7 +8,7 @@ import { useQuestion } from '@/shared/question/useQuestion'
 const USUAL_CORRELATION = 0.5
 export const MOST_TESTS = 8
 
-export type Narrowed = 'variant' | 'criterion'
+export type ResultFilter = 'variant' | 'criterion'
 type Kind = BatteryInput['dependence']['kind']
 export interface Dependence {
   kind: Kind
@@ -42,14 +42,14 @@ export function useBatteryState() {
     return { kind: 'correlation', with: both, without: number('dependother', both, [0, 0.9]) }
   })
   /** Which variant or criterion of a test counts; a test that is not named takes all. */
-  const narrowed = (name: Narrowed, test: string) => {
+  const filtered = (name: ResultFilter, test: string) => {
     const found = many(name).find((it) => it.startsWith(`${test}.`))
     return found == null ? null : found.slice(test.length + 1)
   }
   const selection = (test: string) => {
     const only = (['variant', 'criterion'] as const).flatMap((name) => {
-      const value = narrowed(name, test)
-      return value == null ? [] : [[name, [value]] as [Narrowed, string[]]]
+      const value = filtered(name, test)
+      return value == null ? [] : [[name, [value]] as [ResultFilter, string[]]]
     })
     return { only: Object.fromEntries(only), from: null, until: null, off: [] }
   }
@@ -77,7 +77,7 @@ export function useBatteryState() {
     tests,
     rule,
     dependence,
-    narrowed,
+    filtered,
     against,
     input: computed(() => input(tests.value, rule.value)),
     againstInput: computed(() => (against.value ? input(against.value.tests, against.value.rule) : null)),
@@ -93,7 +93,7 @@ export function useBatteryState() {
     /** Drops what is not among these: a test that is gone, or of another condition. */
     keepOnly: (known: string[]) => change({ in: tests.value.filter((it) => known.includes(it)) }),
     setRule: (to: number) => change({ rule: to > 1 ? String(to) : undefined }),
-    narrow: (name: Narrowed, test: string, to: string | null) => {
+    filter: (name: ResultFilter, test: string, to: string | null) => {
       const others = many(name).filter((it) => !it.startsWith(`${test}.`))
       return change({ [name]: to == null ? others : [...others, `${test}.${to}`] } as Query)
     },

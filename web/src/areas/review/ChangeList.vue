@@ -15,6 +15,8 @@ const props = defineProps<{
   editable: boolean
   busy: boolean
   heading?: 'h2'
+  /** Names of tests that records know by their numbers. */
+  names?: Map<string, string>
 }>()
 const emit = defineEmits<{ restore: [change: Change, newest: Change] }>()
 
@@ -36,7 +38,7 @@ const changes = computed(() => {
     if (last.action === 'taken_back') offered = null
     // An earlier appraisal is judged anew, not brought back: it is a judgement of today.
     if (change.kind === 'appraisal') offered = null
-    return { ...change, change, last, offered, fields: put(change) }
+    return { ...change, change, last, offered, fields: put(change, props.names) }
   })
 })
 function restoring(change: Change, offered: Change): string {

@@ -19,7 +19,12 @@ const test = (more: object) =>
 async function bar(more: object = {}, answer: unknown = {}, rights?: Parameters<typeof enter>[0]) {
   enter(rights)
   const asked = serve({ 'GET /regions': [], 'GET /conditions': [], 'POST /tests/a/steps': () => answer })
-  const { wrapper } = await mounted(ReviewBar, { test: test(more) })
+  const { wrapper } = await mounted(ReviewBar, {
+    record: test(more),
+    kind: 'tests',
+    label: 'Status',
+    history: '/',
+  })
   const dialog = () => document.querySelector('.v-dialog form')
   const take = async (step: string, comment: string) => {
     await wrapper.get(`[data-test=step-${step}]`).trigger('click')

@@ -1,26 +1,37 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import type { RouteLocationRaw } from 'vue-router'
 
 import { ApiProblem, api } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
-import type { Step, TestView } from '@/shared/api/types'
-import { useQuestion } from '@/shared/question/useQuestion'
+import type { Status, Step } from '@/shared/api/types'
+import { at } from '@/shared/recordChanges'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import StatusMark from './StatusMark.vue'
 
-/** Where a sheet stands, the steps that this person can take, and the way to its history. */
-const props = defineProps<{ test: TestView }>()
+/** Where a sheet or a plan stands, the steps that this person can take, and the way to its history. */
+const props = defineProps<{
+  record: {
+    id: string
+    version: number
+    status: Status
+    published_version?: number | null
+    next_steps: Step[]
+  }
+  kind: 'tests' | 'plans'
+  label: string
+  history: RouteLocationRaw
+}>()
 
-const { carried } = useQuestion()
 const asked = ref<Step | null>(null)
 const comment = ref('')
 const failure = ref('')
 const busy = ref(false)
 const open = computed({ get: () => asked.value !== null, set: (on) => !on && (asked.value = null) })
 const pending = computed(() => {
-  const { status, published_version: version } = props.test
+  const { status, published_version: version } = props.record
   return version && (status === 'draft' || status === 'in_review') ? text.review.stillShown : ''
 })
 
@@ -34,12 +45,12 @@ async function take() {
   if (!asked.value) return
   busy.value = true
   failure.value = ''
-  const { id, version } = props.test
+  const { id, version } = props.record
+  const request = { ...at(id, version), body: { step: asked.value, comment: comment.value } }
   try {
-    await api.POST('/api/v1/tests/{id}/steps', {
-      params: { path: { id }, header: { 'If-Match': `"${version}"` } },
-      body: { step: asked.value, comment: comment.value },
-    })
+    await (props.kind === 'tests'
+      ? api.POST('/api/v1/tests/{id}/steps', request)
+      : api.POST('/api/v1/plans/{id}/steps', request))
     undoBar.offer(text.review.done[asked.value])
     asked.value = null
     await refresh()
@@ -54,17 +65,12 @@ async function take() {
 </script>
 
 <template>
-  <section
-    v-if="may('read_drafts')"
-    class="review no-print"
-    :aria-label="text.review.label"
-    data-test="review"
-  >
-    <StatusMark :status="test.status" />
+  <section v-if="may('read_drafts')" class="review no-print" :aria-label="label" data-test="review">
+    <StatusMark :status="record.status" />
     <span v-if="pending" class="small muted">{{ pending }}</span>
     <span class="spring" />
     <v-btn
-      v-for="step in test.next_steps"
+      v-for="step in record.next_steps"
       :key="step"
       :variant="step === 'retire' ? 'text' : 'outlined'"
       :data-test="`step-${step}`"
@@ -72,11 +78,7 @@ async function take() {
     >
       {{ text.review.steps[step] }}
     </v-btn>
-    <v-btn
-      variant="text"
-      :to="{ name: 'history', params: { id: test.id }, query: carried }"
-      data-test="history"
-    >
+    <v-btn variant="text" :to="history" data-test="history">
       {{ text.review.history }}
     </v-btn>
     <v-dialog v-model="open" max-width="480" aria-labelledby="step-title">

@@ -10,6 +10,7 @@ import type {
   Change,
   Condition,
   Domain,
+  ExaminationPlanInput,
   FiguresInput,
   PrevalenceReport,
   SignallingQuestion,
@@ -22,8 +23,10 @@ import type {
 import { percent } from '@/shared/format'
 import { text } from '@/shared/text'
 
+type Names = ReadonlyMap<string, string>
+
 /** What a record says, field by field, in words. */
-function said(kind: Change['kind'], content: unknown): [label: string, words: string][] {
+function said(kind: Change['kind'], content: unknown, names: Names): [label: string, words: string][] {
   if (kind === 'study') {
     return [...studyFields(content as Study), [text.study.studyNote, (content as Study).note ?? '']]
   }
@@ -73,6 +76,7 @@ function said(kind: Change['kind'], content: unknown): [label: string, words: st
       [text.prevalence.short, (condition.prevalence ?? []).map(prevalenceWords).join('\n')],
     ]
   }
+  if (kind === 'plan') return planFields(content as ExaminationPlanInput, names)
   if (kind === 'teaching_conflict') return conflictFields(content as TeachingConflictInput)
   const structure = content as Structure
   const actions = structure.actions.map((it) => `${motions[it.motion]} of the ${joints[it.joint]}`)
@@ -91,6 +95,40 @@ function prevalenceWords(report: PrevalenceReport): string {
   return [source, symptoms ? text.prevalence[symptoms] : '', `${with_condition ?? 0}/${people ?? 0}`].join(
     ' · ',
   )
+}
+
+function planFields(plan: ExaminationPlanInput, names: Names): [label: string, words: string][] {
+  const { form, questions, list, cost } = text.plan
+  const asked = (plan.questions ?? []).map((it) => {
+    const [before, low, high] = [it.pre_test, it.reassure_below, it.treat_above].map((share) =>
+      share == null ? '–' : percent(share),
+    )
+    return `${it.condition}: ${questions.thresholds(before ?? '', low ?? '', high ?? '')}`
+  })
+  const wishes = Object.entries(plan.weights ?? {}).map(([wish, weight]) => {
+    const words = cost.wish[wish as keyof typeof cost.wish]
+    return `${words}: ${weight}`
+  })
+  const tests = (plan.tests ?? []).map((it, place) =>
+    [
+      `${place + 1}. ${names.get(it.test ?? '') ?? text.plan.list.gone}`,
+      it.variant,
+      it.reason,
+      it.optional ? list.optionalShort : '',
+      it.keep_last ? text.plan.reasons.kept_last : '',
+    ]
+      .filter(Boolean)
+      .join(' · '),
+  )
+  return [
+    [form.title, plan.title ?? ''],
+    [form.setting, plan.setting ? (text.setup.choices.setting.words[plan.setting] ?? '') : ''],
+    [form.note, plan.note ?? ''],
+    [questions.title, asked.join('\n')],
+    [list.title, tests.join('\n')],
+    [cost.title, wishes.join('\n')],
+    [form.side, form.sides[plan.affected_side_first ? 'affected' : 'sound']],
+  ]
 }
 
 function conflictFields(entry: TeachingConflictInput): [label: string, words: string][] {
@@ -169,14 +207,17 @@ function figureWords(figures: FiguresInput): [label: string, words: string][] {
 
 /** By what people call the record. */
 export function title(change: Change): string {
-  const content = change.content as { reference?: string; name?: string; question?: string }
-  return content.reference ?? change.study ?? content.name ?? content.question ?? ''
+  const content = change.content as { reference?: string; name?: string; question?: string; title?: string }
+  return content.reference ?? change.study ?? content.name ?? content.question ?? content.title ?? ''
 }
 
 /** What a change put in the place of what; of a first version everything it says. */
-export function put(change: Change): { label: string; before: string; after: string }[] {
-  const before = new Map(change.before ? said(change.kind, change.before) : [])
-  return said(change.kind, change.content)
+export function put(
+  change: Change,
+  names: Names = new Map(),
+): { label: string; before: string; after: string }[] {
+  const before = new Map(change.before ? said(change.kind, change.before, names) : [])
+  return said(change.kind, change.content, names)
     .map(([label, after]) => ({ label, before: before.get(label) ?? '', after }))
     .filter((field) => field.before !== field.after)
 }

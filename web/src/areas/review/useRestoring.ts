@@ -9,6 +9,7 @@ import type {
   AgreementInput,
   Change,
   ConditionInput,
+  ExaminationPlanInput,
   StructureInput,
   StudyInput,
   TeachingConflictInput,
@@ -67,6 +68,7 @@ export function useRestoring() {
             }),
       structure: () => api.PUT('/api/v1/structures/{id}', { ...at, body: change.content as StructureInput }),
       condition: () => api.PUT('/api/v1/conditions/{id}', { ...at, body: change.content as ConditionInput }),
+      plan: () => api.PUT('/api/v1/plans/{id}', { ...at, body: change.content as ExaminationPlanInput }),
       teaching_conflict: () =>
         newest.action === 'deleted'
           ? api.POST('/api/v1/teaching-conflicts/{id}/restore', at)

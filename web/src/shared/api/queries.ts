@@ -14,7 +14,9 @@ import type {
   DomainAppraisal,
   Judgement,
   FiguresInput,
+  PatientFitInput,
   PatientInput,
+  PlanOrderInput,
   CorrectionInput,
   PoolInput,
   RawCounts,
@@ -23,6 +25,7 @@ import type {
   ResultBody,
   Sort,
   Stakes,
+  Status,
   StudyPlan,
 } from './types'
 
@@ -468,4 +471,39 @@ export async function askEffect(
 ) {
   const params = { path: { id: testId }, query: { correcting } }
   return data(await api.POST('/api/v1/tests/{id}/results/effect', { params, body, signal }))
+}
+
+/** Plans of a region, of those that you may see. */
+export function usePlans(filter: MaybeRefOrGetter<{ region: Region; search: string; status?: Status }>) {
+  return useQuery({
+    queryKey: ['plans', computed(() => toValue(filter))],
+    queryFn: async () => data(await api.GET('/api/v1/plans', { params: { query: toValue(filter) } })),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function usePlan(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean> = true) {
+  return useQuery({
+    queryKey: ['plan', computed(() => toValue(id))],
+    queryFn: async () => data(await api.GET('/api/v1/plans/{id}', byId(toValue(id)))),
+    enabled,
+  })
+}
+
+export const askPlanOrder = async (body: PlanOrderInput, signal: AbortSignal) =>
+  data(await api.POST('/api/v1/plans/order', { body, signal }))
+
+/** Whether the tests of a plan fit a patient. */
+export function usePlanFitAnswer(
+  id: MaybeRefOrGetter<string>,
+  input: MaybeRefOrGetter<PatientFitInput>,
+  enabled: MaybeRefOrGetter<boolean>,
+) {
+  return useQuery({
+    queryKey: ['plan fit', computed(() => toValue(id)), computed(() => toValue(input))],
+    queryFn: async ({ signal }) =>
+      data(await api.POST('/api/v1/plans/{id}/fit', { ...byId(toValue(id)), body: toValue(input), signal })),
+    enabled,
+    placeholderData: keepPreviousData,
+  })
 }

@@ -1450,6 +1450,127 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/plans': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Plans by title: as they stand for those who see drafts, else those that are published. */
+    get: operations['list_plans']
+    put?: never
+    /** Adds a plan, as a draft. */
+    post: operations['create_plan']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/plans/order': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** In which order the tests of an examination are done best, what the present order costs, and what each test adds. */
+    post: operations['order_plan']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/plans/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** A plan: as it was signed off for those who may not see drafts. */
+    get: operations['get_plan']
+    /** Saves a plan that was read at the version in `If-Match`; it is a draft then. */
+    put: operations['update_plan']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/plans/{id}/steps': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Submits a plan for review, signs it off, sends it back, archives it, and so on. */
+    post: operations['step_plan']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/plans/{id}/fit': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Whether the tests of a plan fit a patient: screening asked once, what is not done now, what to do instead. Nothing of it is kept. */
+    post: operations['fit_plan']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/plans/{id}/plan.pdf': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The plan typeset on A4: what is asked first, then its tests by position with boxes for both sides. */
+    get: operations['print_plan']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/plans/{id}/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Every change of a plan, the newest first. */
+    get: operations['list_plan_changes']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/tests/{id}/pooled': {
     parameters: {
       query?: never
@@ -2147,6 +2268,18 @@ export interface components {
        */
       instead: string
     }
+    /** @description A test that is offered in the place of another one. */
+    AlternativeTest: {
+      test: components['schemas']['TestId']
+      name: string
+      fit: components['schemas']['TestFit']
+    }
+    /** @description What to do instead of a test. */
+    AlternativeView: {
+      situation: string
+      instead: string
+      test?: components['schemas']['AlternativeTest'] | null
+    }
     /** @description What a result of one test means. */
     Answer: {
       test: components['schemas']['TestId']
@@ -2348,6 +2481,22 @@ export interface components {
        */
       treat_all: number
     }
+    /** @description An order with its reasons. */
+    BestOrder: {
+      /** @description Tests, by their number, in the order in which they are done. */
+      order: number[]
+      /** @description What it costs. */
+      cost: components['schemas']['OrderCost']
+      /** @description For each place, why. */
+      reasons: components['schemas']['PlaceReason'][][]
+      /**
+       * Format: double
+       * @description No order costs less than this. It is the cost itself where the order is the best one there is.
+       */
+      bound: number
+      /** @description No order is better. */
+      exact: boolean
+    }
     /**
      * @description Whose ratings are compared.
      * @enum {string}
@@ -2464,6 +2613,11 @@ export interface components {
        * @description Entries of the register of conflicting teaching.
        */
       teaching_conflicts: number
+      /**
+       * Format: int64
+       * @description Plans of examinations.
+       */
+      plans: number
       /**
        * Format: int64
        * @description Records that were there and were changed.
@@ -2602,6 +2756,12 @@ export interface components {
       /** @description The record as it was; `null` for its first version. */
       before?: unknown
     }
+    /** @description A sheet that is not any more what it was when the plan was signed off. */
+    ChangedSheet: {
+      test: components['schemas']['TestId']
+      name: string
+      change: components['schemas']['SheetChange']
+    }
     /** @description A sheet and the test it belongs to. */
     CheckInput: {
       test?: components['schemas']['TestId'] | null
@@ -2655,8 +2815,6 @@ export interface components {
       /** @description With every such figure anywhere in its rounding, or in its interval. */
       loosely: components['schemas']['ClaimsCheck']
       claims: components['schemas']['ClaimView'][]
-      /** @description Each rule along the correlation: whether it can raise both figures, and how long. */
-      along: components['schemas']['RulesAt'][]
     }
     /** @description All claims of the same tests. */
     ClaimsCheck: {
@@ -3324,6 +3482,128 @@ export interface components {
        */
       unusable: string
     }
+    /** @description A checked plan. */
+    ExaminationPlan: {
+      /** @description What it is called; unique within the region. */
+      title: string
+      /** @description Region. */
+      region: components['schemas']['Region']
+      setting?: components['schemas']['CareSetting'] | null
+      /** @description For whom it is, and what else is to be said. */
+      note: string
+      /** @description What is to be decided. */
+      questions: components['schemas']['PlanQuestion'][]
+      /** @description Its tests in their order. */
+      tests: components['schemas']['ExaminationTest'][]
+      /** @description How much each wish for the order counts. */
+      weights: components['schemas']['OrderWeights']
+      /** @description The affected side is examined first; otherwise the sound one. */
+      affected_side_first: boolean
+    }
+    /** @description A plan as a person or a file wrote it. Every field may be absent, so that all faults are told at once. */
+    ExaminationPlanInput: {
+      /**
+       * @description What it is called; unique within the region.
+       * @default
+       */
+      title: string
+      /**
+       * @description Region code.
+       * @default
+       */
+      region: string
+      /** @default null */
+      setting: components['schemas']['CareSetting'] | null
+      /**
+       * @description For whom it is, and what else is to be said.
+       * @default
+       */
+      note: string
+      /**
+       * @description What is to be decided: one condition, or several at once.
+       * @default []
+       */
+      questions: components['schemas']['PlanQuestionInput'][]
+      /**
+       * @description Its tests in their order.
+       * @default []
+       */
+      tests: components['schemas']['ExaminationTestInput'][]
+      /**
+       * @description How much each wish for the order counts.
+       * @default {
+       *       "informative_early": 1,
+       *       "irritating_late": 0.5,
+       *       "one_attempt": 1,
+       *       "turning": 1
+       *     }
+       */
+      weights: components['schemas']['OrderWeights']
+      /**
+       * @description The affected side is examined first; otherwise the sound one.
+       * @default false
+       */
+      affected_side_first: boolean
+    }
+    /** @description Everything stops, whatever else is known. */
+    ExaminationStop: {
+      /** @description What holds. */
+      caution: string
+      /** @description What to do; may be empty. */
+      instead: string
+      /**
+       * Format: double
+       * @description Within how many hours; 0 is at once.
+       */
+      within_hours?: number | null
+      /** @description The test whose sheet says so. */
+      of: number
+    }
+    /** @description A test of an examination. */
+    ExaminationTest: {
+      /** @description Which test. */
+      test: components['schemas']['TestId']
+      /** @description Name of the variant; empty for the taught one. */
+      variant: string
+      /** @description Why it is in the plan, or why at this place. */
+      reason: string
+      /** @description It is done only where it is asked for. */
+      optional: boolean
+      /** @description It comes after every test that is not kept for last. */
+      keep_last: boolean
+      /** @description Tests of the plan that come before it. */
+      after: components['schemas']['TestId'][]
+    }
+    /** @description A test of an examination, as a person or a file wrote it. */
+    ExaminationTestInput: {
+      /** @default null */
+      test: components['schemas']['TestId'] | null
+      /**
+       * @description Name of the variant; empty for the taught one.
+       * @default
+       */
+      variant: string
+      /**
+       * @description Why it is in the plan, or why at this place.
+       * @default
+       */
+      reason: string
+      /**
+       * @description It is done only where it is asked for.
+       * @default false
+       */
+      optional: boolean
+      /**
+       * @description It comes after every test that is not kept for last.
+       * @default false
+       */
+      keep_last: boolean
+      /**
+       * @description Tests of the plan that come before it.
+       * @default []
+       */
+      after: components['schemas']['TestId'][]
+    }
     /** @description What one person read off a report, as it was typed. */
     ExtractionInput: {
       /**
@@ -3563,6 +3843,62 @@ export interface components {
       /** @description Name of a level for which studies tell what it is worth. */
       level?: string | null
     }
+    /** @description Why a test is not simply done. */
+    FitReason:
+      | {
+          /** @description What it is about. */
+          caution: string
+          /** @description What to do instead; may be empty. */
+          instead: string
+          /**
+           * Format: double
+           * @description Within how many hours that is to happen; 0 is at once.
+           */
+          within_hours?: number | null
+          /** @description The test whose sheet says so. */
+          of: number
+          /** @enum {string} */
+          code: 'caution'
+        }
+      | {
+          /** @description Its words. */
+          question: string
+          /** @enum {string} */
+          code: 'open'
+        }
+      | {
+          /** @description Which. */
+          position: components['schemas']['Position']
+          /** @enum {string} */
+          code: 'position'
+        }
+      | {
+          /** @description What. */
+          name: string
+          /** @enum {string} */
+          code: 'equipment'
+        }
+      | {
+          /** @enum {string} */
+          code: 'irritation'
+        }
+      | {
+          /** @enum {string} */
+          code: 'minutes'
+        }
+    /**
+     * @description Whether a test is done.
+     * @enum {string}
+     */
+    FitState: 'ready' | 'with_care' | 'locked' | 'not_now'
+    /** @description A test of the plan and this patient. */
+    FitView: components['schemas']['TestFit'] & {
+      test: components['schemas']['TestId']
+      /** @description An optional test that nobody wished: it is left out. */
+      left_out: boolean
+      /** @description What its sheet says to do instead: where it is not done now, or where a situation holds. */
+      alternatives: components['schemas']['AlternativeView'][]
+    }
     /** @description Who was not verified, and whose test could not be interpreted, as far as a report tells. */
     Flow: {
       positive_unverified?: components['schemas']['Count'] | null
@@ -3762,6 +4098,8 @@ export interface components {
       studies: number
       /** @description Entries of the register of conflicting teaching added. */
       teaching_conflicts: number
+      /** @description Plans of examinations added. */
+      plans: number
       /** @description Its tests in their order. */
       tests: components['schemas']['ImportedTest'][]
     }
@@ -4683,6 +5021,59 @@ export interface components {
       value: string
       results: number
     }
+    /** @description What an order costs, by wish. */
+    OrderCost: {
+      /**
+       * Format: double
+       * @description Sum of the others.
+       */
+      total: number
+      /**
+       * Format: double
+       * @description For turning over.
+       */
+      turning: number
+      /**
+       * Format: double
+       * @description For irritation before tests with one valid attempt.
+       */
+      one_attempt: number
+      /**
+       * Format: double
+       * @description For irritation before other tests.
+       */
+      irritating_late: number
+      /**
+       * Format: double
+       * @description At most 0: what informative tests early are worth.
+       */
+      informative_early: number
+      /** @description How often the patient turns over. */
+      changes: number
+    }
+    /** @description How much each wish counts. */
+    OrderWeights: {
+      /**
+       * Format: double
+       * @description Less turning over: each change of position.
+       */
+      turning: number
+      /**
+       * Format: double
+       * @description Nothing irritating before a test with one valid attempt: each point of irritation before it.
+       */
+      one_attempt: number
+      /**
+       * Format: double
+       * @description Irritating tests late: each point of irritation, for each test that comes after it.
+       */
+      irritating_late: number
+      /**
+       * Format: double
+       * @description The better test first: each bit, for each test that comes after it.
+       */
+      informative_early: number
+    }
     /** @description The summary under other priors. */
     OtherScale: components['schemas']['Summary'] & {
       /**
@@ -4712,6 +5103,15 @@ export interface components {
       /** @description It is complete: it is checked, and shown to the other reader once theirs is too. */
       hand_in: boolean
       content: components['schemas']['ExtractionInput']
+    }
+    /** @description An order of one's own, read as the best one is. */
+    OwnOrder: {
+      /** @description What it costs. */
+      cost: components['schemas']['OrderCost']
+      /** @description For each place, why the test stands well there. */
+      reasons: components['schemas']['PlaceReason'][][]
+      /** @description Wishes that it does not keep: pairs of a test, by its number, and one that should come after it and does not. */
+      broken: number[][]
     }
     /** @description Part of the results pooled by themselves. */
     PartPooled: {
@@ -4774,6 +5174,48 @@ export interface components {
       other_spectrum?: components['schemas']['Probability'][] | null
       spectrum: components['schemas']['SpectrumRow'][]
       prevalence?: components['schemas']['PooledPrevalence'] | null
+    }
+    /** @description A patient for whom a plan is made to fit. Nothing of it is kept. */
+    PatientFitInput: {
+      /**
+       * @description Answers, by the keys of the questions.
+       * @default {}
+       */
+      answers: {
+        [key: string]: components['schemas']['ScreeningAnswer']
+      }
+      /**
+       * Format: int32
+       * @description How irritable the complaint is, 0 to 3.
+       * @default null
+       */
+      irritable: number | null
+      /**
+       * @description Positions that the patient cannot take.
+       * @default []
+       */
+      cannot_take: components['schemas']['Position'][]
+      /**
+       * @description Equipment that is not at hand.
+       * @default []
+       */
+      lacking: string[]
+      /**
+       * Format: double
+       * @description Minutes at hand.
+       * @default null
+       */
+      minutes: number | null
+      /**
+       * @description Situations that hold, by their keys: what their sheets say to do instead is done.
+       * @default []
+       */
+      situations: string[]
+      /**
+       * @description Optional tests that are wished.
+       * @default []
+       */
+      wished: components['schemas']['TestId'][]
     }
     /** @description A patient: how probable the condition is, what was found so far, and from where on something is done. */
     PatientInput: {
@@ -4895,6 +5337,189 @@ export interface components {
        * @default false
        */
       negative_stands: boolean
+    }
+    /** @description Why a test stands where it stands. */
+    PlaceReason:
+      | {
+          /** @enum {string} */
+          code: 'same_position'
+        }
+      | {
+          /** @enum {string} */
+          code: 'one_attempt'
+        }
+      | {
+          /** @enum {string} */
+          code: 'irritating'
+        }
+      | {
+          /** @enum {string} */
+          code: 'most_informative'
+        }
+      | {
+          /** @description Which. */
+          test: number
+          /** @enum {string} */
+          code: 'before'
+        }
+      | {
+          /** @description Which. */
+          test: number
+          /** @enum {string} */
+          code: 'after'
+        }
+      | {
+          /** @enum {string} */
+          code: 'kept_last'
+        }
+    /** @description How a plan fits a patient. */
+    PlanFitAnswer: {
+      questions: components['schemas']['QuestionAsked'][]
+      situations: components['schemas']['Situation'][]
+      /** @description Positions that its tests need. */
+      positions: components['schemas']['Position'][]
+      /** @description Equipment that its tests need. */
+      equipment: string[]
+      /** @description Its tests in their order. */
+      tests: components['schemas']['FitView'][]
+      stop?: components['schemas']['ExaminationStop'] | null
+      /** @description Something of it is done: at least one test is ready, or done with care. */
+      anything: boolean
+    }
+    /** @description The order of an examination. */
+    PlanOrderAnswer: {
+      /** @description The tests in their present order. */
+      tests: components['schemas']['PlannedTestView'][]
+      questions: components['schemas']['QuestionView'][]
+      /** @description The order that costs least; tests by their place in the present one. */
+      proposed: components['schemas']['BestOrder']
+      /** @description The present order, read the same way. */
+      own: components['schemas']['OwnOrder']
+      /**
+       * Format: double
+       * @description Minutes of the tests that are always done, as far as their sheets say.
+       */
+      minutes: number
+      /** @description At least one figure rests on made-up studies. */
+      sample: boolean
+    }
+    /** @description An examination whose order is asked for: a plan without its title. */
+    PlanOrderInput: {
+      /** @description Region code. */
+      region: string
+      questions: components['schemas']['PlanQuestionInput'][]
+      /** @description Its tests in their present order. */
+      tests: components['schemas']['ExaminationTestInput'][]
+      weights?: components['schemas']['OrderWeights']
+    }
+    /** @description A condition that an examination is to decide about. */
+    PlanQuestion: components['schemas']['Thresholds'] & {
+      /** @description Name of the target condition. */
+      condition: string
+      /** @description Probability of the condition before the first test. */
+      pre_test: components['schemas']['Probability']
+    }
+    /** @description A condition that an examination is to decide about, as a person or a file wrote it. */
+    PlanQuestionInput: {
+      /**
+       * @description Name of the target condition.
+       * @default
+       */
+      condition: string
+      /**
+       * Format: double
+       * @description Probability of the condition before the first test, 0 to 1.
+       * @default null
+       */
+      pre_test: number | null
+      /**
+       * Format: double
+       * @description Below this probability the patient is reassured.
+       * @default null
+       */
+      reassure_below: number | null
+      /**
+       * Format: double
+       * @description Above this probability the condition is treated.
+       * @default null
+       */
+      treat_above: number | null
+    }
+    /** @description A plan as it stands in the list. */
+    PlanRow: {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+      title: string
+      region: components['schemas']['Region']
+      setting?: components['schemas']['CareSetting'] | null
+      /** @description What it decides about. */
+      conditions: string[]
+      /** @description How many tests it has. */
+      tests: number
+      /** @description Where it stands. */
+      status: components['schemas']['Status']
+      /**
+       * Format: int32
+       * @description The version that learners see, if there is one.
+       */
+      published_version?: number | null
+      /** @description It is made up. */
+      sample: boolean
+      /** Format: date-time */
+      saved_at: string
+    }
+    /** @description A plan of an examination. */
+    PlanView: components['schemas']['ExaminationPlan'] & {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+      /** @description Where it stands. */
+      status: components['schemas']['Status']
+      /**
+       * Format: int32
+       * @description The version that learners see, if there is one.
+       */
+      published_version?: number | null
+      /** @description Steps that you can take from here. */
+      next_steps: components['schemas']['Step'][]
+      /** @description It is made up. */
+      sample: boolean
+      /** Format: date-time */
+      saved_at: string
+      /** @description Names of its tests, of those that you may see. */
+      named_tests: components['schemas']['NamedTest'][]
+      /** @description What became of its tests' sheets since it was signed off. */
+      changed_sheets: components['schemas']['ChangedSheet'][]
+    }
+    /** @description A test of the plan, with what decides its place. */
+    PlannedTestView: {
+      test: components['schemas']['TestId']
+      /** @description `null` for a test that is archived, or that you may not see. */
+      name?: string | null
+      /** @description Names of its variants, the taught one first. */
+      variants: string[]
+      position?: components['schemas']['Position'] | null
+      /**
+       * Format: double
+       * @description How irritating it is, 0 to 3; `null` where the sheet does not say.
+       */
+      irritation?: number | null
+      /** @description It allows one valid attempt. */
+      one_attempt: boolean
+      /** Format: double */
+      minutes?: number | null
+      /**
+       * Format: double
+       * @description Information expected of it as the first test, in bits, over all conditions.
+       */
+      bits: number
+      /** @description What it tells, for each condition that it shows. */
+      worth: components['schemas']['QuestionWorth'][]
+      /** @description At least one figure rests on made-up studies, or the sheet is made up. */
+      sample: boolean
     }
     /** @description What a pool answers. */
     PoolAnswer: {
@@ -5450,6 +6075,29 @@ export interface components {
       /** @description At most 5 000 tests. */
       tests: components['schemas']['AskedTest'][]
     }
+    /** @description A question that is asked once. */
+    QuestionAsked: components['schemas']['ScreeningQuestion'] & {
+      /** @description By which it is answered. */
+      key: string
+    }
+    /** @description What becomes of a question. */
+    QuestionView: {
+      condition: string
+      /** @description How many of the tests that are always done have figures for it. */
+      tests: number
+      sequence?: components['schemas']['Sequence'] | null
+    }
+    /** @description What a test tells about one of the conditions. */
+    QuestionWorth: {
+      /** @description Place of the condition among the questions. */
+      question: number
+      /** @description Studies behind the figures. */
+      studies: number
+      lr_positive?: components['schemas']['Estimate_Ratio'] | null
+      lr_negative?: components['schemas']['Estimate_Ratio'] | null
+      alone?: components['schemas']['Probability'] | null
+      adds?: components['schemas']['Probability'] | null
+    }
     /**
      * @description A part of the way through a range.
      * @enum {string}
@@ -5671,6 +6319,7 @@ export interface components {
       | 'agreement'
       | 'appraisal'
       | 'teaching_conflict'
+      | 'plan'
       | 'settings'
     /** @description Codes for the day the device is lost; each serves once. They are shown once. */
     RecoveryCodes: {
@@ -6194,6 +6843,22 @@ export interface components {
      * @enum {string}
      */
     ScreeningAnswer: 'yes' | 'no' | 'unknown'
+    /** @description A question that is asked once for all tests. */
+    ScreeningQuestion: {
+      /** @description The question, the sign to look for, or, where a sheet says neither, the caution itself: does it hold? */
+      question: string
+      /** @description What its cautions are about. */
+      about: string[]
+      /** @description The question of the sheet that helps to find out; empty where it is the question itself. */
+      help: string
+      /** @description Answers that take a test out or ask for care. */
+      unsafe_answers: components['schemas']['ScreeningAnswer'][]
+      /** @description Tests that the answer decides about. */
+      tests: number[]
+      /** @description How far it reaches, at most. */
+      scope: components['schemas']['CautionScope']
+      answer?: components['schemas']['ScreeningAnswer'] | null
+    }
     /** @description What an authenticator app is given. It is shown once. */
     SecondStepOffer: {
       /** @description To be typed where nothing can be scanned. */
@@ -6229,6 +6894,34 @@ export interface components {
        * @default []
        */
       off: components['schemas']['ResultId'][]
+    }
+    /** @description What becomes of patients who are tested until a threshold is crossed. */
+    Sequence: {
+      /** @description Tests in the order in which they are made. */
+      steps: components['schemas']['SequenceStep'][]
+      /**
+       * Format: double
+       * @description Mean number of tests made.
+       */
+      expected_tests: number
+      /** @description How often it ends below the threshold for reassuring. */
+      reassured: components['schemas']['Probability']
+      /** @description How often no threshold has been crossed after the last test. */
+      undecided: components['schemas']['Probability']
+      /** @description How often it ends above the threshold for treating. */
+      treated: components['schemas']['Probability']
+      condition_if_reassured?: components['schemas']['Probability'] | null
+      condition_if_treated?: components['schemas']['Probability'] | null
+    }
+    /** @description One test of a sequence. */
+    SequenceStep: {
+      /** @description How often it is still needed. */
+      needed: components['schemas']['Probability']
+      /**
+       * Format: double
+       * @description Information expected of it when it is needed, in bits.
+       */
+      information: number
     }
     /** @description Another session of the same account. */
     SessionElsewhere: {
@@ -6399,6 +7092,11 @@ export interface components {
       /** @description Where the sheet's words come from. */
       sources: string[]
     }
+    /**
+     * @description What became of a sheet.
+     * @enum {string}
+     */
+    SheetChange: 'changed' | 'archived'
     /** @description A sheet that is being written, looked over. */
     SheetCheck: {
       /** @description What would keep it from being saved. */
@@ -6614,6 +7312,13 @@ export interface components {
     SingleInput: {
       sensitivity: components['schemas']['FigureInput']
       specificity: components['schemas']['FigureInput']
+    }
+    /** @description Something that may hold of the patient or the examiner, as sheets say it. */
+    Situation: {
+      key: string
+      situation: string
+      /** @description Tests of the plan whose sheets say what to do then. */
+      tests: number[]
     }
     /** @description What a width costs. */
     SizeForWidth_Option_AccuracyStudySize: {
@@ -7296,6 +8001,13 @@ export interface components {
       sample: boolean
       /** @description Names of its tests, of those that you may see. */
       named_tests: components['schemas']['NamedTest'][]
+    }
+    /** @description Whether a test is done, and why not. */
+    TestFit: {
+      /** @description Whether it is done. */
+      state: components['schemas']['FitState']
+      /** @description Why not simply; empty when it is ready. */
+      reasons: components['schemas']['FitReason'][]
     }
     /**
      * Format: uuid
@@ -11422,6 +12134,297 @@ export interface operations {
       400: components['responses']['BadRequest']
       401: components['responses']['Unauthorized']
       403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  list_plans: {
+    parameters: {
+      query?: {
+        /** @description of this region */
+        region?: components['schemas']['Region']
+        /** @description with these words in title or conditions */
+        search?: string
+        /** @description in this state */
+        status?: components['schemas']['Status']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanRow'][]
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  create_plan: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ExaminationPlanInput']
+      }
+    }
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  order_plan: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PlanOrderInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanOrderAnswer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  get_plan: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  update_plan: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ExaminationPlanInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
+      412: components['responses']['PreconditionFailed']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  step_plan: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StepInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
+      412: components['responses']['PreconditionFailed']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  fit_plan: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PatientFitInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanFitAnswer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  print_plan: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description a PDF */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/pdf': number[]
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  list_plan_changes: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ChangeView'][]
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
       503: components['responses']['ServiceUnavailable']
     }
   }

@@ -14,7 +14,7 @@ export const commonWords = {
       references: 'Evidence',
       pooling: 'Pooling',
       likelihood: 'Likelihood',
-      battery: 'Plan',
+      plans: 'Plan',
     } as Record<string, string>,
     likelihood: 'Likelihood',
     likelihoodParts: {
@@ -22,6 +22,8 @@ export const commonWords = {
       patient: 'One patient',
       'study-size': 'Plan a study',
     } as Record<string, string>,
+    plan: 'Plan',
+    planParts: { plans: 'Examination plans', battery: 'Battery of tests' } as Record<string, string>,
     evidence: 'Evidence',
     evidenceParts: {
       references: 'References',

@@ -1,3 +1,4 @@
+import codes from '../codes.json'
 import type {
   AgreementMeasure,
   Aspect,
@@ -153,14 +154,7 @@ export const evidenceWords = {
       },
       setting: {
         label: 'Setting',
-        words: {
-          primary_care: 'primary care',
-          specialist_clinic: 'specialist clinic',
-          surgical_series: 'surgical series',
-          emergency: 'emergency',
-          community: 'work or screening',
-          sports: 'sports medicine',
-        },
+        words: codes.care_settings,
       },
       activity: {
         label: 'Activity',

@@ -6,6 +6,7 @@ import { exchangeWords } from './exchange'
 import { guideWords } from './guide'
 import { likelihoodWords } from './likelihood'
 import { peopleWords } from './people'
+import { planWords } from './plan'
 import { poolingWords } from './pooling'
 import { reviewWords } from './review'
 import { vocabularyWords } from './vocabulary'
@@ -25,4 +26,5 @@ export const text = {
   ...poolingWords,
   ...likelihoodWords,
   ...combineWords,
+  ...planWords,
 }

@@ -25,7 +25,7 @@ export const reviewWords = {
     means: {
       submit: 'A second reader will check this text and sign it off.',
       withdraw: 'It becomes a draft again, so that you can continue.',
-      sign_off: 'Learners will see the sheet exactly as it stands now, with your name in its history.',
+      sign_off: 'Learners will see it exactly as it stands now, with your name in its history.',
       send_back: 'It becomes a draft again. Say what should change.',
       retire: 'Learners will no longer see it. Nothing is lost; it can be reopened.',
       revive: 'It becomes a draft again.',

@@ -1,12 +1,23 @@
 <script setup lang="ts">
 import { mdiRedo, mdiUndo } from '@mdi/js'
+import type { Ref } from 'vue'
 
 import { moment } from '@/shared/format'
 import { text } from '@/shared/text'
-import type { SheetEditing } from './useSheetEditing'
 
 /** Saving and why it was refused, undoing, and whether what is typed is kept. Always in view. */
-const props = defineProps<{ editing: SheetEditing }>()
+const props = defineProps<{
+  editing: {
+    saving: Ref<boolean>
+    failure: Ref<string>
+    undo: () => void
+    redo: () => void
+    canUndo: Ref<boolean>
+    canRedo: Ref<boolean>
+    pending: Ref<boolean>
+    keptAt: Ref<string>
+  }
+}>()
 
 const { saving, failure, undo, redo, canUndo, canRedo, pending, keptAt } = props.editing
 </script>

@@ -1,0 +1,170 @@
+<script setup lang="ts">
+import { mdiAccountCheckOutline, mdiContentCopy, mdiFilePdfBox, mdiPencilOutline } from '@mdi/js'
+import { computed, watchEffect } from 'vue'
+
+import ReviewBar from '@/areas/review/ReviewBar.vue'
+import { usePlan, usePlanFitAnswer } from '@/shared/api/queries'
+import CautionLine from '@/shared/layout/CautionLine.vue'
+import FailureNotice from '@/shared/layout/FailureNotice.vue'
+import SampleMark from '@/shared/layout/SampleMark.vue'
+import WaitLine from '@/shared/layout/WaitLine.vue'
+import { useQuestion } from '@/shared/question/useQuestion'
+import { may } from '@/shared/session/session'
+import { text } from '@/shared/text'
+import { planDraft } from './planDraft'
+import PlanFit from './PlanFit.vue'
+import PlanOrder from './PlanOrder.vue'
+import PlanOutlook from './PlanOutlook.vue'
+import PlanTests from './PlanTests.vue'
+import { usePlanFit } from './usePlanFit'
+import { usePlanOrder } from './usePlanOrder'
+
+/** A plan as it is read: what it decides, its tests in their order, and why they stand there. */
+const props = defineProps<{ plan: string }>()
+
+const words = text.plan
+const { carried } = useQuestion()
+const stored = usePlan(() => props.plan)
+const read = computed(() => stored.data.value ?? null)
+const draft = computed(() => (read.value ? planDraft(read.value) : null))
+const state = usePlanFit()
+const fitting = usePlanFitAnswer(() => props.plan, state.input, state.open)
+const fit = computed(() => (state.open.value ? (fitting.data.value ?? null) : null))
+/** Of a patient what is not done is not counted on either, and an optional test that is wished is. */
+const { answer } = usePlanOrder(
+  computed(() => {
+    const said = fit.value
+    if (!draft.value || !said) return draft.value
+    const out = new Set(said.tests.filter((it) => it.left_out || it.state === 'not_now').map((it) => it.test))
+    return { ...draft.value, tests: draft.value.tests.map((it) => ({ ...it, optional: out.has(it.test) })) }
+  }),
+)
+const names = computed(() => new Map(read.value?.named_tests.map(({ id, name }) => [id, name])))
+const name = (test: string) => names.value.get(test) ?? words.list.gone
+const optional = computed(() =>
+  (draft.value?.tests ?? []).flatMap((it) => (it.optional ? [{ value: it.test, title: name(it.test) }] : [])),
+)
+const at = (route: string) => ({ name: route, params: { plan: props.plan }, query: carried.value })
+watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pruvex`))
+</script>
+
+<template>
+  <div>
+    <nav class="small no-print" :aria-label="text.layout.back">
+      <router-link :to="{ name: 'plans', query: carried }">← {{ words.back }}</router-link>
+    </nav>
+    <FailureNotice v-if="stored.isError.value && !read" :query="stored" :title="words.failedOne" />
+    <template v-else-if="read && draft">
+      <div class="title-bar">
+        <h1 dir="auto">{{ read.title }} <SampleMark v-if="read.sample || answer?.sample" /></h1>
+        <span class="no-print acts">
+          <v-btn
+            :variant="state.open.value ? 'text' : 'flat'"
+            :color="state.open.value ? undefined : 'primary'"
+            :prepend-icon="mdiAccountCheckOutline"
+            data-test="fit-plan"
+            @click="state.setOpen(!state.open.value)"
+          >
+            {{ state.open.value ? words.fit.end : words.fit.begin }}
+          </v-btn>
+          <v-btn
+            variant="text"
+            :prepend-icon="mdiFilePdfBox"
+            :href="`/api/v1/plans/${read.id}/plan.pdf`"
+            target="_blank"
+            data-test="plan-pdf"
+          >
+            {{ words.pdf }}
+          </v-btn>
+          <template v-if="may('write_sheets')">
+            <v-btn
+              variant="text"
+              :prepend-icon="mdiContentCopy"
+              :to="{ name: 'new-plan', query: { ...carried, from: read.id } }"
+              data-test="copy-plan"
+            >
+              {{ words.copy }}
+            </v-btn>
+            <v-btn :prepend-icon="mdiPencilOutline" :to="at('edit-plan')" data-test="edit-plan">
+              {{ words.edit }}
+            </v-btn>
+          </template>
+        </span>
+      </div>
+      <ReviewBar :record="read" kind="plans" :label="words.label" :history="at('plan-history')" />
+      <section
+        v-if="read.changed_sheets.length"
+        class="changed small"
+        role="status"
+        data-test="changed-sheets"
+      >
+        <h2>{{ words.changed.title }}</h2>
+        <p v-for="it in read.changed_sheets" :key="it.test" dir="auto">
+          {{ words.changed[it.change](it.name) }}
+        </p>
+      </section>
+      <p class="small muted">
+        {{ text.regions[read.region]
+        }}<template v-if="read.setting"> · {{ text.setup.choices.setting.words[read.setting] }}</template> ·
+        {{ words.form.sides[read.affected_side_first ? 'affected' : 'sound'] }}
+      </p>
+      <p v-if="read.note" class="note pre-line" dir="auto">{{ read.note }}</p>
+      <FailureNotice
+        v-if="state.open.value && fitting.isError.value"
+        :query="fitting"
+        :title="words.fit.failed"
+      />
+      <PlanFit v-else-if="fit" :fit="fit" :state="state" :optional="optional" />
+      <div class="sides">
+        <section>
+          <h2>{{ words.list.title }}</h2>
+          <PlanTests
+            :tests="draft.tests"
+            :questions="draft.questions"
+            :answer="answer"
+            :fit="fit"
+            :name="name"
+          />
+        </section>
+        <aside>
+          <PlanOutlook :title="words.questions.title" :questions="draft.questions" :answer="answer" />
+          <PlanOrder v-if="answer" :answer="answer" :name="name" />
+        </aside>
+      </div>
+      <CautionLine />
+    </template>
+    <WaitLine v-else />
+  </div>
+</template>
+
+<style scoped>
+.changed {
+  margin-bottom: 12px;
+  padding: 8px 12px;
+  border: 1px solid rgb(var(--v-theme-error));
+  border-radius: 6px;
+}
+.changed h2 {
+  font-size: 1rem;
+}
+.note {
+  max-width: 80ch;
+  margin-top: 8px;
+}
+.sides {
+  display: grid;
+  grid-template-columns: minmax(0, 1.7fr) minmax(0, 1fr);
+  gap: 24px 40px;
+  align-items: start;
+  margin: 16px 0;
+}
+aside {
+  display: grid;
+  gap: 22px;
+}
+@media (max-width: 900px) {
+  .sides {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,92 @@
+import type {
+  ExaminationPlanInput,
+  ExaminationTestInput,
+  PlanQuestionInput,
+  PlanView,
+  Position,
+} from '@/shared/api/types'
+
+export type PlanTest = Required<ExaminationTestInput> & { test: string }
+export type PlanQuestion = Required<PlanQuestionInput>
+/** A plan while it is written. */
+export type PlanDraft = Required<Omit<ExaminationPlanInput, 'questions' | 'tests'>> & {
+  questions: PlanQuestion[]
+  tests: PlanTest[]
+}
+
+/** Every wish counts as usual. */
+export const USUAL_WEIGHTS = { turning: 1, one_attempt: 1, irritating_late: 0.5, informative_early: 1 }
+
+/** Thresholds to begin with: below and above them most people stop. */
+export const question = (condition = '', preTest: number | null = null): PlanQuestion => ({
+  condition,
+  pre_test: preTest,
+  reassure_below: 0.1,
+  treat_above: 0.7,
+})
+
+export const planTest = (test: string): PlanTest => ({
+  test,
+  variant: '',
+  reason: '',
+  optional: false,
+  keep_last: false,
+  after: [],
+})
+
+export const blankPlan = (region: string, condition: string, preTest: number | null): PlanDraft => ({
+  title: '',
+  region,
+  setting: null,
+  note: '',
+  questions: [question(condition, preTest)],
+  tests: [],
+  weights: { ...USUAL_WEIGHTS },
+  affected_side_first: false,
+})
+
+/** What of a stored plan may be changed, as copies. */
+export function planDraft(plan: PlanView): PlanDraft {
+  const { title, region, setting, note, questions, tests, weights, affected_side_first } = plan
+  const copy = {
+    title,
+    region,
+    setting: setting ?? null,
+    note,
+    questions,
+    tests,
+    weights,
+    affected_side_first,
+  }
+  return JSON.parse(JSON.stringify(copy)) as PlanDraft
+}
+
+/** The tests without one of them: nothing comes after a test that is not there. */
+export const without = (tests: PlanTest[], place: number): PlanTest[] => {
+  const gone = tests[place]?.test
+  return tests
+    .filter((_, at) => at !== place)
+    .map((it) => ({ ...it, after: it.after.filter((id) => id !== gone) }))
+}
+
+export function moved<T>(list: T[], from: number, to: number): T[] {
+  if (to < 0 || to >= list.length) return list
+  const all = [...list]
+  all.splice(to, 0, ...all.splice(from, 1))
+  return all
+}
+
+/** Tests in the order of their places in the present one. */
+export const inOrder = <T>(list: T[], places: number[]): T[] => places.flatMap((place) => list[place] ?? [])
+
+/** Neighbours in one position stand together; where no sheet tells the position, that is one of its own. */
+export function byPosition<T extends { position?: Position | null }>(tests: T[]) {
+  const groups: { position: Position | null; tests: T[] }[] = []
+  tests.forEach((it) => {
+    const position = it.position ?? null
+    const last = groups.at(-1)
+    if (last && last.position === position) last.tests.push(it)
+    else groups.push({ position, tests: [it] })
+  })
+  return groups
+}
