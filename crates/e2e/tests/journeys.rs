@@ -1484,6 +1484,8 @@ async fn no_view_has_a_serious_barrier() {
     let rows = journey.api("GET", "/api/v1/tests?region=hand_wrist", json!({}), Value::Null).await;
     let id = |nth: usize| rows[nth]["id"].as_str().unwrap();
     let battery = format!("/plan/battery?region=hand_wrist&in={}&in={}&against=1.{}.{}", id(0), id(1), id(1), id(2));
+    let plans = journey.api("GET", "/api/v1/plans", json!({}), Value::Null).await;
+    let plan = format!("/plan/{}", plans[0]["id"].as_str().unwrap());
     let wider = "return document.documentElement.scrollWidth - innerWidth";
     for (kind, width) in [("light", 1280), ("dark", 1280), ("on a phone", 320)] {
         if kind == "dark" {
@@ -1509,6 +1511,10 @@ async fn no_view_has_a_serious_barrier() {
             (&format!("/likelihood/patient?region=hand_wrist&reassure=8&act=75&look={pooled}"), "[data-test=guards]"),
             ("/likelihood/study-size", "[data-test=plan-answer]"),
             (&battery, "[data-test=compared-batteries]"),
+            ("/plan?region=hand_wrist", "[data-test=plan-row]"),
+            (&format!("{plan}?fit=true"), "[data-test=fit-question]"),
+            (&format!("{plan}/edit"), "[data-test=order-cost]"),
+            (&format!("{plan}/history"), "[data-test=change]"),
             ("/people", "[data-test=account-row]"),
             ("/guide/pooling", "[data-test=guide-page]"),
             ("/catalogue?search=zzz", ".notice"),

@@ -422,6 +422,7 @@ async fn the_demo_comes_in_whole_or_not_at_all() {
     let mut own = exported.clone();
     (own["tests"], own["studies"], own["references"]) = (json!([one]), json!([]), json!([]));
     own["teaching_conflicts"] = json!([]);
+    own["plans"] = json!([]);
     let own = server.import("name=Own%20sheets.json", &own).await;
     assert_eq!(own["state"], "done", "{own}");
     assert_eq!(server.get("/api/v1/tests").await.1.as_array().unwrap().len(), 1);

@@ -372,7 +372,9 @@ async fn answers_outlive_a_server_and_are_computed_again_by_a_new_engine() {
     server.get("/api/v1/tests").await;
     server.delete(&format!("/api/v1/results/{}", results[5]["id"].as_str().unwrap()), "\"1\"").await;
     server.get("/api/v1/tests").await;
-    let both = until("both states are kept", &|kept| kept.len() == 2).await;
+    // A busy server may have been asked, by itself, for a state before these, too.
+    let last = |kept: &[pruvex_store::pooling::KeptAnswer]| kept.iter().any(|it| it.pooled.k == 5);
+    let both = until("both states are kept", &|kept| kept.len() >= 2 && last(kept)).await;
     assert!(both.iter().all(|it| it.engine == ENGINE), "{both:?}");
 
     // The answer at hand is the answer: here it is marked by a number of studies that nobody would compute.

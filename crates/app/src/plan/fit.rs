@@ -120,17 +120,19 @@ pub async fn fit_plan(app: &App, by: &Reader, id: Uuid, input: PatientFitInput) 
     let ids: Vec<TestId> = plan.tests.iter().map(|it| it.test).collect();
     let mut sheets = sheets(app, by, &ids).await?;
     let named = alternatives_named(app, by, &ids, &sheets).await?;
-    let others: HashSet<TestId> = named.values().copied().filter(|id| !ids.contains(id)).collect();
-    let others: Vec<TestId> = others.into_iter().collect();
-    sheets.extend(self::sheets(app, by, &others).await?);
-
     let wished = |id: &TestId, optional: bool| !optional || input.wished.contains(id);
     // Those that are done, in their order; then those that may take their places, which use no minutes.
     let done: Vec<(TestId, &str)> =
         plan.tests.iter().filter(|it| wished(&it.test, it.optional)).map(|it| (it.test, it.variant.as_str())).collect();
+    let others: HashSet<TestId> = named.values().copied().filter(|id| !done.iter().any(|it| it.0 == *id)).collect();
+    let others: Vec<TestId> = others.into_iter().collect();
+    sheets.extend(self::sheets(app, by, &others).await?);
+    // An optional test of the plan may take a place, too, as the plan wants it done.
+    let variant_of = |id: TestId| plan.tests.iter().find(|it| it.test == id).map_or("", |it| it.variant.as_str());
+
     let mut screened: Vec<TestId> = Vec::new();
     let mut tests: Vec<ScreenedTest> = Vec::new();
-    for (id, variant) in done.iter().copied().chain(others.iter().map(|id| (*id, ""))) {
+    for (id, variant) in done.iter().copied().chain(others.iter().map(|id| (*id, variant_of(*id)))) {
         if let Some(sheet) = sheets.get(&id) {
             tests.push(screened_test(sheet, variant, screened.len() < done.len()));
             screened.push(id);

@@ -48,9 +48,10 @@ async function bringIn() {
   const done = await bring()
   const id = run.value?.id
   if (!done) return
-  const { tests, studies, references, conditions, structures } = done
+  const { tests, studies, references, conditions, structures, teaching_conflicts, plans } = done
   const added = tests.some((test) => test.written || test.results || test.agreements)
-  const undo = added || studies || references || conditions || structures ? id : undefined
+  const others = [studies, references, conditions, structures, teaching_conflicts, plans]
+  const undo = added || others.some(Boolean) ? id : undefined
   undoBar.offer(text.exchange.done(done.title), undo ? () => takeBackImport(undo) : null)
 }
 </script>

@@ -89,6 +89,7 @@ watchEffect(() => (document.title = `${title.value} – Pruvex`))
 <template>
   <div>
     <h1 dir="auto">{{ title }}</h1>
+    <p v-if="draft" class="small muted">{{ text.regions[draft.region as Region] }}</p>
     <FailureNotice v-if="stored.isError.value && !draft" :query="stored" :title="words.failedOne" />
     <form v-else-if="draft" novalidate @submit.prevent="save">
       <p v-if="resumed" class="resumed small" data-test="resumed">

@@ -3,7 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, ApiProblem, data } from '@/shared/api/client'
-import { usePlan } from '@/shared/api/queries'
+import { useConditions, usePlan } from '@/shared/api/queries'
 import type { PlanView } from '@/shared/api/types'
 import { moment } from '@/shared/format'
 import { useQuestion } from '@/shared/question/useQuestion'
@@ -22,6 +22,7 @@ const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 export function usePlanEditing(id: string | undefined, done: (saved: PlanView) => unknown) {
   const route = useRoute()
   const { region, condition, preTest } = useQuestion()
+  const conditions = useConditions()
   const from = String(route.query.from ?? '')
   const stored = usePlan(
     () => id ?? from,
@@ -79,7 +80,7 @@ export function usePlanEditing(id: string | undefined, done: (saved: PlanView) =
   }
   let begun = false
   watch(
-    [stored.data, condition],
+    [stored.data, conditions.isFetched],
     ([read, known]) => {
       // What came first is what is being edited: a later refetch must not replace what was typed.
       if (begun || (id || from ? !read : !known)) return

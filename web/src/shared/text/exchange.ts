@@ -4,7 +4,7 @@ export const exchangeWords = {
     title: 'Import and export',
     outTitle: 'Export',
     outAbout:
-      'Sheets, studies with their results, appraisals, double extractions, references, conditions and structures in one open file that this program, or any other, can read. Archived sheets are not included.',
+      'Sheets, studies with their results, appraisals, double extractions, references, conditions, structures and examination plans in one open file that this program, or any other, can read. Archived sheets and plans are not included, and no plan of which a test is left out.',
     whole: 'The whole catalogue',
     tableTitle: 'Studies and results as a table',
     tableAbout:
@@ -69,6 +69,8 @@ export const exchangeWords = {
         ['references', 'reference', 'references'],
         ['conditions', 'condition', 'conditions'],
         ['structures', 'structure', 'structures'],
+        ['teaching_conflicts', 'entry of conflicting teaching', 'entries of conflicting teaching'],
+        ['plans', 'examination plan', 'examination plans'],
       ]
       const added = words
         .filter(([key]) => n[key])
