@@ -103,7 +103,7 @@ export const planWords = {
       last: 'Keep for last',
       after: 'Comes after',
       more: 'More',
-      moreOf: (name: string) => `Variant, reason and wishes for ${name}`,
+      moreOf: (name: string) => `More: variant, reason and wishes for ${name}`,
       attempt: 'one valid attempt',
       irritation: codes.irritation,
       minutes: (n: number) => `${n} min`,
