@@ -248,6 +248,8 @@ async fn a_plan_is_made_to_fit_a_patient_and_offers_what_passes_the_same_screeni
     assert_eq!(answer["questions"].as_array().unwrap().len(), 3, "the alternative's own question is asked now");
     let (_, answer) = server.post(&path, &said("yes", "no")).await;
     assert_eq!((&answer["tests"][0]["state"], &answer["anything"]), (&json!("ready"), &json!(true)));
+    // The numbers of tests count what was screened; a left-out test is among it, since a red flag is one whether it is done or not.
+    assert_eq!(answer["screened"], json!([id(&push), id(&turn), id(&pull)]));
     // A situation that holds brings the advice without taking the test out; a whole-examination answer stops everything.
     let mut large = said("yes", "no");
     large["situations"] = json!([open["situations"][0]["key"]]);

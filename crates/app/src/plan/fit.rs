@@ -1,6 +1,6 @@
 //! Whether the tests of a plan fit the patient in front of one: screening asked once, what cannot be done now, and what to do instead.
 
-use std::collections::{BTreeMap, HashMap, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 
 use pruvex_core::TestId;
 use pruvex_core::catalogue::{Joint, Position, ScreeningAnswer, Sheet, Variant, name_key};
@@ -100,6 +100,8 @@ pub struct PlanFitAnswer {
     tests: Vec<FitView>,
     /// Everything stops, whatever else is known.
     stop: Option<ExaminationStop>,
+    /// The tests that were screened, those of the plan that are done first: what `tests` of a question and `of` of a caution count.
+    screened: Vec<TestId>,
     /// Something of it is done: at least one test is ready, or done with care.
     anything: bool,
 }
@@ -121,10 +123,16 @@ pub async fn fit_plan(app: &App, by: &Reader, id: Uuid, input: PatientFitInput) 
     let mut sheets = sheets(app, by, &ids).await?;
     let named = alternatives_named(app, by, &ids, &sheets).await?;
     let wished = |id: &TestId, optional: bool| !optional || input.wished.contains(id);
-    // Those that are done, in their order; then those that may take their places, which use no minutes.
-    let done: Vec<(TestId, &str)> =
-        plan.tests.iter().filter(|it| wished(&it.test, it.optional)).map(|it| (it.test, it.variant.as_str())).collect();
-    let others: HashSet<TestId> = named.values().copied().filter(|id| !done.iter().any(|it| it.0 == *id)).collect();
+    // Those that are done, in their order, as far as this person sees them; then those that may take their places, which use no minutes.
+    let done: Vec<(TestId, &str)> = plan
+        .tests
+        .iter()
+        .filter(|it| wished(&it.test, it.optional) && sheets.contains_key(&it.test))
+        .map(|it| (it.test, it.variant.as_str()))
+        .collect();
+    // A test that is left out is screened as well: a red flag of its sheet is one whether it is done or not.
+    let others: BTreeSet<TestId> =
+        ids.iter().chain(named.values()).copied().filter(|id| !done.iter().any(|it| it.0 == *id)).collect();
     let others: Vec<TestId> = others.into_iter().collect();
     sheets.extend(self::sheets(app, by, &others).await?);
     // An optional test of the plan may take a place, too, as the plan wants it done.
@@ -194,6 +202,7 @@ pub async fn fit_plan(app: &App, by: &Reader, id: Uuid, input: PatientFitInput) 
         tests: views,
         anything: anything && stop.is_none(),
         stop,
+        screened,
     })
 }
 
@@ -251,11 +260,19 @@ async fn alternatives_named(
         for alternative in &sheet.alternatives {
             let words = name_key(&alternative.instead);
             let of_region = catalogue.rows(by.role()).filter(|row| row.region == sheet.region);
-            let named = of_region.filter(|row| words.contains(&row.key)).max_by_key(|row| row.key.len());
+            let named = of_region.filter(|row| says(&words, &row.key)).max_by_key(|row| row.key.len());
             found.extend(named.map(|row| (words.clone(), row.id)));
         }
     }
     Ok(found)
+}
+
+/// Whether these words hold that name, and not only as a part of other words.
+fn says(words: &str, name: &str) -> bool {
+    let letter = |it: Option<char>| it.is_some_and(char::is_alphanumeric);
+    words
+        .match_indices(name)
+        .any(|(at, _)| !letter(words[..at].chars().next_back()) && !letter(words[at + name.len()..].chars().next()))
 }
 
 /// `timed`: whether it uses minutes.

@@ -29,7 +29,7 @@ use crate::evidence::{
 };
 use crate::history::{Act, PORTION, alone};
 use crate::landing::{ImportKind, Landing, Since};
-use crate::plan::{PlanReader, create_plan, list_plans};
+use crate::plan::{PlanReader, create_plan, list_plan_summaries, list_plans};
 use crate::progress::{ImportPhase, Step};
 use crate::teaching_conflict::{create_teaching_conflict, list_teaching_conflicts};
 use crate::vocabulary::{create_structure, list_structures};
@@ -265,8 +265,8 @@ async fn bring_plans(
         return Ok(0);
     }
     let titled = |plan: &ExaminationPlan| (plan.region, name_key(&plan.title));
-    let known = list_plans(db, PlanReader::Drafts, None).await?;
-    let known: HashSet<(Region, String)> = known.iter().map(|record| titled(&record.plan)).collect();
+    let known = list_plan_summaries(db, PlanReader::Drafts, None).await?;
+    let known: HashSet<(Region, String)> = known.iter().map(|it| (it.region, name_key(&it.title))).collect();
     let (mut errors, mut added) = (Vec::new(), 0);
     for (index, it) in bundle.plans.iter().enumerate().filter(|(_, it)| !known.contains(&titled(&it.plan))) {
         match it.with_tests(|name| ids.get(&name_key(name)).copied()) {

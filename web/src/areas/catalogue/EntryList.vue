@@ -5,10 +5,11 @@ import { nextTick, ref } from 'vue'
 
 import IconButton from '@/shared/layout/IconButton.vue'
 import { text } from '@/shared/text'
+import { copy } from '@/shared/copy'
 import { useEditor } from './editorContext'
 import FieldInput from './FieldInput.vue'
 import type { Entry, Field, Value } from './fieldKinds'
-import { blank, copy, written } from './sheetValues'
+import { blank, written } from './sheetValues'
 
 /** A list of entries that are added, removed and put in order, by mouse or by keyboard; long ones stand in tabs. */
 const entries = defineModel<Entry[]>({ required: true })

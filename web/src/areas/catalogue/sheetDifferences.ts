@@ -1,7 +1,8 @@
 import type { SheetInput } from '@/shared/api/types'
+import { copy } from '@/shared/copy'
 import type { Entry, Field, Value } from './fieldKinds'
 import { sheetFields, variantFields } from './sheetFields'
-import { copy, shown } from './sheetValues'
+import { shown } from './sheetValues'
 
 export interface Difference {
   /** Path of the field, such as `variants[1].steps`. */

@@ -2,9 +2,10 @@ import { api, ApiProblem, data } from '@/shared/api/client'
 import { refresh } from '@/shared/api/queries'
 import type { SheetInput, TestView } from '@/shared/api/types'
 import { forget } from '@/shared/unsaved'
+import { copy } from '@/shared/copy'
 import type { Entry } from './fieldKinds'
 import { sheetFields } from './sheetFields'
-import { blank, copy } from './sheetValues'
+import { blank } from './sheetValues'
 
 export function blankSheet(region: string, condition: string): SheetInput {
   return { ...(blank(sheetFields) as unknown as SheetInput), region, condition, purpose: '' }

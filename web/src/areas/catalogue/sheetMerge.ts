@@ -1,7 +1,8 @@
 import type { SheetInput } from '@/shared/api/types'
+import { copy } from '@/shared/copy'
 import type { Entry } from './fieldKinds'
 import { type Difference, differences, valueAt, withValueAt } from './sheetDifferences'
-import { copy, written } from './sheetValues'
+import { written } from './sheetValues'
 
 /** A field in which two texts differ, and who changed it since both began from the same one. */
 export interface Contested extends Difference {

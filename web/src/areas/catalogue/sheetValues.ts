@@ -1,10 +1,5 @@
 import type { Entry, Field, Value } from './fieldKinds'
 
-/** A copy that nobody else holds; what is shown may be wrapped by the framework, which a structured clone refuses. */
-export function copy<T>(value: T): T {
-  return JSON.parse(JSON.stringify(value)) as T
-}
-
 /** An entry in which nothing is written. */
 export function blank(fields: Field[]): Entry {
   return Object.fromEntries(

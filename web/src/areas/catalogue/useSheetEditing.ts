@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { useDebouncedRefHistory, useEventListener, watchDebounced } from '@vueuse/core'
+import { watchDebounced } from '@vueuse/core'
 import { computed, provide, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
@@ -11,10 +11,11 @@ import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { forget, keep, type Kept } from '@/shared/unsaved'
 import { useAutosave } from '@/shared/useAutosave'
+import { useEditingHistory } from '@/shared/useEditingHistory'
+import { copy } from '@/shared/copy'
 import { editorContext } from './editorContext'
 import { blankSheet, duplicate, loadSheet, saveSheet, sheetAt, sheetInput } from './sheetDraft'
 import { differences } from './sheetDifferences'
-import { copy } from './sheetValues'
 import { keptKey, useKept } from './useKept'
 
 /**
@@ -50,8 +51,7 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
   /** The text that this one and theirs began from; nothing where the history does not tell. */
   const base = ref<SheetInput | null>(null)
 
-  const history = useDebouncedRefHistory(draft, { deep: true, clone: copy, capacity: 200, debounce: 400 })
-  const { undo, redo, canUndo, canRedo } = history
+  const { begin: beginHistory, ...history } = useEditingHistory(draft, () => void save())
 
   const keeping = useAutosave<SheetInput>({
     of: draft,
@@ -91,7 +91,7 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     failure.value = ''
     ready.value = true
     keeping.begin()
-    history.clear()
+    beginHistory()
   }
   watch(
     [stored.data, unsaved.isFetched],
@@ -206,17 +206,6 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     void save()
   }
 
-  useEventListener('keydown', (event: KeyboardEvent) => {
-    if (!(event.ctrlKey || event.metaKey)) return
-    const key = event.key.toLowerCase()
-    if (key === 's') void save()
-    else if (key === 'z' && event.shiftKey) redo()
-    else if (key === 'z') undo()
-    else if (key === 'y') redo()
-    else return
-    event.preventDefault()
-  })
-
   return {
     stored,
     draft,
@@ -232,10 +221,7 @@ export function useSheetEditing(id: string | undefined, done: (saved: TestView) 
     theirs,
     base,
     settled,
-    undo,
-    redo,
-    canUndo,
-    canRedo,
+    ...history,
     pending: keeping.pending,
     keptAt: keeping.keptAt,
   }

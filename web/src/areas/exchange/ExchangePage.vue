@@ -111,7 +111,8 @@ async function bringIn() {
         <p data-test="bundle-summary">
           {{ text.exchange.summary(counts.fresh, counts.changed, counts.same)
           }}<template v-if="preview.references">, {{ text.exchange.references(preview.references) }}</template
-          ><template v-if="preview.studies">, {{ text.exchange.studies(preview.studies) }}</template>
+          ><template v-if="preview.studies">, {{ text.exchange.studies(preview.studies) }}</template
+          ><template v-if="preview.plans">, {{ text.exchange.plans(preview.plans) }}</template>
         </p>
         <p v-if="counts.changed" class="small">{{ text.exchange.keep }}</p>
         <table class="plain-table" data-test="bundle-preview">

@@ -10,7 +10,7 @@ import WaitLine from '@/shared/layout/WaitLine.vue'
 import { options } from '@/shared/question/useListPage'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
-import { inOrder, moved, planTest, type PlanTest, without } from './planDraft'
+import { inProposedOrder, moved, planTest, type PlanTest, without } from './planDraft'
 import PlanOrder from './PlanOrder.vue'
 import PlanOutlook from './PlanOutlook.vue'
 import PlanQuestions from './PlanQuestions.vue'
@@ -64,7 +64,7 @@ function change(place: number, to: PlanTest) {
   if (draft.value) tests(draft.value.tests.with(place, to))
 }
 function propose() {
-  if (draft.value && answer.value) tests(inOrder(draft.value.tests, answer.value.proposed.order))
+  if (draft.value && answer.value) tests(inProposedOrder(draft.value.tests, answer.value))
 }
 function setFollow(on: boolean) {
   follow.value = on
@@ -218,6 +218,7 @@ watchEffect(() => (document.title = `${title.value} – Pruvex`))
 .head {
   display: grid;
   grid-template-columns: minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1fr);
+  align-items: start;
   gap: 10px;
   margin: 12px 0 14px;
 }

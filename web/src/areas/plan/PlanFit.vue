@@ -24,6 +24,11 @@ const unsafe = (key: string) => {
   const asked = props.fit.questions.find((it) => it.key === key)
   return !!said && !!asked?.unsafe_answers.includes(said)
 }
+/** How many tests that are to be done a question decides about. */
+const decided = (places: number[]) => {
+  const asked = new Set(props.fit.tests.filter((it) => !it.left_out).map((it) => it.test))
+  return places.filter((place) => asked.has(props.fit.screened[place] ?? '')).length
+}
 const open = computed(() => props.fit.questions.filter((it) => !answers.value.has(it.key)).length)
 const IRRITABLE = words.irritable.map((title, value) => ({ title, value }))
 const minutes = (typed: string) => {
@@ -76,7 +81,7 @@ const minutes = (typed: string) => {
           </label>
         </span>
         <p v-if="unsafe(it.key)" class="small unsafe" data-test="fit-unsafe">
-          {{ words.unsafe(it.tests.length) }} <span dir="auto">{{ it.about.join('; ') }}</span>
+          {{ words.unsafe(decided(it.tests)) }} <span dir="auto">{{ it.about.join('; ') }}</span>
         </p>
       </div>
     </fieldset>

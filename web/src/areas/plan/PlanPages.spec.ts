@@ -82,7 +82,9 @@ describe('a plan of an examination', () => {
         'does irritating tests earlier',
       ]),
     )
-    expect(wrapper.get('[data-test=order-cost]').text()).toContain('Raise should come before Spread.')
+    await eventually(() =>
+      expect(wrapper.get('[data-test=order-cost]').text()).toContain('Raise should come before Spread.'),
+    )
     await wrapper.get('[data-test=propose]').trigger('click')
     await eventually(() => expect(names(wrapper)).toEqual(['Raise', 'Spread', 'Squeeze']))
     await wrapper.get('[data-place="2"] [aria-label="Remove Squeeze"]').trigger('click')
@@ -176,6 +178,7 @@ describe('a plan of an examination', () => {
           return {
             questions: [{ ...question, scope: 'test', answer: null }],
             situations: [],
+            screened: ['a', 'b'],
             positions: ['lying_face_up'],
             equipment: [],
             tests: [

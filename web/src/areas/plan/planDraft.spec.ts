@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 
 import type { FitReason, PlaceReason } from '@/shared/api/types'
 import { answered, stored } from './plan.setup'
-import { blankPlan, byPosition, inOrder, moved, planDraft, planTest, without } from './planDraft'
+import { blankPlan, byPosition, inProposedOrder, moved, planDraft, planTest, without } from './planDraft'
 import { costWords, deadline, fitWords, isProposed, reasonWords } from './planWords'
 
 describe('a plan while it is written', () => {
@@ -24,7 +24,14 @@ describe('a plan while it is written', () => {
     expect(moved(tests, 0, 2).map((it) => it.test)).toEqual(['b', 'c', 'a'])
     expect(moved(tests, 0, -1)).toBe(tests)
     expect(moved(tests, 2, 3)).toBe(tests)
-    expect(inOrder(tests, [2, 0, 1]).map((it) => it.test)).toEqual(['c', 'a', 'b'])
+    // Also by an answer to another order, and to a list without one of them.
+    const ordered = (asked: string[]) =>
+      inProposedOrder(moved(tests, 0, 2), answered(asked)).map((it) => it.test)
+    expect([ordered(['c', 'b', 'a']), ordered(['b', 'a'])]).toEqual([
+      ['a', 'b', 'c'],
+      ['a', 'b', 'c'],
+    ])
+    expect(ordered(['c', 'a'])).toEqual(['a', 'c', 'b'])
     const wished = tests.with(2, { ...planTest('c'), after: ['a', 'b'] })
     expect(without(wished, 0)).toEqual([planTest('b'), { ...planTest('c'), after: ['b'] }])
   })

@@ -1,10 +1,12 @@
 import type {
   ExaminationPlanInput,
   ExaminationTestInput,
+  PlanOrderAnswer,
   PlanQuestionInput,
   PlanView,
   Position,
 } from '@/shared/api/types'
+import { copy } from '@/shared/copy'
 
 export type PlanTest = Required<ExaminationTestInput> & { test: string }
 export type PlanQuestion = Required<PlanQuestionInput>
@@ -48,7 +50,7 @@ export const blankPlan = (region: string, condition: string, preTest: number | n
 /** What of a stored plan may be changed, as copies. */
 export function planDraft(plan: PlanView): PlanDraft {
   const { title, region, setting, note, questions, tests, weights, affected_side_first } = plan
-  const copy = {
+  const said = {
     title,
     region,
     setting: setting ?? null,
@@ -58,7 +60,7 @@ export function planDraft(plan: PlanView): PlanDraft {
     weights,
     affected_side_first,
   }
-  return JSON.parse(JSON.stringify(copy)) as PlanDraft
+  return copy(said) as PlanDraft
 }
 
 /** The tests without one of them: nothing comes after a test that is not there. */
@@ -76,8 +78,12 @@ export function moved<T>(list: T[], from: number, to: number): T[] {
   return all
 }
 
-/** Tests in the order of their places in the present one. */
-export const inOrder = <T>(list: T[], places: number[]): T[] => places.flatMap((place) => list[place] ?? [])
+/** The tests in the order that is proposed. The answer may be to an earlier list: what it does not know comes last, as it stands. */
+export function inProposedOrder(tests: PlanTest[], { tests: asked, proposed }: PlanOrderAnswer): PlanTest[] {
+  const places = new Map(proposed.order.map((place, at) => [asked[place]?.test, at]))
+  const at = (it: PlanTest) => places.get(it.test) ?? Infinity
+  return [...tests].sort((a, b) => (at(a) === at(b) ? 0 : at(a) - at(b)))
+}
 
 /** Neighbours in one position stand together; where no sheet tells the position, that is one of its own. */
 export function byPosition<T extends { position?: Position | null }>(tests: T[]) {

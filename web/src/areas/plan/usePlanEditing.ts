@@ -1,28 +1,28 @@
-import { useDebouncedRefHistory, useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, ApiProblem, data } from '@/shared/api/client'
-import { useConditions, usePlan } from '@/shared/api/queries'
+import { useConditions, usePlan, useRegions } from '@/shared/api/queries'
 import type { PlanView } from '@/shared/api/types'
 import { moment } from '@/shared/format'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { undoBar } from '@/shared/undo'
 import { forget, keep, keptBefore } from '@/shared/unsaved'
+import { copy } from '@/shared/copy'
 import { useAutosave } from '@/shared/useAutosave'
+import { useEditingHistory } from '@/shared/useEditingHistory'
 import { useSaving } from '@/shared/useSaving'
-import { blankPlan, inOrder, planDraft, type PlanDraft } from './planDraft'
+import { blankPlan, inProposedOrder, planDraft, type PlanDraft } from './planDraft'
 import { isProposed } from './planWords'
 import { usePlanOrder } from './usePlanOrder'
-
-const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
 /** Writing a new plan, or one that was read at a version. What is typed is kept, also over a reload; `done` is told of what was saved. */
 export function usePlanEditing(id: string | undefined, done: (saved: PlanView) => unknown) {
   const route = useRoute()
   const { region, condition, preTest } = useQuestion()
-  const conditions = useConditions()
+  // Which region and condition the address means is known once both are.
+  const [regions, conditions] = [useRegions(), useConditions()]
   const from = String(route.query.from ?? '')
   const stored = usePlan(
     () => id ?? from,
@@ -35,7 +35,7 @@ export function usePlanEditing(id: string | undefined, done: (saved: PlanView) =
   /** The tests follow the proposed order, until somebody moves one. */
   const follow = ref(!id)
   const saving = useSaving(text.plan.form.conflict)
-  const history = useDebouncedRefHistory(draft, { deep: true, clone: copy, capacity: 200, debounce: 400 })
+  const { begin: beginHistory, ...history } = useEditingHistory(draft, () => void save())
   const { answer, faults: orderFaults } = usePlanOrder(draft)
   let pristine = ''
 
@@ -71,7 +71,7 @@ export function usePlanEditing(id: string | undefined, done: (saved: PlanView) =
     if (again) follow.value = false
     draft.value = again && left ? left.content : start
     keeping.begin()
-    history.clear()
+    beginHistory()
   }
   async function beginAnew() {
     await forget('plan', place)
@@ -80,7 +80,7 @@ export function usePlanEditing(id: string | undefined, done: (saved: PlanView) =
   }
   let begun = false
   watch(
-    [stored.data, conditions.isFetched],
+    [stored.data, () => regions.isFetched.value && conditions.isFetched.value],
     ([read, known]) => {
       // What came first is what is being edited: a later refetch must not replace what was typed.
       if (begun || (id || from ? !read : !known)) return
@@ -91,10 +91,7 @@ export function usePlanEditing(id: string | undefined, done: (saved: PlanView) =
   )
   watch(answer, (said) => {
     const plan = draft.value
-    if (!plan || !said || !follow.value || isProposed(said) || said.tests.length !== plan.tests.length) return
-    // Asked of another list of tests: the answer to this one is on its way.
-    if (said.tests.some((it, at) => it.test !== plan.tests[at]?.test)) return
-    plan.tests = inOrder(plan.tests, said.proposed.order)
+    if (plan && said && follow.value && !isProposed(said)) plan.tests = inProposedOrder(plan.tests, said)
   })
 
   async function save() {
@@ -120,17 +117,6 @@ export function usePlanEditing(id: string | undefined, done: (saved: PlanView) =
       keeping.resume()
     }
   }
-  useEventListener('keydown', (event: KeyboardEvent) => {
-    if (!(event.ctrlKey || event.metaKey)) return
-    const key = event.key.toLowerCase()
-    if (key === 's') void save()
-    else if (key === 'z' && event.shiftKey) history.redo()
-    else if (key === 'z') history.undo()
-    else if (key === 'y') history.redo()
-    else return
-    event.preventDefault()
-  })
-
   return {
     stored,
     draft,
@@ -147,10 +133,7 @@ export function usePlanEditing(id: string | undefined, done: (saved: PlanView) =
       const { length } = saving.errors.value
       return saving.failure.value || (length ? text.plan.form.faults(length) : '')
     }),
-    undo: history.undo,
-    redo: history.redo,
-    canUndo: history.canUndo,
-    canRedo: history.canRedo,
+    ...history,
     pending: keeping.pending,
     keptAt: keeping.keptAt,
   }

@@ -5383,6 +5383,8 @@ export interface components {
       /** @description Its tests in their order. */
       tests: components['schemas']['FitView'][]
       stop?: components['schemas']['ExaminationStop'] | null
+      /** @description The tests that were screened, those of the plan that are done first: what `tests` of a question and `of` of a caution count. */
+      screened: components['schemas']['TestId'][]
       /** @description Something of it is done: at least one test is ready, or done with care. */
       anything: boolean
     }

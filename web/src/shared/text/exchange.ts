@@ -35,6 +35,7 @@ export const exchangeWords = {
     summary: (fresh: number, changed: number, same: number) =>
       `${fresh} new, ${changed} different, ${same} identical`,
     references: (n: number) => (n === 1 ? '1 new reference' : `${n} new references`),
+    plans: (n: number) => (n === 1 ? '1 new examination plan' : `${n} new examination plans`),
     studies: (n: number) => (n === 1 ? '1 new study' : `${n} new studies`),
     bring: 'Import',
     other: 'Choose another file',
