@@ -153,7 +153,8 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
     let patterns = input.thresholds.and_then(|thresholds| Some((pattern_results(&ordered).ok()?, thresholds)));
     let patterns = patterns.as_ref();
     let sequence = patterns.and_then(|(results, thresholds)| sequence(results, input.pre_test, thresholds));
-    let changes = patterns.and_then(|(results, thresholds)| decision_changes(results, input.pre_test, thresholds));
+    let changes =
+        patterns.and_then(|(results, thresholds)| decision_changes(results, input.pre_test, |p| thresholds.zone(p)));
     let placed = best.order.iter().zip(best.reasons).enumerate().map(|(nth, (index, reasons))| Placed {
         changes: changes.as_ref().and_then(|changes| changes.get(nth).copied()),
         name: input.tests[*index].name.clone(),

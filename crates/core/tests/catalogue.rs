@@ -162,6 +162,7 @@ fn a_condition_s_pre_test_probability_is_a_probability() {
         name: "Sample".to_owned(),
         setting: String::new(),
         pre_test,
+        must_not_miss: false,
     };
     assert_eq!(Condition::check(&condition(Some(0.35))).unwrap().pre_test.unwrap().get(), 0.35);
     assert_eq!(Condition::check(&condition(None)).unwrap().pre_test, None);

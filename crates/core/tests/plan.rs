@@ -4,12 +4,15 @@ use crate::common::json;
 use proptest::prelude::*;
 use pruvex_core::catalogue::{Caution, CautionKind, CautionScope, Joint, Position, Region, ScreeningAnswer, name_key};
 use pruvex_core::combine::{TestAccuracy, decision_changes, expected_information, pattern_results, sequence};
-use pruvex_core::likelihood::Thresholds;
+use pruvex_core::likelihood::{Finding, FoundResult, Thresholds, Zone, post_test};
 use pruvex_core::plan::{
-    ExaminationPlan, ExaminationPlanInput, FitReason, FitState, MAX_PLANNED, OrderError, OrderWeights, PatientFit,
-    PlaceReason, PlannedTest, ScreenedTest, best_order, examination_fit, order_cost, own_order,
+    ActionBand, ExaminationEnd, ExaminationPlan, ExaminationPlanInput, FitReason, FitState, MAX_PLANNED, OrderError,
+    OrderWeights, PatientFit, PlaceReason, PlanAction, PlanQuestion, PlannedTest, QuestionState, ScreenedTest,
+    StandingResult, action_shares, best_order, examination_end, examination_fit, order_cost, own_order,
+    question_standing,
 };
-use pruvex_core::{Probability, TestId};
+use pruvex_core::pooling::Summary;
+use pruvex_core::{Estimate, Level, Probability, Ratio, TestId};
 use serde_json::Value;
 
 fn number(item: &Value) -> f64 {
@@ -176,6 +179,12 @@ fn everything_that_is_wrong_with_a_plan_is_said_at_once() {
     assert_eq!(checked.with_tests(|it| (it == id(1)).then_some(id(9))), Err(id(2)));
 
     let asked = |low: f64, high: f64| serde_json::json!({ "condition": "Torn", "pre_test": 0.3, "reassure_below": low, "treat_above": high });
+    let with_actions = |between: serde_json::Value, above: &str| {
+        let mut question = asked(0.1, 0.7);
+        question["between"] = between;
+        question["above"] = serde_json::json!(above);
+        serde_json::json!({ "questions": [question] })
+    };
     for (changed, fields) in [
         (
             serde_json::json!({ "title": "", "region": "", "questions": [], "tests": [] }),
@@ -192,6 +201,24 @@ fn everything_that_is_wrong_with_a_plan_is_said_at_once() {
             vec!["questions[0].pre_test", "questions[0].reassure_below", "questions[0].treat_above"],
         ),
         (serde_json::json!({ "questions": vec![asked(0.1, 0.7); 7] }), vec!["questions"]),
+        (
+            with_actions(
+                serde_json::json!([{ "action": "image", "from": 0.05 }, { "action": "image", "from": 0.3 }, {}, { "action": "reassure", "from": 0.2 }]),
+                "refer",
+            ),
+            vec![
+                "questions[0].between[0].from",
+                "questions[0].between[1].action",
+                "questions[0].between[2].action",
+                "questions[0].between[2].from",
+                "questions[0].between[3].action",
+                "questions[0].between[3].from",
+            ],
+        ),
+        (
+            with_actions(serde_json::json!([{ "action": "treat", "from": 2 }]), "reassure"),
+            vec!["questions[0].above", "questions[0].between[0].from"],
+        ),
         (
             serde_json::json!({ "tests": [{ "test": id(1) }, { "test": id(1) }, {}] }),
             vec!["tests[1].test", "tests[2].test"],
@@ -400,7 +427,7 @@ proptest! {
         let tests: Vec<TestAccuracy> = singles.iter().map(|(se, sp)| TestAccuracy { sensitivity: p(*se), specificity: p(*sp) }).collect();
         let (low, high) = (ends.0.min(ends.1), ends.0.max(ends.1));
         let thresholds = Thresholds::new(p(low), p(high)).unwrap();
-        let found = decision_changes(&pattern_results(&tests).unwrap(), p(pre_test), &thresholds).unwrap();
+        let found = decision_changes(&pattern_results(&tests).unwrap(), p(pre_test), |p| thresholds.zone(p)).unwrap();
         // The same by following every beginning of results with its two chances.
         let zone = |[with, without]: [f64; 2]| thresholds.zone(p((with / (with + without)).min(1.0)));
         let mut beginnings = vec![[pre_test, 1.0 - pre_test]];
@@ -422,7 +449,7 @@ proptest! {
             beginnings = next;
             prop_assert!((found[place].get() - changed).abs() < 1e-9, "{place}: {found:?} {changed}");
         }
-        prop_assert!(decision_changes(&[], p(pre_test), &thresholds).is_none());
+        prop_assert!(decision_changes(&[], p(pre_test), |p| thresholds.zone(p)).is_none());
     }
 }
 
@@ -453,6 +480,129 @@ proptest! {
             let cost = order_cost(&tests, &weights, &other).unwrap().total;
             prop_assert!(cost >= best.bound - 1e-9);
             prop_assert!(!best.exact || cost >= best.cost.total - 1e-9);
+        }
+    }
+}
+
+/// A question with two actions between its thresholds, and referral above them.
+fn question(pre_test: f64, [low, first, second, high]: [f64; 4]) -> PlanQuestion {
+    let band = |action, from| ActionBand { action, from: p(from) };
+    PlanQuestion {
+        condition: "Torn".to_owned(),
+        pre_test: p(pre_test),
+        thresholds: Thresholds::new(p(low), p(high)).unwrap(),
+        between: vec![band(PlanAction::RepeatLater, first), band(PlanAction::Image, second)],
+        above: PlanAction::Refer,
+    }
+}
+
+fn known((se, sp): (f64, f64)) -> (Summary, TestAccuracy) {
+    let exactly = |it: f64| Estimate { estimate: p(it), lower: p(it), upper: p(it) };
+    let ratio = |it: f64| Ratio::new(it).map(|it| Estimate { estimate: it, lower: it, upper: it }).ok();
+    let summary = Summary {
+        sensitivity: Some(exactly(se)),
+        specificity: Some(exactly(sp)),
+        lr_positive: ratio(se / (1.0 - sp)),
+        lr_negative: ratio((1.0 - se) / sp),
+        ..Summary::default()
+    };
+    (summary, TestAccuracy { sensitivity: p(se), specificity: p(sp) })
+}
+
+#[test]
+fn an_examination_ends_only_when_every_question_is_answered_and_nothing_that_must_not_be_missed_is_unasked() {
+    use QuestionState::{Decided, Open, Settled};
+    assert_eq!(examination_end([Decided, Open], 1), ExaminationEnd::Open);
+    assert_eq!(examination_end([Decided, Settled], 2), ExaminationEnd::MustNotMiss);
+    assert_eq!(examination_end([Decided, Settled], 0), ExaminationEnd::Finished);
+    assert_eq!(examination_end([], 1), ExaminationEnd::MustNotMiss);
+
+    let asked = question(0.3, [0.1, 0.2, 0.5, 0.8]);
+    let at = |share: f64| asked.action(p(share));
+    assert_eq!([at(0.0), at(0.09)], [Some(PlanAction::Reassure); 2]);
+    assert_eq!([at(0.1), at(0.2), at(0.5)], [None, Some(PlanAction::RepeatLater), Some(PlanAction::Image)]);
+    assert_eq!(
+        [at(0.8), at(0.81), at(1.0)],
+        [Some(PlanAction::Image), Some(PlanAction::Refer), Some(PlanAction::Refer)]
+    );
+
+    // One that could not be read and has no figures moves nothing; one that is certain ends it.
+    let (nothing, certain) = (Summary::default(), known((0.9, 1.0 - 1e-9)).0);
+    let found = |summary| StandingResult { test: 4, finding: Finding { summary, result: FoundResult::Positive } };
+    let stands = question_standing(&asked, &[found(nothing)], &[(1, known((0.5, 0.5)).1)], Level::default());
+    assert_eq!((stands.state, stands.now.estimate, stands.steps[0].test), (Settled, p(0.3), 4));
+    assert!(stands.steps[0].step.after.is_none() && stands.steps[0].action == Some(PlanAction::RepeatLater));
+    let stands = question_standing(&asked, &[found(certain)], &[(1, known((0.9, 0.9)).1)], Level::default());
+    assert_eq!((stands.state, stands.action, stands.whole_interval), (Decided, Some(PlanAction::Refer), true));
+    assert!(stands.open[0].information < 1e-6, "{stands:?}");
+    // Open as long as one test, or several together, can still change it.
+    let weak = known((0.55, 0.5)).1;
+    for (open, state) in [(vec![], Settled), (vec![(0, weak)], Settled), (vec![(0, weak); 9], Open)] {
+        assert_eq!(question_standing(&asked, &[], &open, Level::default()).state, state, "{open:?}");
+    }
+    let mut wide = known((0.9, 0.9)).0;
+    wide.lr_positive = Some(Estimate { lower: Ratio::new(1.0).unwrap(), ..wide.lr_positive.unwrap() });
+    let stands = question_standing(&question(0.3, [0.1, 0.2, 0.5, 0.7]), &[found(wide)], &[], Level::default());
+    assert_eq!((stands.action, stands.whole_interval), (Some(PlanAction::Refer), false));
+}
+
+proptest! {
+    #[test]
+    fn what_is_done_in_the_end_sums_to_everybody_and_follows_the_results(
+        singles in prop::collection::vec((0.0..=1.0f64, 0.0..=1.0f64), 1..=5), pre_test in 0.0..=1.0f64, mut ends in prop::array::uniform4(0.0..=1.0f64),
+        results in prop::collection::vec(any::<bool>(), 5), made in 0..=5usize,
+    ) {
+        ends.sort_by(f64::total_cmp);
+        prop_assume!(ends[1] < ends[2]);
+        let asked = question(pre_test, ends);
+        let tests: Vec<(Summary, TestAccuracy)> = singles.iter().map(|it| known(*it)).collect();
+        let accuracy: Vec<TestAccuracy> = tests.iter().map(|it| it.1).collect();
+        let patterns = pattern_results(&accuracy).unwrap();
+        let shares = action_shares(&asked, &patterns).unwrap();
+        let followed = sequence(&patterns, p(pre_test), &asked.thresholds).unwrap();
+        prop_assert!((shares.iter().map(|it| it.share.get()).sum::<f64>() - 1.0).abs() < 1e-9, "{shares:?}");
+        let between: f64 = shares[1..4].iter().map(|it| it.share.get()).sum();
+        prop_assert!((between - followed.undecided.get()).abs() < 1e-9);
+        prop_assert_eq!(shares.iter().map(|it| it.action).collect::<Vec<_>>(),
+            vec![Some(PlanAction::Reassure), None, Some(PlanAction::RepeatLater), Some(PlanAction::Image), Some(PlanAction::Refer)]);
+        // So many of one kind in a row are enough, and one fewer is not.
+        for (enough, positive, zone) in [(followed.enough_negative, false, Zone::Reassure), (followed.enough_positive, true, Zone::Treat)] {
+            let after = |made: usize| {
+                let chances = singles[..made].iter().fold([pre_test, 1.0 - pre_test], |[with, without], (se, sp)| {
+                    if positive { [with * se, without * (1.0 - sp)] } else { [with * (1.0 - se), without * sp] }
+                });
+                let all = chances[0] + chances[1];
+                // What lies on a threshold is decided by rounding.
+                (all > 1e-300).then(|| chances[0] / all)
+            };
+            let near = (0..=singles.len()).filter_map(after).any(|it| ends.iter().any(|end| (end - it).abs() < 1e-9));
+            prop_assume!(!near);
+            let first = (0..=singles.len()).find(|made| after(*made).is_some_and(|it| asked.thresholds.zone(p(it.min(1.0))) == zone));
+            prop_assert_eq!(enough, first);
+        }
+
+        // Results one by one, as Bayes' rule has it; the rest is open.
+        let made = made.min(singles.len());
+        let found: Vec<StandingResult> = (0..made)
+            .map(|test| StandingResult { test, finding: Finding {
+                summary: tests[test].0, result: if results[test] { FoundResult::Positive } else { FoundResult::Negative } } })
+            .collect();
+        let open: Vec<(usize, TestAccuracy)> = (made..singles.len()).map(|test| (test, accuracy[test])).collect();
+        let stands = question_standing(&asked, &found, &open, Level::default());
+        let mut at = p(pre_test);
+        for (step, result) in stands.steps.iter().zip(&found) {
+            at = result.finding.lr().and_then(|lr| post_test(at, lr.estimate)).unwrap_or(at);
+            let after = step.step.after.map_or(at, |after| after.estimate);
+            prop_assert!((after.get() - at.get()).abs() < 1e-9, "{stands:?}");
+        }
+        prop_assert_eq!(stands.action, asked.action(stands.now.estimate));
+        let crossed = asked.thresholds.zone(stands.now.estimate) != Zone::Between;
+        prop_assert_eq!(stands.state == QuestionState::Decided, crossed);
+        prop_assert_eq!(stands.open.iter().map(|it| it.test).collect::<Vec<_>>(), (made..singles.len()).collect::<Vec<_>>());
+        for test in &stands.open {
+            prop_assert!((0.0..=1.0).contains(&test.information));
+            // One that can change what is done alone leaves the question open.
+            prop_assert!(test.changes.get() < 1e-9 || stands.state != QuestionState::Settled, "{stands:?}");
         }
     }
 }

@@ -479,6 +479,7 @@ pub fn write_bundle(bundle: &Bundle) -> Result<String, serde_json::Error> {
                 setting: condition.setting.clone(),
                 pre_test: condition.pre_test.map(Probability::get),
                 prevalence: condition.prevalence.clone(),
+                must_not_miss: condition.must_not_miss,
             })
             .collect(),
         structures: bundle.structures.iter().map(as_input).collect::<Result<_, _>>()?,

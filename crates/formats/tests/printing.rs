@@ -129,7 +129,9 @@ fn paper_says_what_the_screen_says() {
 
 fn print_plan(of: &BundlePlan, tests: &[PlannedOnPaper], questions: &[ScreeningQuestion]) -> (String, usize) {
     let (plan, printed) = (&of.plan, "25 November 2026");
-    let sheet = PlanSheet { plan, version: 4, status: Status::Published, sample: of.sample, tests, questions, printed };
+    let must_not_miss = &["Break of #the ring".to_owned()];
+    let (version, status, sample) = (4, Status::Published, of.sample);
+    let sheet = PlanSheet { plan, version, status, sample, tests, questions, must_not_miss, printed };
     let pdf = plan_sheet(&sheet).unwrap();
     assert!(pdf == plan_sheet(&sheet).unwrap(), "the same plan gives the same bytes");
     read(&pdf)
@@ -172,7 +174,8 @@ fn a_plan_on_paper_asks_first_groups_by_position_and_has_boxes_for_both_sides() 
         "sample data",
         "version 4, published",
         "Pelvis · specialist clinic · sound side first",
-        "Sacroiliac-region pain: before testing 30 %, reassure below 10 %, treat above 75 %.",
+        "Sacroiliac-region pain: before testing 30 %, reassure below 10 %, examine again later from 25 %, send to imaging from 50 %, treat above 75 %.",
+        "Not finished before asked about: Break of #the ring",
         "Any fall?",
         "stops the examination",
         "A *fall*",

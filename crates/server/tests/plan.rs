@@ -287,3 +287,69 @@ async fn a_plan_is_made_to_fit_a_patient_and_offers_what_passes_the_same_screeni
     assert_eq!(server.get(&paper).await.0, Status::NotFound);
     assert_eq!(server.post(&path, &json!({})).await.0, Status::NotFound, "a draft is for nobody to follow");
 }
+
+#[rocket::async_test]
+async fn an_examination_stands_where_its_results_lead_and_does_not_end_while_what_must_not_be_missed_is_unasked() {
+    let server = Server::start().await;
+    let condition = json!({ "region": "pelvis", "name": "Broken ring", "pre_test": 0.01, "must_not_miss": true });
+    let (status, saved) = server.post("/api/v1/conditions", &condition).await;
+    assert_eq!((status, &saved["must_not_miss"]), (Status::Created, &json!(true)), "{saved}");
+    let spread = test(&server, "Spread", "lying_face_up", json!({ "minutes": 2 })).await;
+    let raise = test(&server, "Raise", "lying_face_up", json!({})).await;
+    let bare = test(&server, "Bare", "lying_face_up", json!({})).await;
+    result(&server, &spread, [40, 10, 10, 40]).await;
+    result(&server, &raise, [45, 5, 5, 45]).await;
+    let mut asked = question(0.3);
+    asked["between"] = json!([{ "action": "image", "from": 0.5 }]);
+    asked["above"] = json!("refer");
+    let plan = json!({ "title": "Standing", "region": "pelvis", "questions": [asked],
+        "tests": [{ "test": id(&spread) }, { "test": id(&bare) }, { "test": id(&raise) }] });
+    let (_, made) = server.post(PLANS, &plan).await;
+    assert_eq!(made["questions"][0]["between"], json!([{ "action": "image", "from": 0.5 }]), "{made}");
+    let path = format!("{PLANS}/{}/standing", id(&made));
+    let stand = async |body: Value| server.post(&path, &body).await;
+    let (status, begun) = stand(json!({})).await;
+    assert_eq!((status, &begun["end"], &begun["next"]), (Status::Ok, &json!("open"), &json!(0)), "{begun}");
+    let first = &begun["questions"][0];
+    assert_eq!((&first["state"], &first["action"]), (&json!("open"), &Value::Null));
+    assert_eq!((&first["open"][0]["test"], &first["open"][1]["test"]), (&json!(0), &json!(2)), "one has no figures");
+    assert_eq!(begun["minutes"], json!([2.0, null, null]));
+    assert_eq!(begun["must_not_miss"], json!([{ "condition": "Broken ring", "asked": false, "in_plan": false }]));
+    // 30 % to 63 % by the first, which is imaging; the other one, positive as well, leads to 94 %.
+    let found = |test: &Value, positive: bool| json!({ "test": id(test), "positive": positive });
+    let (_, one) = stand(json!({ "findings": [found(&spread, true), found(&bare, true)] })).await;
+    let stands = &one["questions"][0];
+    assert_eq!(
+        (&stands["action"], &stands["state"], &one["next"]),
+        (&json!("image"), &json!("open"), &json!(2)),
+        "{one}"
+    );
+    assert!((stands["now"]["estimate"].as_f64().unwrap() - 12.0 / 19.0).abs() < 1e-9);
+    assert_eq!((&stands["steps"][0]["test"], stands["steps"].as_array().unwrap().len()), (&json!(0), 2));
+    assert!(stands["steps"][1]["after"].is_null(), "a test without figures says nothing");
+    let both = json!({ "findings": [found(&spread, true), found(&raise, true)] });
+    let (_, two) = stand(both.clone()).await;
+    assert_eq!((&two["questions"][0]["action"], &two["end"]), (&json!("refer"), &json!("must_not_miss")), "{two}");
+    let mut asked = both;
+    asked["asked"] = json!(["broken RING"]);
+    let (_, two) = stand(asked).await;
+    assert_eq!((&two["end"], &two["next"]), (&json!("finished"), &Value::Null), "{two}");
+    // One that cannot be read leaves the rest open; without any other test nothing can change.
+    let (_, left) = stand(json!({ "without": [id(&spread), id(&raise)] })).await;
+    assert_eq!((&left["questions"][0]["state"], &left["end"]), (&json!("settled"), &json!("must_not_miss")), "{left}");
+    for (body, field) in [
+        (json!({ "findings": [found(&made, true)] }), "findings[0].test"),
+        (json!({ "findings": [found(&raise, true), found(&raise, false)] }), "findings[1].test"),
+        (json!({ "findings": [found(&raise, true)], "without": [id(&raise)] }), "findings[0].test"),
+        (json!({ "findings": [{ "test": id(&raise) }] }), "findings[0].positive"),
+    ] {
+        let (status, problem) = stand(body).await;
+        assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!(field)), "{problem}");
+    }
+    // Its shares of actions, the present order.
+    let order = json!({ "region": "pelvis", "questions": made["questions"], "tests": made["tests"] });
+    let (_, answer) = server.post("/api/v1/plans/order", &order).await;
+    let ends: Vec<&Value> = answer["questions"][0]["ends"].as_array().unwrap().iter().map(|it| &it["action"]).collect();
+    assert_eq!(ends, [&json!("reassure"), &Value::Null, &json!("image"), &json!("refer")], "{answer}");
+    assert_eq!(answer["questions"][0]["sequence"]["enough_negative"], 1);
+}

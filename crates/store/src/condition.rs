@@ -32,6 +32,20 @@ pub async fn list_conditions(db: &impl ConnectionTrait) -> Result<Vec<ConditionR
     rows.into_iter().map(condition_record).collect()
 }
 
+/// Names of the conditions of a region that must not be missed, in their order.
+///
+/// # Errors
+/// Database errors.
+pub async fn list_must_not_miss(db: &impl ConnectionTrait, region: Region) -> Result<Vec<String>, StoreError> {
+    let found = condition::Entity::find()
+        .select_only()
+        .column(condition::Column::Name)
+        .filter(condition::Column::Region.eq(region.code()))
+        .filter(condition::Column::MustNotMiss.eq(true))
+        .order_by_asc(condition::Column::NameKey);
+    Ok(found.into_tuple().all(db).await?)
+}
+
 /// One condition.
 ///
 /// # Errors
@@ -177,6 +191,7 @@ fn row(id: Uuid, version: i32, condition: &Condition) -> Result<condition::Activ
         setting: Set(condition.setting.clone()),
         pre_test: Set(condition.pre_test.map(Probability::get)),
         prevalence: Set(prevalence.map_err(|error| damaged(id, error.to_string()))?),
+        must_not_miss: Set(condition.must_not_miss),
         version: Set(version),
         ..Default::default()
     })
@@ -194,6 +209,13 @@ fn condition_record(row: condition::Model) -> Result<ConditionRecord, StoreError
     Ok(ConditionRecord {
         id: row.id,
         version: row.version,
-        condition: Condition { region, name: row.name, setting: row.setting, pre_test, prevalence },
+        condition: Condition {
+            region,
+            name: row.name,
+            setting: row.setting,
+            pre_test,
+            prevalence,
+            must_not_miss: row.must_not_miss,
+        },
     })
 }

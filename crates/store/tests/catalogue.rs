@@ -4,7 +4,7 @@ use crate::support::{ACT, database, sheet};
 use pruvex_core::Probability;
 use pruvex_core::catalogue::{Condition, Region};
 use pruvex_store::catalogue::{create_test, find_tests, get_test, list_tests, update_test};
-use pruvex_store::condition::{list_conditions, put_condition};
+use pruvex_store::condition::{list_conditions, list_must_not_miss, put_condition};
 use pruvex_store::history::{Kind, changed_since, newest_change};
 use pruvex_store::{ConnectionTrait, StoreError, TransactionTrait};
 
@@ -85,6 +85,7 @@ async fn a_condition_is_completed_and_never_emptied() {
         name: "Thumb weakness".to_owned(),
         setting: setting.to_owned(),
         pre_test: pre_test.map(|p| Probability::new(p).unwrap()),
+        must_not_miss: pre_test.is_none(),
     };
     let (bare, _) = put_condition(&db, &condition("", None), ACT).await.unwrap();
     let (full, completed) = put_condition(&db, &condition("Clinic", Some(0.3)), ACT).await.unwrap();
@@ -94,13 +95,17 @@ async fn a_condition_is_completed_and_never_emptied() {
     let conditions = list_conditions(&db).await.unwrap();
     let kept: Vec<_> = conditions.iter().filter(|kept| kept.condition.name == "Thumb weakness").collect();
     assert_eq!((kept.len(), kept[0].id, bare), (1, full, full));
-    assert_eq!(kept[0].condition, condition("Clinic", Some(0.3)));
+    // Whoever says that it must not be missed is heard.
+    let whole = Condition { must_not_miss: true, ..condition("Clinic", Some(0.3)) };
+    assert_eq!(kept[0].condition, whole);
+    assert_eq!(list_must_not_miss(&db, Region::HandWrist).await.unwrap(), ["Thumb weakness"]);
+    assert!(list_must_not_miss(&db, Region::Pelvis).await.unwrap().is_empty());
     assert_eq!(kept[0].version, 2, "whoever read it before it was completed is told so");
     // What is known, perhaps corrected here by hand, is not overwritten by what a file says.
     assert_eq!(put_condition(&db, &condition("Elsewhere", Some(0.9)), ACT).await.unwrap(), (full, false));
     let conditions = list_conditions(&db).await.unwrap();
     let kept = conditions.iter().find(|kept| kept.id == full).unwrap();
-    assert_eq!((kept.version, &kept.condition), (2, &condition("Clinic", Some(0.3))));
+    assert_eq!((kept.version, &kept.condition), (2, &whole));
     database.drop().await.unwrap();
 }
 

@@ -47,7 +47,7 @@ pub struct PatientInput {
 #[derive(Debug, Clone, Deserialize, Serialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct FindingInput {
-    test: TestId,
+    pub(crate) test: TestId,
     /// Positive, or else negative; `null` where a level is given.
     #[serde(default)]
     positive: Option<bool>,
@@ -215,13 +215,18 @@ impl PatientInput {
 
 impl FindingInput {
     /// What it says of the test of this row.
-    fn result(&self, row: &TestRow) -> FoundResult {
+    pub(crate) fn result(&self, row: &TestRow) -> FoundResult {
         let level = self.level.as_ref().and_then(|level| FoundLevel::of(&row.levels, level_place(row, level)?));
         match level {
             Some(level) => FoundResult::Level(level),
             None if self.positive == Some(true) => FoundResult::Positive,
             None => FoundResult::Negative,
         }
+    }
+
+    /// Neither positive nor negative, and no level either.
+    pub(crate) fn says_nothing(&self) -> bool {
+        self.positive.is_none() && self.level.is_none()
     }
 }
 

@@ -5,6 +5,7 @@ mod order;
 mod plans;
 mod print;
 mod review;
+mod standing;
 
 pub use fit::{
     AlternativeTest, AlternativeView, FitView, PatientFitInput, PlanFitAnswer, QuestionAsked, Situation, fit_plan,
@@ -16,3 +17,4 @@ pub use plans::{
 };
 pub use print::print_plan;
 pub use review::step_plan;
+pub use standing::{MustNotMiss, PlanStandingAnswer, QuestionStands, StandingInput, plan_standing};

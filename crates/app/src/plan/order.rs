@@ -4,12 +4,12 @@ use std::collections::HashMap;
 
 use pruvex_core::catalogue::{Position, name_key};
 use pruvex_core::combine::{
-    MAX_TESTS, Sequence, TestAccuracy, decision_changes, expected_information, pattern_results, sequence,
+    MAX_TESTS, Sequence, SequenceStep, TestAccuracy, decision_changes, expected_information, pattern_results, sequence,
 };
 use pruvex_core::likelihood::supported_accuracy;
 use pruvex_core::plan::{
-    BestOrder, ExaminationPlan, ExaminationPlanInput, ExaminationTest, ExaminationTestInput, OrderWeights, OwnOrder,
-    PlanQuestion, PlanQuestionInput, PlannedTest, best_order, own_order,
+    ActionShare, BestOrder, ExaminationPlan, ExaminationPlanInput, ExaminationTest, ExaminationTestInput, OrderWeights,
+    OwnOrder, PlanQuestion, PlanQuestionInput, PlannedTest, action_shares, best_order, own_order,
 };
 use pruvex_core::{Estimate, FieldErrorCode, Probability, Ratio, TestId};
 use serde::{Deserialize, Serialize};
@@ -47,6 +47,8 @@ pub struct QuestionWorth {
     /// The same at its place in the present order, after the results of the tests before it; `null` for an optional test, and where more tests
     /// are read together than can be.
     adds: Option<Probability>,
+    /// In how many patients no threshold is crossed before it, so that it is still needed; `null` as `adds`.
+    needed: Option<Probability>,
 }
 
 /// A test of the plan, with what decides its place.
@@ -81,6 +83,16 @@ pub struct QuestionView {
     /// What becomes of patients who are examined in the present order until a threshold is crossed; as if the tests were independent. `null`
     /// without such a test, and where there are more than can be followed.
     sequence: Option<Sequence>,
+    /// What is done in the end, and for how many, the least probable first; empty without a sequence.
+    ends: Vec<ActionShare>,
+}
+
+/// What becomes of a question in the present order.
+struct Followed {
+    sequence: Sequence,
+    /// Test by test.
+    adds: Vec<Probability>,
+    ends: Vec<ActionShare>,
 }
 
 /// The order of an examination.
@@ -130,14 +142,15 @@ pub(super) async fn order_of(app: &App, by: &Reader, plan: ExaminationPlan) -> R
         let told: Vec<(usize, TestAccuracy)> =
             asked.filter_map(|test| Some((test, accuracy(test, question)?))).collect();
         let followed = follow(question, &told);
-        if let Some((_, adds)) = &followed {
-            for ((test, _), adds) in told.iter().zip(adds) {
+        if let Some(Followed { sequence, adds, .. }) = &followed {
+            for ((test, _), (adds, SequenceStep { needed, .. })) in told.iter().zip(adds.iter().zip(&sequence.steps)) {
                 let worth = views[*test].worth.iter_mut().find(|it| it.question == nth);
-                worth.into_iter().for_each(|it| it.adds = Some(*adds));
+                worth.into_iter().for_each(|it| (it.adds, it.needed) = (Some(*adds), Some(*needed)));
             }
         }
-        let sequence = followed.map(|(sequence, _)| sequence);
-        questions.push(QuestionView { condition: question.condition.clone(), tests: told.len(), sequence });
+        let (sequence, ends) = followed.map(|it| (it.sequence, it.ends)).unzip();
+        let (condition, ends) = (question.condition.clone(), ends.unwrap_or_default());
+        questions.push(QuestionView { condition, tests: told.len(), sequence, ends });
     }
     let tests: Vec<PlannedTest> = views.iter().zip(&plan.tests).map(|(view, it)| place(view, it)).collect();
     let before = plan.before();
@@ -160,12 +173,16 @@ pub(super) async fn order_of(app: &App, by: &Reader, plan: ExaminationPlan) -> R
 }
 
 /// What the catalogue says of a test for this question.
-fn row_for<'a>(plan: &ExaminationPlan, question: &PlanQuestion, rows: &[&'a TestRow]) -> Option<&'a TestRow> {
+pub(super) fn row_for<'a>(
+    plan: &ExaminationPlan,
+    question: &PlanQuestion,
+    rows: &[&'a TestRow],
+) -> Option<&'a TestRow> {
     let key = name_key(&question.condition);
     rows.iter().copied().find(|row| row.region == plan.region && row.condition_key == key)
 }
 
-fn accuracy(row: &TestRow) -> Option<TestAccuracy> {
+pub(super) fn accuracy(row: &TestRow) -> Option<TestAccuracy> {
     supported_accuracy(row.summary.as_ref()?)
 }
 
@@ -196,24 +213,29 @@ fn planned(plan: &ExaminationPlan, it: &ExaminationTest, rows: &[&TestRow]) -> P
             lr_positive: summary.lr_positive,
             lr_negative: summary.lr_negative,
             alone: of.and_then(|of| {
-                let changes = decision_changes(&pattern_results(&[of]).ok()?, question.pre_test, &question.thresholds)?;
+                let changes =
+                    decision_changes(&pattern_results(&[of]).ok()?, question.pre_test, |p| question.action(p))?;
                 changes.first().copied()
             }),
             adds: None,
+            needed: None,
         });
     }
     view
 }
 
 /// What becomes of a question, and what each of these tests adds in their order.
-fn follow(question: &PlanQuestion, told: &[(usize, TestAccuracy)]) -> Option<(Sequence, Vec<Probability>)> {
+fn follow(question: &PlanQuestion, told: &[(usize, TestAccuracy)]) -> Option<Followed> {
     if told.is_empty() || told.len() > MAX_TESTS {
         return None;
     }
     let tests: Vec<TestAccuracy> = told.iter().map(|(_, of)| *of).collect();
     let patterns = pattern_results(&tests).ok()?;
     let (pre_test, thresholds) = (question.pre_test, &question.thresholds);
-    Some((sequence(&patterns, pre_test, thresholds)?, decision_changes(&patterns, pre_test, thresholds)?))
+    let sequence = sequence(&patterns, pre_test, thresholds)?;
+    let adds = decision_changes(&patterns, pre_test, |p| question.action(p))?;
+    let ends = action_shares(question, &patterns)?;
+    Some(Followed { sequence, adds, ends })
 }
 
 fn place(view: &PlannedTestView, it: &ExaminationTest) -> PlannedTest {

@@ -3,6 +3,7 @@
 use pruvex_core::catalogue::{Caution, CautionKind};
 use pruvex_core::plan::{PatientFit, examination_fit};
 use pruvex_formats::{PlanSheet, PlannedOnPaper, plan_sheet};
+use pruvex_store::condition::list_must_not_miss;
 use pruvex_store::plan as store;
 use uuid::Uuid;
 
@@ -46,6 +47,7 @@ pub async fn print_plan(app: &App, by: &Reader, id: Uuid) -> Result<FileContent,
             ratios: it.worth.iter().map(|worth| (worth.question, [worth.lr_positive, worth.lr_negative])).collect(),
         })
         .collect();
+    let must_not_miss = list_must_not_miss(&app.db, record.plan.region).await?;
     let name = format!("{}.pdf", file_name(&record.plan.title, "plan"));
     let (printed, sample) = (today(), record.sample || answer.sample);
     let set = blocking(move || {
@@ -56,6 +58,7 @@ pub async fn print_plan(app: &App, by: &Reader, id: Uuid) -> Result<FileContent,
             sample,
             tests: &tests,
             questions: &questions,
+            must_not_miss: &must_not_miss,
             printed: &printed,
         })
     });

@@ -29,6 +29,9 @@ pub struct ConditionInput {
     /// How common it is in people with symptoms and in people without.
     #[serde(default)]
     pub prevalence: Vec<PrevalenceReport>,
+    /// It must not be missed: no examination of the region ends by reassuring before it was asked about.
+    #[serde(default)]
+    pub must_not_miss: bool,
 }
 
 /// A target condition, with the pre-test probability from which the question strip starts.
@@ -46,13 +49,17 @@ pub struct Condition {
     /// How common it is in people with symptoms and in people without, report by report.
     #[serde(default)]
     pub prevalence: Vec<PrevalenceReport>,
+    /// It must not be missed: no examination of the region ends by reassuring before it was asked about.
+    #[serde(default)]
+    pub must_not_miss: bool,
 }
 
 impl Condition {
     /// One of which only the name is known.
     #[must_use]
     pub fn named(region: Region, name: &str) -> Self {
-        Self { region, name: name.to_owned(), setting: String::new(), pre_test: None, prevalence: Vec::new() }
+        let setting = String::new();
+        Self { region, name: name.to_owned(), setting, pre_test: None, prevalence: Vec::new(), must_not_miss: false }
     }
 
     /// What is known of it, with what another account of it adds: a usual probability where none is known, and groups of people that no
@@ -66,6 +73,8 @@ impl Condition {
         }
         let new = other.prevalence.iter().filter(|it| !self.prevalence.iter().any(|known| known.overlaps(it)));
         whole.prevalence.extend(new.cloned());
+        // Whoever says that it must not be missed is heard.
+        whole.must_not_miss |= other.must_not_miss;
         whole
     }
 
@@ -97,6 +106,7 @@ impl Condition {
         });
         let prevalence = parts(c, "prevalence", &input.prevalence, MAX_REPORTS);
         check_overlaps(c, "prevalence", &prevalence);
-        checker.finish(region.map(|region| Self { region, name, setting, pre_test, prevalence }))
+        let must_not_miss = input.must_not_miss;
+        checker.finish(region.map(|region| Self { region, name, setting, pre_test, prevalence, must_not_miss }))
     }
 }

@@ -27,4 +27,4 @@ pub use latent::{
     rules_by_correlation,
 };
 pub use rules::{CountResult, PatternResult, RuleAccuracy, TestAccuracy, at_least, count_results, pattern_results};
-pub use sequence::{Sequence, SequenceStep, decision_changes, expected_information, sequence};
+pub use sequence::{Sequence, SequenceStep, decision_changes, expected_information, sequence, undecided_ends};

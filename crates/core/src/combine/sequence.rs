@@ -59,6 +59,10 @@ pub struct Sequence {
     pub condition_if_reassured: Option<Probability>,
     /// Chance of the condition among the treated; `None` when nobody is.
     pub condition_if_treated: Option<Probability>,
+    /// After how many negative results in a row enough is known to reassure; `None` when not even after all of them.
+    pub enough_negative: Option<usize>,
+    /// After how many positive results in a row enough is known to treat; `None` when not even after all of them.
+    pub enough_positive: Option<usize>,
 }
 
 /// Follows every pattern of results until the probability crosses a threshold; further tests are then not made.
@@ -72,8 +76,17 @@ pub fn sequence(patterns: &[PatternResult], pre_test: Probability, thresholds: &
     if patterns.len() != 1_usize.checked_shl(n as u32)? {
         return None;
     }
-    let mut walk = Walk { pre_test: pre_test.get(), thresholds, steps: vec![[0.0; 2]; n], ends: [[0.0; 2]; 3] };
+    let mut walk = Walk::new(pre_test, thresholds, n);
     walk.visit(patterns, 0);
+    // All patterns that begin with so many results of one kind: those with a negative next result stand first.
+    let enough = |positive: bool, zone: Zone| {
+        (0..=n).find(|made| {
+            let count = patterns.len() >> made;
+            let run = if positive { &patterns[patterns.len() - count..] } else { &patterns[..count] };
+            reach(run, walk.pre_test).1.is_some_and(|p| thresholds.zone(p) == zone)
+        })
+    };
+    let (enough_negative, enough_positive) = (enough(false, Zone::Reassure), enough(true, Zone::Treat));
     let share = |end: [f64; 2]| Probability::rounded(end[0] + end[1]);
     let condition = |end: [f64; 2]| (end[0] + end[1] > 0.0).then(|| Probability::rounded(end[0] / (end[0] + end[1])));
     let [reassured, undecided, treated] = walk.ends;
@@ -92,40 +105,64 @@ pub fn sequence(patterns: &[PatternResult], pre_test: Probability, thresholds: &
         treated: share(treated),
         condition_if_reassured: condition(reassured),
         condition_if_treated: condition(treated),
+        enough_negative,
+        enough_positive,
     })
 }
 
-/// For each test in its order, in how many patients its result changes what is done: leads the probability into another zone than the results before
-/// it had. Every test is made, whatever those before it said; for one that is left out after a threshold see [`sequence`].
+/// Where those end who cross no threshold: with which probability of the condition, and how often; the shares sum to [`Sequence::undecided`].
 ///
 /// `patterns` as for [`sequence`]. `None` unless their number is a power of two.
 #[must_use]
-pub fn decision_changes(
+pub fn undecided_ends(
     patterns: &[PatternResult],
     pre_test: Probability,
     thresholds: &Thresholds,
+) -> Option<Vec<[Probability; 2]>> {
+    let n = patterns.first()?.positive.len();
+    if patterns.len() != 1_usize.checked_shl(n as u32)? {
+        return None;
+    }
+    let mut walk = Walk::new(pre_test, thresholds, n);
+    walk.visit(patterns, 0);
+    let end = |[with, chance]: [f64; 2]| [Probability::rounded(with / chance), Probability::rounded(chance)];
+    Some(walk.between.into_iter().map(end).collect())
+}
+
+/// How often patients show one of these patterns, and the probability of the condition then; `None` when nobody does.
+fn reach(patterns: &[PatternResult], pre_test: f64) -> (f64, Option<Probability>) {
+    let sum = |of: fn(&PatternResult) -> Probability| patterns.iter().map(|it| of(it).get()).sum::<f64>();
+    let with = pre_test * sum(|it| it.diseased);
+    let chance = with + (1.0 - pre_test) * sum(|it| it.non_diseased);
+    (chance, (chance > 0.0).then(|| Probability::rounded(with / chance)))
+}
+
+/// For each test in its order, in how many patients its result changes what is done: leads the probability into another zone than the results before
+/// it had; `zone` says what is done at a probability. Every test is made, whatever those before it said; for one that is left out after a threshold see [`sequence`].
+///
+/// `patterns` as for [`sequence`]. `None` unless their number is a power of two.
+#[must_use]
+pub fn decision_changes<Z: PartialEq>(
+    patterns: &[PatternResult],
+    pre_test: Probability,
+    zone: impl Fn(Probability) -> Z,
 ) -> Option<Vec<Probability>> {
     let n = patterns.first()?.positive.len();
     if patterns.len() != 1_usize.checked_shl(n as u32)? {
         return None;
     }
-    let pre_test = pre_test.get();
     let reach = |patterns: &[PatternResult]| {
-        let sum = |of: fn(&PatternResult) -> Probability| patterns.iter().map(|it| of(it).get()).sum::<f64>();
-        let with = pre_test * sum(|it| it.diseased);
-        let chance = with + (1.0 - pre_test) * sum(|it| it.non_diseased);
-        (chance, (chance > 0.0).then(|| thresholds.zone(Probability::rounded(with / chance))))
+        let (chance, p) = reach(patterns, pre_test.get());
+        (chance, p.map(&zone))
     };
     let changes = (0..n).map(|made| {
         // Patterns that begin with the same results stand together.
         let before = patterns.chunks(1 << (n - made));
         let changed = before.map(|before| {
-            let (_, zone) = reach(before);
+            let (_, at) = reach(before);
             let (negative, positive) = before.split_at(before.len() / 2);
-            let moved = [negative, positive]
-                .map(reach)
-                .into_iter()
-                .filter(|(_, after)| after.is_some_and(|it| Some(it) != zone));
+            let moved =
+                [negative, positive].map(reach).into_iter().filter(|(_, after)| after.is_some() && *after != at);
             moved.map(|(chance, _)| chance).sum::<f64>()
         });
         Probability::rounded(changed.sum())
@@ -140,9 +177,16 @@ struct Walk<'a> {
     steps: Vec<[f64; 2]>,
     /// Reassured, undecided, treated: how often, with the condition and without it.
     ends: [[f64; 2]; 3],
+    /// Each end between the thresholds: how often with the condition, and how often at all.
+    between: Vec<[f64; 2]>,
 }
 
-impl Walk<'_> {
+impl<'a> Walk<'a> {
+    fn new(pre_test: Probability, thresholds: &'a Thresholds, n: usize) -> Self {
+        let (steps, ends) = (vec![[0.0; 2]; n], [[0.0; 2]; 3]);
+        Self { pre_test: pre_test.get(), thresholds, steps, ends, between: Vec::new() }
+    }
+
     /// Patterns that begin with the same results stand together, those with a negative next result first.
     fn visit(&mut self, patterns: &[PatternResult], made: usize) {
         let sum = |patterns: &[PatternResult]| {
@@ -162,6 +206,9 @@ impl Walk<'_> {
                 Zone::Treat => 2,
             };
             self.ends[end] = [self.ends[end][0] + with, self.ends[end][1] + without];
+            if zone == Zone::Between {
+                self.between.push([with, chance]);
+            }
             return;
         }
         let (negative, positive) = patterns.split_at(patterns.len() / 2);

@@ -157,6 +157,22 @@ pub fn chain(
     if findings.len() > MAX_TESTS {
         return Err(CombineError::Tests(findings.len()));
     }
+    let (steps, end) = chain_steps(pre_test, findings, level);
+    let bands: Option<Vec<(ResultBand, f64)>> = findings.iter().map(Finding::band).collect();
+    let dependence = match bands {
+        Some(bands) if bands.len() > 1 => Some(dependence([pre_test.estimate, end.estimate], &bands, correlation)?),
+        _ => None,
+    };
+    Ok(Chain { steps, end, dependence })
+}
+
+/// The steps of a [`chain`] and where they end, for any number of results.
+#[must_use]
+pub fn chain_steps(
+    pre_test: Estimate<Probability>,
+    findings: &[Finding],
+    level: Level,
+) -> (Vec<ChainStep>, Estimate<Probability>) {
     let mut end = pre_test;
     let mut steps = Vec::with_capacity(findings.len());
     for finding in findings {
@@ -165,12 +181,7 @@ pub fn chain(
         end = after.map_or(end, |after| Estimate { estimate: supported_share(after), ..after });
         steps.push(ChainStep { lr, after });
     }
-    let bands: Option<Vec<(ResultBand, f64)>> = findings.iter().map(Finding::band).collect();
-    let dependence = match bands {
-        Some(bands) if bands.len() > 1 => Some(dependence([pre_test.estimate, end.estimate], &bands, correlation)?),
-        _ => None,
-    };
-    Ok(Chain { steps, end, dependence })
+    (steps, end)
 }
 
 fn dependence(

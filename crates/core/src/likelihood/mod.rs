@@ -8,7 +8,8 @@ mod thresholds;
 mod uncertain;
 
 pub use chain::{
-    Chain, ChainStep, Dependence, Finding, FoundLevel, FoundResult, after_result, chain, supported_accuracy,
+    Chain, ChainStep, Dependence, Finding, FoundLevel, FoundResult, after_result, chain, chain_steps,
+    supported_accuracy,
 };
 pub use frequencies::{NaturalFrequencies, natural_frequencies};
 pub use post_test::{post_test, post_test_interval, supported_ratio, supported_share};

@@ -4,6 +4,7 @@ use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
 
+use super::action::{ActionBand, ActionBandInput, PlanAction, actions};
 use super::order::{MAX_PLANNED, OrderError, OrderWeights, check_weights, precedence};
 use crate::catalogue::Region;
 use crate::catalogue::limits::{MAX_NAME, MAX_TEXT, code};
@@ -27,8 +28,12 @@ pub struct PlanQuestionInput {
     pub pre_test: Option<f64>,
     /// Below this probability the patient is reassured.
     pub reassure_below: Option<f64>,
-    /// Above this probability the condition is treated.
+    /// Above this probability the condition is treated, or what `above` says.
     pub treat_above: Option<f64>,
+    /// What is done between the two, the least probable first; where nothing is said, it is not decided.
+    pub between: Vec<ActionBandInput>,
+    /// What is done above the upper threshold; treated when nothing is said.
+    pub above: Option<PlanAction>,
 }
 
 /// A test of an examination, as a person or a file wrote it.
@@ -84,6 +89,12 @@ pub struct PlanQuestion {
     /// From where on something is done.
     #[serde(flatten)]
     pub thresholds: Thresholds,
+    /// What is done between the two, the least probable first; where nothing is said, it is not decided.
+    #[serde(default)]
+    pub between: Vec<ActionBand>,
+    /// What is done above the upper one.
+    #[serde(default)]
+    pub above: PlanAction,
 }
 
 /// A test of an examination.
@@ -240,10 +251,13 @@ fn questions(c: &mut Checker, input: &[PlanQuestionInput]) -> Vec<PlanQuestion> 
             }
             ordered.ok()
         });
+        let (between, above) = actions(c, &format!("questions[{nth}]"), it, thresholds);
         questions.extend(pre_test.zip(thresholds).map(|(pre_test, thresholds)| PlanQuestion {
             condition,
             pre_test,
             thresholds,
+            between,
+            above,
         }));
     }
     questions

@@ -1,9 +1,12 @@
 //! The plan of an examination: which tests, for which questions, in which order.
 
+mod action;
 mod examination;
 mod fit;
 mod order;
+mod standing;
 
+pub use action::{ActionBand, ActionBandInput, ActionShare, PlanAction, action_shares};
 pub use examination::{
     ExaminationPlan, ExaminationPlanInput, ExaminationTest, ExaminationTestInput, MAX_QUESTIONS, PlanQuestion,
     PlanQuestionInput,
@@ -15,4 +18,8 @@ pub use fit::{
 pub use order::{
     BestOrder, MAX_EXACT, MAX_PLANNED, OrderCost, OrderError, OrderWeights, OwnOrder, PlaceReason, PlannedTest,
     best_order, order_cost, own_order,
+};
+pub use standing::{
+    ExaminationEnd, OpenTest, QuestionStanding, QuestionState, StandingResult, StandingStep, examination_end,
+    question_standing,
 };

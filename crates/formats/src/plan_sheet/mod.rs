@@ -51,6 +51,8 @@ pub struct PlanSheet<'a> {
     pub tests: &'a [PlannedOnPaper],
     /// What is asked before the first test; tests by their places.
     pub questions: &'a [ScreeningQuestion],
+    /// Conditions of the region that must not be missed.
+    pub must_not_miss: &'a [String],
     /// Day of printing, in words.
     pub printed: &'a str,
 }
@@ -80,7 +82,9 @@ fn data(of: &PlanSheet<'_>, words: &Value, size: f64) -> Value {
             "condition": it.condition,
             "pre_test": percent(it.pre_test),
             "reassure": percent(it.thresholds.reassure_below()),
+            "between": it.between.iter().map(|it| json!({ "action": it.action, "from": percent(it.from) })).collect::<Vec<_>>(),
             "treat": percent(it.thresholds.treat_above()),
+            "above": it.above,
         })
     });
     let asked = of.questions.iter().map(|it| {
@@ -121,6 +125,7 @@ fn data(of: &PlanSheet<'_>, words: &Value, size: f64) -> Value {
         "note": plan.note,
         "affected_first": plan.affected_side_first,
         "questions": questions.collect::<Vec<_>>(),
+        "must_not_miss": of.must_not_miss,
         "asked": asked.collect::<Vec<_>>(),
         "groups": groups.into_iter().map(|(position, tests)| json!({ "position": position, "tests": tests })).collect::<Vec<_>>(),
         "version": of.version,

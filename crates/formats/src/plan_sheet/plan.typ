@@ -52,7 +52,11 @@
 #if some(d.note) { prose(d.note) }
 
 #for q in d.questions [
-  #block(above: 0.5em, below: 0.3em)[*#q.condition*: before testing #q.pre_test, reassure below #q.reassure, treat above #q.treat.]
+  #block(above: 0.5em, below: 0.3em)[*#q.condition*: before testing #q.pre_test, reassure below #q.reassure#for it in q.between [, #w.actions.at(it.action) from #it.from], #w.actions.at(q.above) above #q.treat.]
+]
+
+#if d.must_not_miss.len() > 0 [
+  #block(above: 0.5em, below: 0.3em)[*Not finished before asked about:* #for it in d.must_not_miss [#tick~#it #h(0.6em)]]
 ]
 
 #if d.asked.len() > 0 {

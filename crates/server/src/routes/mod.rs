@@ -143,6 +143,7 @@ api![
     plan::update_plan,
     plan::step_plan,
     plan::fit_plan,
+    plan::plan_standing,
     plan::print_plan,
     plan::list_plan_changes,
     pooling::of_test::pool_test,

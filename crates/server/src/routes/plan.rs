@@ -4,7 +4,8 @@ use pruvex_app::catalogue::StepInput;
 use pruvex_app::history::ChangeView;
 use pruvex_app::people::{DraftReader, Reader, SheetWriter};
 use pruvex_app::plan::{
-    self as cases, PatientFitInput, PlanFilter, PlanFitAnswer, PlanOrderAnswer, PlanOrderInput, PlanRow, PlanView,
+    self as cases, PatientFitInput, PlanFilter, PlanFitAnswer, PlanOrderAnswer, PlanOrderInput, PlanRow,
+    PlanStandingAnswer, PlanView, StandingInput,
 };
 use pruvex_core::catalogue::{Region, Status};
 use pruvex_core::plan::ExaminationPlanInput;
@@ -115,6 +116,20 @@ pub(crate) async fn fit_plan(
     app: Ready<'_>,
 ) -> Result<Json<PlanFitAnswer>, ApiError> {
     Ok(Json(cases::fit_plan(&app, &by, id?.0, input.0).await?))
+}
+
+/// Where an examination by this plan stands after some results: each condition against its thresholds, what the open tests can still change, and whether
+/// it may end. Nothing of it is kept.
+#[utoipa::path(tag = "plan", request_body = StandingInput,
+    responses((status = 200, body = PlanStandingAnswer)))]
+#[post("/plans/<id>/standing", data = "<input>")]
+pub(crate) async fn plan_standing(
+    by: By<Reader>,
+    id: Result<Id<Uuid>, ApiError>,
+    input: JsonBody<StandingInput>,
+    app: Ready<'_>,
+) -> Result<Json<PlanStandingAnswer>, ApiError> {
+    Ok(Json(cases::plan_standing(&app, &by, id?.0, input.0).await?))
 }
 
 /// The plan typeset on A4: what is asked first, then its tests by position with boxes for both sides.

@@ -12,6 +12,7 @@ pub struct Model {
     pub pre_test: Option<f64>,
     #[sea_orm(column_type = "JsonBinary")]
     pub prevalence: Json,
+    pub must_not_miss: bool,
     pub version: i32,
 }
 

@@ -31,6 +31,7 @@ mod m20261130_000026_levels;
 mod m20261130_000027_prevalence;
 mod m20261130_000028_teaching_conflict;
 mod m20261130_000029_examination_plan;
+mod m20261201_000030_must_not_miss;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -69,6 +70,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000027_prevalence::Migration),
             Box::new(m20261130_000028_teaching_conflict::Migration),
             Box::new(m20261130_000029_examination_plan::Migration),
+            Box::new(m20261201_000030_must_not_miss::Migration),
         ]
     }
 }

@@ -102,8 +102,8 @@ function edit(index: number | null) {
 }
 /** The condition with these reports, as it is sent. */
 function body(prevalence: PrevalenceReport[]) {
-  const { region, name, setting, pre_test } = condition.value!
-  return { region, name, setting, pre_test: pre_test ?? null, prevalence }
+  const { region, name, setting, pre_test, must_not_miss } = condition.value!
+  return { region, name, setting, pre_test: pre_test ?? null, prevalence, must_not_miss }
 }
 const put = (header: { 'If-Match': string }, prevalence: PrevalenceReport[]) =>
   api.PUT('/api/v1/conditions/{id}', { params: { path: { id: props.id }, header }, body: body(prevalence) })

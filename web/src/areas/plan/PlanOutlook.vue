@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { PlanOrderAnswer } from '@/shared/api/types'
-import { percent } from '@/shared/format'
+import { thresholdWords } from '@/shared/actionWords'
 import { text } from '@/shared/text'
 import type { PlanQuestion } from './planDraft'
 
@@ -8,7 +8,6 @@ import type { PlanQuestion } from './planDraft'
 defineProps<{ title: string; questions: PlanQuestion[]; answer: PlanOrderAnswer | null }>()
 
 const words = text.plan.questions
-const share = (value: number | null | undefined) => (value == null ? '–' : percent(value))
 </script>
 
 <template>
@@ -17,13 +16,7 @@ const share = (value: number | null | undefined) => (value == null ? '–' : per
     <div v-for="(question, nth) in questions" :key="nth" class="question">
       <h3 dir="auto">{{ question.condition }}</h3>
       <p class="small muted">
-        {{
-          words.thresholds(
-            share(question.pre_test),
-            share(question.reassure_below),
-            share(question.treat_above),
-          )
-        }}
+        {{ thresholdWords(question) }}
       </p>
       <template v-if="answer?.questions[nth]">
         <template v-if="answer.questions[nth]?.sequence">
@@ -35,13 +28,22 @@ const share = (value: number | null | undefined) => (value == null ? '–' : per
               )
             }}
             {{
-              words.ends(
-                answer.questions[nth]!.sequence!.reassured,
-                answer.questions[nth]!.sequence!.treated,
-                answer.questions[nth]!.sequence!.undecided,
+              words.enough(
+                answer.questions[nth]!.sequence!.enough_negative ?? null,
+                answer.questions[nth]!.sequence!.enough_positive ?? null,
+                words.actions[question.above ?? 'treat'],
               )
             }}
           </p>
+          <p>{{ words.ends }}</p>
+          <dl data-test="ends">
+            <template v-for="end in answer.questions[nth]!.ends" :key="end.action ?? ''">
+              <template v-if="end.action || end.share > 0">
+                <dt>{{ words.end(end.share) }}</dt>
+                <dd>{{ end.action ? words.actions[end.action] : words.undecided }}</dd>
+              </template>
+            </template>
+          </dl>
         </template>
         <p v-else class="muted">{{ answer.questions[nth]!.tests ? words.tooMany : words.noTest }}</p>
       </template>
@@ -55,5 +57,20 @@ const share = (value: number | null | undefined) => (value == null ? '–' : per
 section {
   display: grid;
   gap: 10px;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 0 10px;
+  margin: 2px 0 0;
+}
+dt {
+  min-width: 2.2em;
+  text-align: right;
+  font-weight: 600;
+  font-variant-numeric: tabular-nums;
+}
+dd {
+  margin: 0;
 }
 </style>

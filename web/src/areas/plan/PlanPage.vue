@@ -1,9 +1,15 @@
 <script setup lang="ts">
-import { mdiAccountCheckOutline, mdiContentCopy, mdiFilePdfBox, mdiPencilOutline } from '@mdi/js'
+import {
+  mdiAccountCheckOutline,
+  mdiContentCopy,
+  mdiFilePdfBox,
+  mdiPencilOutline,
+  mdiPlusMinusVariant,
+} from '@mdi/js'
 import { computed, watchEffect } from 'vue'
 
 import ReviewBar from '@/areas/review/ReviewBar.vue'
-import { usePlan, usePlanFitAnswer } from '@/shared/api/queries'
+import { usePlan, usePlanFitAnswer, usePlanStandingAnswer } from '@/shared/api/queries'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
@@ -15,9 +21,12 @@ import { planDraft } from './planDraft'
 import PlanFit from './PlanFit.vue'
 import PlanOrder from './PlanOrder.vue'
 import PlanOutlook from './PlanOutlook.vue'
+import PlanResult from './PlanResult.vue'
+import PlanStanding from './PlanStanding.vue'
 import PlanTests from './PlanTests.vue'
 import { usePlanFit } from './usePlanFit'
 import { usePlanOrder } from './usePlanOrder'
+import { usePlanResults } from './usePlanResults'
 
 /** A plan as it is read: what it decides, its tests in their order, and why they stand there. */
 const props = defineProps<{ plan: string }>()
@@ -30,12 +39,22 @@ const draft = computed(() => (read.value ? planDraft(read.value) : null))
 const state = usePlanFit()
 const fitting = usePlanFitAnswer(() => props.plan, state.input, state.open)
 const fit = computed(() => (state.open.value ? (fitting.data.value ?? null) : null))
+const tried = usePlanResults()
+const notNow = computed(() =>
+  (fit.value?.tests ?? []).filter((it) => it.left_out || it.state === 'not_now').map((it) => it.test),
+)
+const standingAsked = usePlanStandingAnswer(
+  () => props.plan,
+  () => tried.input(draft.value?.tests.map((it) => it.test) ?? [], notNow.value),
+  () => tried.open.value && !!draft.value,
+)
+const standing = computed(() => (tried.open.value ? (standingAsked.data.value ?? null) : null))
 /** Of a patient what is not done is not counted on either, and an optional test that is wished is. */
 const { answer } = usePlanOrder(
   computed(() => {
     const said = fit.value
     if (!draft.value || !said) return draft.value
-    const out = new Set(said.tests.filter((it) => it.left_out || it.state === 'not_now').map((it) => it.test))
+    const out = new Set(notNow.value)
     return { ...draft.value, tests: draft.value.tests.map((it) => ({ ...it, optional: out.has(it.test) })) }
   }),
 )
@@ -66,6 +85,14 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
             @click="state.setOpen(!state.open.value)"
           >
             {{ state.open.value ? words.fit.end : words.fit.begin }}
+          </v-btn>
+          <v-btn
+            variant="text"
+            :prepend-icon="mdiPlusMinusVariant"
+            data-test="try-results"
+            @click="tried.setOpen(!tried.open.value)"
+          >
+            {{ tried.open.value ? words.standing.end : words.standing.begin }}
           </v-btn>
           <v-btn
             variant="text"
@@ -115,6 +142,17 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
         :title="words.fit.failed"
       />
       <PlanFit v-else-if="fit" :fit="fit" :state="state" :optional="optional" />
+      <FailureNotice
+        v-if="tried.open.value && standingAsked.isError.value"
+        :query="standingAsked"
+        :title="words.standing.failed"
+      />
+      <PlanStanding
+        v-else-if="standing"
+        :standing="standing"
+        :state="tried"
+        :name="(place) => name(draft?.tests[place]?.test ?? '')"
+      />
       <div class="sides">
         <section>
           <h2>{{ words.list.title }}</h2>
@@ -124,7 +162,18 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
             :answer="answer"
             :fit="fit"
             :name="name"
-          />
+          >
+            <template v-if="tried.open.value" #default="{ place, test }">
+              <PlanResult
+                v-if="!notNow.includes(test.test)"
+                :name="name(test.test)"
+                :place="place"
+                :result="tried.results.value.get(test.test)"
+                :standing="standing"
+                @say="tried.say(test.test, $event)"
+              />
+            </template>
+          </PlanTests>
         </section>
         <aside>
           <PlanOutlook :title="words.questions.title" :questions="draft.questions" :answer="answer" />

@@ -53,9 +53,17 @@ describe('a plan of an examination', () => {
     expect(worth[2]).toContain('alone it would change the decision in 40 of 100')
     const outlook = plain(wrapper.get('[data-test=outlook]').text())
     expect(outlook).toContain('on average 1.4 of 2 tests')
+    expect(outlook).toContain('reassure below 10 %, treat above 70 %')
     expect(outlook).toContain(
-      '62 end below the threshold for reassuring, 30 above the one for treating, 8 between',
+      'to reassure after 1 negative result, to treat after 2 positive results in a row',
     )
+    expect(wrapper.findAll('[data-test=ends] dt').map((it) => it.text())).toEqual(['62', '8', '30'])
+    expect(wrapper.findAll('[data-test=ends] dd').map((it) => it.text())).toEqual([
+      'reassure',
+      'not decided',
+      'treat',
+    ])
+    expect(worth[0]).toContain('still needed in 12 of 100')
     expect(wrapper.get('[data-test=changed-sheets]').text()).toContain('Spread: another text of its sheet')
     expect(wrapper.get('[data-test=order-cost]').text()).toContain('This is the proposed order')
   })
@@ -94,7 +102,14 @@ describe('a plan of an examination', () => {
     const sent = asked.find((one) => one.method === 'POST' && one.path === '/plans')
       ?.body as ExaminationPlanInput
     expect(sent.questions).toEqual([
-      { condition: 'Sore joint', pre_test: 0.3, reassure_below: 0.1, treat_above: 0.7 },
+      {
+        condition: 'Sore joint',
+        pre_test: 0.3,
+        reassure_below: 0.1,
+        treat_above: 0.7,
+        between: [],
+        above: 'treat',
+      },
     ])
     expect(sent.tests?.map((it) => it.test)).toEqual(['a', 'b'])
   })
@@ -233,6 +248,111 @@ describe('a plan of an examination', () => {
     )
     await wrapper.get('[data-test=fit-clear]').trigger('click')
     await eventually(() => expect(router.currentRoute.value.query.said).toBeUndefined())
+  })
+
+  it('tries results: where each condition stands, what comes next, and what must not be missed', async () => {
+    enter(['read'])
+    const standing = (findings: { test: string; positive: boolean }[], asked: string[]) => {
+      const share = findings.length ? 0.05 : 0.3
+      const now = { estimate: share, lower: share, upper: share * 3 }
+      const step = { test: 0, lr: null, after: now, action: 'reassure' }
+      return {
+        questions: [
+          {
+            condition: 'Sore joint',
+            steps: findings.length ? [step] : [],
+            now,
+            action: findings.length ? 'reassure' : null,
+            whole_interval: false,
+            state: findings.length ? 'decided' : 'open',
+            open: [{ test: 1, information: 0.123, changes: 0.25 }],
+          },
+        ],
+        must_not_miss: [{ condition: 'Broken', asked: asked.includes('Broken'), in_plan: false }],
+        end: !findings.length ? 'open' : asked.length ? 'finished' : 'must_not_miss',
+        next: findings.length ? null : 1,
+        minutes: [null, 2, null],
+      }
+    }
+    const asked = serve(
+      answers({
+        'POST /plans/p/standing': (one: Asked) => {
+          const { findings, asked } = one.body as { findings: []; asked: string[] }
+          return standing(findings, asked)
+        },
+      }),
+    )
+    const { wrapper, router } = await mounted(PlanPage, { plan: 'p' }, {}, { region: 'pelvis' }, 'plan')
+    await eventually(() => expect(wrapper.find('[data-test=try-results]').exists()).toBe(true))
+    await wrapper.get('[data-test=try-results]').trigger('click')
+    const end = () => wrapper.get('[data-test=standing-end]').text()
+    await eventually(() => expect(end()).toBe('The examination goes on. Next: Spread.'))
+    const said = () => wrapper.findAll('[data-test=result-said]').map((it) => plain(it.text()))
+    expect(said()).toEqual(['Open: 2 min, 0.12 bits expected, changes what is done in 25 of 100'])
+    const press = (place: number, result: string) =>
+      wrapper.get(`[data-place="${place}"] [data-test=result-${result}]`).trigger('click')
+    await press(0, 'negative')
+    await eventually(() => expect(end()).toContain('Not finished: a condition that must not be missed'))
+    expect(said()).toEqual(['Sore joint now 5.0 %: reassure'])
+    expect(plain(wrapper.get('[data-test=standing-question]').text())).toContain(
+      'At this probability: reassure. Its interval reaches into another action.',
+    )
+    await wrapper.get('[data-test=must-not-miss] input').setValue(true)
+    await eventually(() => expect(end()).toBe('Enough is known about every condition of the plan.'))
+    await press(1, 'unreadable')
+    await eventually(() =>
+      expect(asked.findLast((one) => one.path === '/plans/p/standing')?.body).toEqual({
+        findings: [{ test: 'a', positive: false }],
+        without: ['b'],
+        asked: ['Broken'],
+      }),
+    )
+    expect(router.currentRoute.value.query).toMatchObject({
+      found: ['a.negative', 'b.unreadable'],
+      try: 'true',
+    })
+    await press(0, 'negative')
+    await eventually(() => expect(router.currentRoute.value.query.found).toEqual(['b.unreadable']))
+    await wrapper.get('[data-test=standing-clear]').trigger('click')
+    await eventually(() => expect(end()).toBe('The examination goes on. Next: Spread.'))
+  })
+
+  it('says what is done between the thresholds, each action once', async () => {
+    enter(['read', 'read_drafts', 'write_sheets', 'write_studies'])
+    const asked = serve(
+      answers({
+        'PUT /plans/p': () =>
+          problem(422, 'invalid', [
+            {
+              field: 'questions[0].between[0].from',
+              code: 'invalid',
+              value: '',
+              message: 'Too low.',
+              remedy: 'Raise it.',
+            },
+          ]),
+      }),
+    )
+    const { wrapper } = await mounted(PlanEditPage, { plan: 'p' }, {}, { region: 'pelvis' }, 'edit-plan')
+    await eventually(() => expect(wrapper.find('[data-test=add-action]').exists()).toBe(true))
+    await wrapper.get('[data-test=add-action]').trigger('click')
+    const select = (test: string) =>
+      wrapper.findAllComponents({ name: 'VSelect' }).find((it) => it.attributes('data-test') === test)!
+    const offered = (test: string) =>
+      (select(test).props('items') as { value: string }[]).map((it) => it.value)
+    expect(offered('band-action')).toEqual(['repeat_later', 'image', 'refer'])
+    expect(offered('action-above')).toEqual(['image', 'refer', 'treat'])
+    select('band-action').vm.$emit('update:modelValue', 'image')
+    await flushPromises()
+    await wrapper.get('[data-test=band-from] input').setValue('5')
+    select('action-above').vm.$emit('update:modelValue', 'refer')
+    await flushPromises()
+    expect(wrapper.get('[data-test=question-treat_above]').text()).toContain('Refer above')
+    await wrapper.get('form').trigger('submit')
+    await eventually(() => expect(wrapper.get('[data-test=band-from]').text()).toContain('Too low.'))
+    const sent = asked.findLast((one) => one.method === 'PUT' && one.path === '/plans/p')
+      ?.body as ExaminationPlanInput
+    expect(sent.questions?.[0]).toMatchObject({ between: [{ action: 'image', from: 0.05 }], above: 'refer' })
   })
 
   it('stands in a list that is searched and sorted, and says when there is none', async () => {

@@ -7,6 +7,7 @@ import IconButton from '@/shared/layout/IconButton.vue'
 import ShareField from '@/shared/question/ShareField.vue'
 import { text } from '@/shared/text'
 import { question, type PlanQuestion } from './planDraft'
+import PlanActions from './PlanActions.vue'
 
 /** The conditions that an examination decides about, while the plan is written. */
 const questions = defineModel<PlanQuestion[]>({ required: true })
@@ -23,6 +24,12 @@ const names = (nth: number) =>
 function set(nth: number, change: Partial<PlanQuestion>) {
   questions.value = questions.value.map((it, at) => (at === nth ? { ...it, ...change } : it))
 }
+const label = (it: PlanQuestion, field: 'pre_test' | 'reassure_below' | 'treat_above') =>
+  ({
+    pre_test: words.preTest,
+    reassure_below: words.reassure,
+    treat_above: words.upper(words.actions[it.above ?? 'treat']),
+  })[field]
 /** Another condition has a probability of its own. */
 function choose(nth: number, condition: string) {
   const usual = offered.value.find((it) => it.name === condition)?.pre_test ?? null
@@ -57,7 +64,7 @@ function choose(nth: number, condition: string) {
         v-for="field in ['pre_test', 'reassure_below', 'treat_above'] as const"
         :key="field"
         :model-value="it[field]"
-        :label="{ pre_test: words.preTest, reassure_below: words.reassure, treat_above: words.treat }[field]"
+        :label="label(it, field)"
         :errors="of(`questions[${nth}].${field}`)"
         :data-test="`question-${field}`"
         @update:model-value="set(nth, { [field]: $event })"
@@ -67,6 +74,12 @@ function choose(nth: number, condition: string) {
         :icon="mdiClose"
         :label="words.remove(it.condition)"
         @click="questions = questions.filter((_, at) => at !== nth)"
+      />
+      <PlanActions
+        class="actions"
+        :question="it"
+        :of="(field) => of(`questions[${nth}].${field}`)"
+        @change="set(nth, $event)"
       />
     </div>
     <v-btn
@@ -100,6 +113,9 @@ legend {
   gap: 8px;
   align-items: start;
   margin-bottom: 10px;
+}
+.actions {
+  grid-column: 1 / -1;
 }
 @media screen and (max-width: 700px) {
   .question {

@@ -137,7 +137,12 @@ async function step(place: number, by: number) {
               words.for(questions[worth.question]?.condition ?? '')
             }}</span>
             LR+ {{ lr(worth.lr_positive) }}, LR− {{ lr(worth.lr_negative) }}
-            <template v-if="worth.adds != null"> · {{ words.adds(worth.adds) }}</template>
+            <template v-if="worth.adds != null">
+              · {{ words.adds(worth.adds)
+              }}<template v-if="worth.needed != null && worth.needed < 1"
+                >, {{ words.needed(worth.needed) }}</template
+              ></template
+            >
             <template v-else-if="worth.alone != null"> · {{ words.alone(worth.alone) }}</template>
           </p>
           <p v-if="it.said && !it.said.worth.some((one) => one.lr_positive)" class="small muted">

@@ -1,6 +1,13 @@
 import type { PlanOrderAnswer, PlanView } from '@/shared/api/types'
 
-const question = { condition: 'Sore joint', pre_test: 0.3, reassure_below: 0.1, treat_above: 0.7 }
+const question = {
+  condition: 'Sore joint',
+  pre_test: 0.3,
+  reassure_below: 0.1,
+  treat_above: 0.7,
+  between: [],
+  above: 'treat',
+}
 const ratio = (estimate: number) => ({ estimate, lower: estimate / 2, upper: estimate * 2 })
 const cost = {
   total: 2,
@@ -49,7 +56,17 @@ const told = (test: string, name: string, position: string | null, adds: number 
   one_attempt: test === 'a',
   minutes: 2,
   bits: 0.12,
-  worth: [{ question: 0, studies: 2, lr_positive: ratio(4), lr_negative: ratio(0.5), alone: 0.4, adds }],
+  worth: [
+    {
+      question: 0,
+      studies: 2,
+      lr_positive: ratio(4),
+      lr_negative: ratio(0.5),
+      alone: 0.4,
+      adds,
+      needed: adds,
+    },
+  ],
   sample: false,
 })
 
@@ -69,7 +86,20 @@ export function answered(order: string[]): PlanOrderAnswer {
       {
         condition: 'Sore joint',
         tests: 2,
-        sequence: { expected_tests: 1.44, reassured: 0.62, treated: 0.301, undecided: 0.079, steps: [] },
+        sequence: {
+          expected_tests: 1.44,
+          reassured: 0.62,
+          treated: 0.301,
+          undecided: 0.079,
+          steps: [],
+          enough_negative: 1,
+          enough_positive: 2,
+        },
+        ends: [
+          { action: 'reassure', share: 0.62 },
+          { action: null, share: 0.079 },
+          { action: 'treat', share: 0.301 },
+        ],
       },
     ],
     proposed: {

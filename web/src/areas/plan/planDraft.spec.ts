@@ -9,7 +9,14 @@ describe('a plan while it is written', () => {
   it('begins with the question that is asked and usual thresholds, and copies a stored plan apart from it', () => {
     const blank = blankPlan('pelvis', 'Sore joint', 0.3)
     expect(blank.questions).toEqual([
-      { condition: 'Sore joint', pre_test: 0.3, reassure_below: 0.1, treat_above: 0.7 },
+      {
+        condition: 'Sore joint',
+        pre_test: 0.3,
+        reassure_below: 0.1,
+        treat_above: 0.7,
+        between: [],
+        above: 'treat',
+      },
     ])
     const draft = planDraft(stored)
     draft.tests[1]!.after.push('c')

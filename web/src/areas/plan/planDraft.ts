@@ -25,6 +25,8 @@ export const question = (condition = '', preTest: number | null = null): PlanQue
   pre_test: preTest,
   reassure_below: 0.1,
   treat_above: 0.7,
+  between: [],
+  above: 'treat',
 })
 
 export const planTest = (test: string): PlanTest => ({

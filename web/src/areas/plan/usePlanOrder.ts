@@ -17,7 +17,12 @@ export function usePlanOrder(plan: Ref<PlanDraft | null>) {
     tests.length > 0 &&
     questions.length > 0 &&
     questions.every(
-      (it) => it.condition && it.pre_test != null && it.reassure_below != null && it.treat_above != null,
+      (it) =>
+        it.condition &&
+        it.pre_test != null &&
+        it.reassure_below != null &&
+        it.treat_above != null &&
+        it.between.every((band) => band.action && band.from != null),
     )
   return useLiveAnswer(question, complete, askPlanOrder)
 }

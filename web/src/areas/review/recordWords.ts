@@ -20,6 +20,7 @@ import type {
   Study,
   TeachingConflictInput,
 } from '@/shared/api/types'
+import { thresholdWords } from '@/shared/actionWords'
 import { percent } from '@/shared/format'
 import { text } from '@/shared/text'
 
@@ -74,6 +75,7 @@ function said(kind: Change['kind'], content: unknown, names: Names): [label: str
       [text.vocabulary.preTest, typeof usual === 'number' ? percent(usual) : ''],
       // A history may be older than reports of prevalence.
       [text.prevalence.short, (condition.prevalence ?? []).map(prevalenceWords).join('\n')],
+      [text.vocabulary.mustNotMiss, condition.must_not_miss ? text.plan.fit.answers.yes : ''],
     ]
   }
   if (kind === 'plan') return planFields(content as ExaminationPlanInput, names)
@@ -99,12 +101,7 @@ function prevalenceWords(report: PrevalenceReport): string {
 
 function planFields(plan: ExaminationPlanInput, names: Names): [label: string, words: string][] {
   const { form, questions, list, cost } = text.plan
-  const asked = (plan.questions ?? []).map((it) => {
-    const [before, low, high] = [it.pre_test, it.reassure_below, it.treat_above].map((share) =>
-      share == null ? '–' : percent(share),
-    )
-    return `${it.condition}: ${questions.thresholds(before ?? '', low ?? '', high ?? '')}`
-  })
+  const asked = (plan.questions ?? []).map((it) => `${it.condition}: ${thresholdWords(it)}`)
   const wishes = Object.entries(plan.weights ?? {}).map(([wish, weight]) => {
     const words = cost.wish[wish as keyof typeof cost.wish]
     return `${words}: ${weight}`

@@ -62,6 +62,7 @@ describe('the target conditions of a region', () => {
     await wrapper.get('[aria-label="Edit: Weakness"]').trigger('click')
     await flushPromises()
     await fill('condition-pretest', '12.5')
+    wrapper.findComponent({ name: 'VCheckbox' }).vm.$emit('update:modelValue', true)
     await save()
     const [sent] = changes()
     expect(sent?.headers.get('If-Match')).toBe('"2"')
@@ -71,6 +72,7 @@ describe('the target conditions of a region', () => {
       setting: 'Sample clinic',
       pre_test: 0.125,
       prevalence: [],
+      must_not_miss: true,
     })
   })
 

@@ -24,19 +24,20 @@ const sourcesOf = (row: ConditionView) =>
   new Set((row.prevalence ?? []).map((it) => (it.source ?? '').trim().toLowerCase())).size
 const open = ref(false)
 const edited = ref<ConditionView | null>(null)
-const draft = ref({ name: '', setting: '', preTest: '' })
+const draft = ref({ name: '', setting: '', preTest: '', mustNotMiss: false })
 const { failure, saving, begin, of, save: attempt } = useSaving(text.vocabulary.conflict)
 
 function edit(row: ConditionView | null) {
   edited.value = row
   begin(row?.version)
   const usual = typeof row?.pre_test === 'number' ? typedPercent(row.pre_test, 2) : ''
-  draft.value = { name: row?.name ?? '', setting: row?.setting ?? '', preTest: usual }
+  const mustNotMiss = row?.must_not_miss ?? false
+  draft.value = { name: row?.name ?? '', setting: row?.setting ?? '', preTest: usual, mustNotMiss }
   open.value = true
 }
 
 async function save() {
-  const { name, setting, preTest } = draft.value
+  const { name, setting, preTest, mustNotMiss } = draft.value
   const id = edited.value?.id
   const share = typedNumber(preTest)
   const usual = share === null ? null : share / 100
@@ -46,6 +47,7 @@ async function save() {
     setting,
     pre_test: usual,
     prevalence: edited.value?.prevalence ?? [],
+    must_not_miss: mustNotMiss,
   }
   const saved = await attempt((header) =>
     id
@@ -82,7 +84,12 @@ async function save() {
       </thead>
       <tbody>
         <tr v-for="row in rows" :key="row.id" data-test="condition-row">
-          <th scope="row" dir="auto">{{ row.name }}</th>
+          <th scope="row" dir="auto">
+            {{ row.name }}
+            <span v-if="row.must_not_miss" class="small must" data-test="must-not-miss">{{
+              text.vocabulary.mustNotMiss
+            }}</span>
+          </th>
           <td :data-label="text.vocabulary.preTest">
             {{ typeof row.pre_test === 'number' ? percent(row.pre_test) : text.vocabulary.unknown }}
           </td>
@@ -133,6 +140,13 @@ async function save() {
             :label="text.vocabulary.setting"
             :error-messages="of('setting')"
           />
+          <v-checkbox
+            v-model="draft.mustNotMiss"
+            :label="text.vocabulary.mustNotMissLabel"
+            density="compact"
+            hide-details
+            data-test="condition-must-not-miss"
+          />
           <div class="foot">
             <v-btn type="submit" variant="flat" color="primary" :loading="saving" data-test="save-condition">
               {{ text.vocabulary.save }}
@@ -174,5 +188,10 @@ tbody th {
 }
 .foot {
   gap: 8px;
+}
+.must {
+  display: block;
+  color: rgb(var(--v-theme-error));
+  font-weight: 400;
 }
 </style>

@@ -26,6 +26,7 @@ import type {
   Sort,
   Stakes,
   Status,
+  StandingInput,
   StudyPlan,
 } from './types'
 
@@ -492,6 +493,23 @@ export function usePlan(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<
 
 export const askPlanOrder = async (body: PlanOrderInput, signal: AbortSignal) =>
   data(await api.POST('/api/v1/plans/order', { body, signal }))
+
+/** Where an examination by a plan stands after some results. */
+export function usePlanStandingAnswer(
+  id: MaybeRefOrGetter<string>,
+  input: MaybeRefOrGetter<StandingInput>,
+  enabled: MaybeRefOrGetter<boolean>,
+) {
+  return useQuery({
+    queryKey: ['plan standing', computed(() => toValue(id)), computed(() => toValue(input))],
+    queryFn: async ({ signal }) =>
+      data(
+        await api.POST('/api/v1/plans/{id}/standing', { ...byId(toValue(id)), body: toValue(input), signal }),
+      ),
+    enabled,
+    placeholderData: keepPreviousData,
+  })
+}
 
 /** Whether the tests of a plan fit a patient. */
 export function usePlanFitAnswer(

@@ -1537,6 +1537,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/plans/{id}/standing': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Where an examination by this plan stands after some results: each condition against its thresholds, what the open tests can still change, and whether
+     *     it may end. Nothing of it is kept.
+     */
+    post: operations['plan_standing']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/plans/{id}/plan.pdf': {
     parameters: {
       query?: never
@@ -2027,6 +2047,30 @@ export interface components {
       joint: components['schemas']['Joint']
       /** @description Into which motion. */
       motion: components['schemas']['Motion']
+    }
+    /** @description What is done from a probability between the two thresholds on. */
+    ActionBand: {
+      /** @description What is done. */
+      action: components['schemas']['PlanAction']
+      /** @description From this probability on, up to the next action. */
+      from: components['schemas']['Probability']
+    }
+    /** @description What is done from a probability between the two thresholds on, as a person or a file wrote it. */
+    ActionBandInput: {
+      /** @default null */
+      action: components['schemas']['PlanAction'] | null
+      /**
+       * Format: double
+       * @description From this probability on, up to the next action.
+       * @default null
+       */
+      from: number | null
+    }
+    /** @description For how many patients something is done. */
+    ActionShare: {
+      action?: components['schemas']['PlanAction'] | null
+      /** @description For how many of the patients. */
+      share: components['schemas']['Probability']
     }
     /** @description A threshold of action. */
     ActionThreshold: {
@@ -2920,6 +2964,8 @@ export interface components {
       pre_test?: components['schemas']['Probability'] | null
       /** @description How common it is in people with symptoms and in people without, report by report. */
       prevalence?: components['schemas']['PrevalenceReport'][]
+      /** @description It must not be missed: no examination of the region ends by reassuring before it was asked about. */
+      must_not_miss?: boolean
     }
     /** @description A target condition as a person or a file wrote it. */
     ConditionInput: {
@@ -2936,6 +2982,8 @@ export interface components {
       pre_test?: number | null
       /** @description How common it is in people with symptoms and in people without. */
       prevalence?: components['schemas']['PrevalenceReport'][]
+      /** @description It must not be missed: no examination of the region ends by reassuring before it was asked about. */
+      must_not_miss?: boolean
     }
     /** @description A condition with its id. */
     ConditionView: components['schemas']['Condition'] & {
@@ -3482,6 +3530,11 @@ export interface components {
        */
       unusable: string
     }
+    /**
+     * @description Whether an examination has come to its end.
+     * @enum {string}
+     */
+    ExaminationEnd: 'open' | 'must_not_miss' | 'finished'
     /** @description A checked plan. */
     ExaminationPlan: {
       /** @description What it is called; unique within the region. */
@@ -4804,6 +4857,14 @@ export interface components {
       | 'distraction'
       | 'forward_tilt'
       | 'backward_tilt'
+    /** @description A condition of the region that must not be missed. */
+    MustNotMiss: {
+      condition: string
+      /** @description It was asked about: by a result that speaks to it, or otherwise. */
+      asked: boolean
+      /** @description The plan has it among its questions, with tests that have figures for it. */
+      in_plan: boolean
+    }
     /** @description A word and where it comes from. */
     NamedSize: {
       /** @description The word. */
@@ -5020,6 +5081,18 @@ export interface components {
       /** @description As it was first written; empty for "not said". */
       value: string
       results: number
+    }
+    /** @description What a test that is still open would tell. */
+    OpenTest: {
+      /** @description Which test, by its place in the plan. */
+      test: number
+      /**
+       * Format: double
+       * @description Information expected of it now, in bits.
+       */
+      information: number
+      /** @description In how many such patients its result, as the next one, changes what is done. */
+      changes: components['schemas']['Probability']
     }
     /** @description What an order costs, by wish. */
     OrderCost: {
@@ -5372,6 +5445,11 @@ export interface components {
           /** @enum {string} */
           code: 'kept_last'
         }
+    /**
+     * @description What is done for a patient.
+     * @enum {string}
+     */
+    PlanAction: 'reassure' | 'repeat_later' | 'image' | 'refer' | 'treat'
     /** @description How a plan fits a patient. */
     PlanFitAnswer: {
       questions: components['schemas']['QuestionAsked'][]
@@ -5420,6 +5498,10 @@ export interface components {
       condition: string
       /** @description Probability of the condition before the first test. */
       pre_test: components['schemas']['Probability']
+      /** @description What is done between the two, the least probable first; where nothing is said, it is not decided. */
+      between?: components['schemas']['ActionBand'][]
+      /** @description What is done above the upper one. */
+      above?: components['schemas']['PlanAction']
     }
     /** @description A condition that an examination is to decide about, as a person or a file wrote it. */
     PlanQuestionInput: {
@@ -5442,10 +5524,17 @@ export interface components {
       reassure_below: number | null
       /**
        * Format: double
-       * @description Above this probability the condition is treated.
+       * @description Above this probability the condition is treated, or what `above` says.
        * @default null
        */
       treat_above: number | null
+      /**
+       * @description What is done between the two, the least probable first; where nothing is said, it is not decided.
+       * @default []
+       */
+      between: components['schemas']['ActionBandInput'][]
+      /** @default null */
+      above: components['schemas']['PlanAction'] | null
     }
     /** @description A plan as it stands in the list. */
     PlanRow: {
@@ -5471,6 +5560,19 @@ export interface components {
       sample: boolean
       /** Format: date-time */
       saved_at: string
+    }
+    /** @description Where an examination stands. */
+    PlanStandingAnswer: {
+      /** @description For each condition of the plan. */
+      questions: components['schemas']['QuestionStands'][]
+      /** @description The conditions of the region that must not be missed. */
+      must_not_miss: components['schemas']['MustNotMiss'][]
+      /** @description Whether it may end. */
+      end: components['schemas']['ExaminationEnd']
+      /** @description The open test that comes next, by its place in the plan: the first that can still change what is done in an open question. */
+      next?: number | null
+      /** @description Minutes of each test of the plan, as far as its sheet says. */
+      minutes: (number | null)[]
     }
     /** @description A plan of an examination. */
     PlanView: components['schemas']['ExaminationPlan'] & {
@@ -6082,12 +6184,37 @@ export interface components {
       /** @description By which it is answered. */
       key: string
     }
+    /** @description How far one condition is decided. */
+    QuestionStanding: {
+      /** @description The results that speak to it, in the order in which they were found. */
+      steps: components['schemas']['StandingStep'][]
+      /** @description Its probability now. */
+      now: components['schemas']['Estimate_Probability']
+      action?: components['schemas']['PlanAction'] | null
+      /** @description The same is done anywhere in the interval. */
+      whole_interval: boolean
+      /** @description How far it is answered. */
+      state: components['schemas']['QuestionState']
+      /** @description The open tests that have figures for it, in their order. */
+      open: components['schemas']['OpenTest'][]
+    }
+    /** @description Where one condition of a plan stands. */
+    QuestionStands: components['schemas']['QuestionStanding'] & {
+      condition: string
+    }
+    /**
+     * @description How far a question is answered.
+     * @enum {string}
+     */
+    QuestionState: 'decided' | 'settled' | 'open'
     /** @description What becomes of a question. */
     QuestionView: {
       condition: string
       /** @description How many of the tests that are always done have figures for it. */
       tests: number
       sequence?: components['schemas']['Sequence'] | null
+      /** @description What is done in the end, and for how many, the least probable first; empty without a sequence. */
+      ends: components['schemas']['ActionShare'][]
     }
     /** @description What a test tells about one of the conditions. */
     QuestionWorth: {
@@ -6099,6 +6226,7 @@ export interface components {
       lr_negative?: components['schemas']['Estimate_Ratio'] | null
       alone?: components['schemas']['Probability'] | null
       adds?: components['schemas']['Probability'] | null
+      needed?: components['schemas']['Probability'] | null
     }
     /**
      * @description A part of the way through a range.
@@ -6914,6 +7042,10 @@ export interface components {
       treated: components['schemas']['Probability']
       condition_if_reassured?: components['schemas']['Probability'] | null
       condition_if_treated?: components['schemas']['Probability'] | null
+      /** @description After how many negative results in a row enough is known to reassure; `None` when not even after all of them. */
+      enough_negative?: number | null
+      /** @description After how many positive results in a row enough is known to treat; `None` when not even after all of them. */
+      enough_positive?: number | null
     }
     /** @description One test of a sequence. */
     SequenceStep: {
@@ -7570,6 +7702,30 @@ export interface components {
      * @enum {string}
      */
     Standing: 'current' | 'earlier' | 'computing'
+    /** @description What is known so far. Nothing of it is kept. */
+    StandingInput: {
+      /**
+       * @description Results in the order in which they were found.
+       * @default []
+       */
+      findings: components['schemas']['FindingInput'][]
+      /**
+       * @description Tests that tell nothing: that could not be read, or are not done now.
+       * @default []
+       */
+      without: components['schemas']['TestId'][]
+      /**
+       * @description Conditions that must not be missed and were asked about otherwise.
+       * @default []
+       */
+      asked: string[]
+    }
+    /** @description What one result did. */
+    StandingStep: components['schemas']['ChainStep'] & {
+      /** @description Which test, by its place in the plan. */
+      test: number
+      action?: components['schemas']['PlanAction'] | null
+    }
     /** @description One figure as it is printed. */
     Statement: {
       /**
@@ -12363,6 +12519,41 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PlanFitAnswer']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  plan_standing: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StandingInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanStandingAnswer']
         }
       }
       400: components['responses']['BadRequest']

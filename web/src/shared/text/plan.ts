@@ -1,8 +1,10 @@
+import type { PlanAction } from '../api/types'
 import codes from '../codes.json'
 
 const times = (n: number, one: string, many: string) => (n === 1 ? `1 ${one}` : `${n} ${many}`)
 const ofHundred = (share: number) => {
-  const n = share * 100
+  // What is everybody but for rounding is everybody.
+  const n = Number((share * 100).toFixed(6))
   if (n > 0 && n < 1) return 'fewer than 1'
   if (n < 100 && n > 99) return 'more than 99'
   return String(Math.round(n))
@@ -68,17 +70,43 @@ export const planWords = {
       condition: 'Condition',
       preTest: 'Pre-test probability',
       reassure: 'Reassure below',
-      treat: 'Treat above',
+      upper: (action: string) => `${action.slice(0, 1).toUpperCase()}${action.slice(1)} above`,
       add: 'Another condition',
       remove: (name: string) => `Remove ${name || 'this condition'}`,
-      thresholds: (before: string, low: string, high: string) =>
-        `Pre-test probability ${before}; reassure below ${low}, treat above ${high}.`,
+      actions: codes.actions as Record<PlanAction, string>,
+      thresholds: (before: string, steps: string) => `Pre-test probability ${before}; ${steps}.`,
+      below: (share: string) => `${codes.actions.reassure} below ${share}`,
+      from: (action: string, share: string) => `${action} from ${share}`,
+      above: (action: string, share: string) => `${action} above ${share}`,
+      more: 'More: what is done in between, and above',
+      moreOf: (condition: string) =>
+        `More: what is done between the thresholds of ${condition}, and above them`,
+      betweenAbout:
+        'Between the two thresholds nothing is decided, unless you say what is done from which probability on.',
+      aboveLabel: 'Done above the upper threshold',
+      action: 'Done',
+      fromLabel: 'From',
+      addAction: 'Another action in between',
+      removeAction: (action: string) => `Remove ${action || 'this action'}`,
       noTest: 'No test of the plan has sensitivity and specificity for it.',
       tooMany: 'More tests than can be followed together.',
       outlook: (of: number, mean: string) =>
         `Examined in this order until a threshold is crossed: on average ${mean} of ${times(of, 'test', 'tests')}.`,
-      ends: (reassured: number, treated: number, undecided: number) =>
-        `Of 100 such patients ${ofHundred(reassured)} end below the threshold for reassuring, ${ofHundred(treated)} above the one for treating, ${ofHundred(undecided)} between them.`,
+      ends: 'Of 100 such patients',
+      end: (share: number) => ofHundred(share),
+      undecided: 'not decided',
+      enough: (negative: number | null, positive: number | null, action: string) => {
+        const said = [
+          negative
+            ? `to reassure after ${times(negative, 'negative result', 'negative results in a row')}`
+            : '',
+          positive
+            ? `to ${action} after ${times(positive, 'positive result', 'positive results in a row')}`
+            : '',
+        ].filter(Boolean)
+        if (said.length) return `Enough is known ${said.join(', ')}.`
+        return negative === 0 || positive === 0 ? '' : 'No run of results of one kind is enough to stop.'
+      },
       independent:
         'As if the tests were independent given the condition, with the pooled figures of all their results.',
     },
@@ -108,6 +136,7 @@ export const planWords = {
       irritation: codes.irritation,
       minutes: (n: number) => `${n} min`,
       adds: (share: number) => `changes the decision in ${ofHundred(share)} of 100 such patients`,
+      needed: (share: number) => `still needed in ${ofHundred(share)} of 100`,
       alone: (share: number) => `alone it would change the decision in ${ofHundred(share)} of 100`,
       noFigures: 'no figures for these conditions',
       for: (condition: string) => `${condition}:`,
@@ -213,6 +242,41 @@ export const planWords = {
         locked: (name: string) => `${name} is locked by an open question.`,
         not_now: (name: string) => `${name} cannot be done now either.`,
       },
+    },
+    standing: {
+      begin: 'Try results',
+      end: 'Without results',
+      title: 'Where the examination stands',
+      about: 'Nothing of this is kept: it stands in the address only, without a name.',
+      failed: 'Where the examination stands could not be found out',
+      result: (test: string) => `Result of ${test}`,
+      results: {
+        positive: 'Positive',
+        negative: 'Negative',
+        unreadable: 'Not interpretable',
+      },
+      clear: 'Clear all results',
+      action: (action: string) => `At this probability: ${action}.`,
+      undecided: 'At this probability nothing is decided.',
+      notWhole: 'Its interval reaches into another action.',
+      states: {
+        decided: 'Enough is known: a threshold is crossed.',
+        settled: 'No open test can change what is done, whatever they show.',
+        open: 'An open test can still change what is done.',
+      },
+      ends: {
+        open: 'The examination goes on.',
+        must_not_miss: 'Not finished: a condition that must not be missed was not asked about.',
+        finished: 'Enough is known about every condition of the plan.',
+      },
+      next: (test: string) => `Next: ${test}.`,
+      mustNotMiss: 'Must not be missed',
+      asked: (condition: string) => `${condition}: asked about`,
+      askedByTest: (condition: string) => `${condition}: a test of the plan spoke to it`,
+      inPlan: 'The plan has a test for it.',
+      open: (condition: string, minutes: number | null, bits: string, changes: number) =>
+        `${condition ? `${condition}, open` : 'Open'}: ${minutes === null ? '' : `${minutes} min, `}${bits} bits expected, changes what is done in ${ofHundred(changes)} of 100`,
+      afterResult: (condition: string, p: string, action: string) => `${condition} now ${p}: ${action}`,
     },
     history: (title: string) => `History: ${title}`,
   },

@@ -10,6 +10,9 @@ export const vocabularyWords = {
     condition: 'Condition',
     setting: 'Setting of that probability',
     preTest: 'Usual pre-test probability',
+    mustNotMiss: 'must not be missed',
+    mustNotMissLabel:
+      'Must not be missed: no examination of the region ends by reassuring before it was asked about',
     perCent: '%',
     unknown: 'not known',
     about:

@@ -1,0 +1,56 @@
+import { computed } from 'vue'
+
+import type { StandingInput } from '@/shared/api/types'
+import { useAddress } from '@/shared/question/useAddress'
+
+export const RESULTS = ['positive', 'negative', 'unreadable'] as const
+export type PlanResult = (typeof RESULTS)[number]
+
+/** Results that are tried on a plan; they live in the address and are kept nowhere else. */
+export function usePlanResults() {
+  const { one, many, change } = useAddress()
+
+  const results = computed(() => {
+    const said = many('found').flatMap((it) => {
+      const [test = '', result] = it.split('.')
+      return test && RESULTS.includes(result as PlanResult) ? [[test, result as PlanResult] as const] : []
+    })
+    return new Map(said)
+  })
+  const asked = computed(() => many('asked'))
+  const set = (to: Map<string, PlanResult>) =>
+    change({ found: to.size ? [...to].map((it) => it.join('.')) : undefined })
+  return {
+    /** Results are tried; otherwise the plan is read as it is. */
+    open: computed(() => one('try') === 'true'),
+    setOpen: (on: boolean) => change({ try: on ? 'true' : undefined }),
+    results,
+    asked,
+    /** What is known so far, of the tests of the plan; those that are not done now tell nothing. */
+    input: (tests: string[], notNow: string[]): StandingInput => {
+      const given = [...results.value].filter(([test]) => tests.includes(test))
+      const findings = given.filter(([, result]) => result !== 'unreadable')
+      const unreadable = given.filter(([, result]) => result === 'unreadable').map(([test]) => test)
+      const without = notNow.filter((test) => !results.value.has(test))
+      return {
+        findings: findings.map(([test, result]) => ({ test, positive: result === 'positive' })),
+        without: [...unreadable, ...without],
+        asked: asked.value,
+      }
+    },
+    /** The same said again takes it back; said anew it counts as found last. */
+    say: (test: string, result: PlanResult) => {
+      const all = new Map(results.value)
+      const same = all.get(test) === result
+      if (same) all.delete(test)
+      else all.set(test, result)
+      return set(all)
+    },
+    setAsked: (condition: string, on: boolean) => {
+      const others = asked.value.filter((it) => it !== condition)
+      const all = on ? [...others, condition] : others
+      return change({ asked: all.length ? all : undefined })
+    },
+    clear: () => change({ found: undefined, asked: undefined }),
+  }
+}
