@@ -62,6 +62,9 @@ struct PlanTest {
     specificity: Probability,
     #[serde(default)]
     keep_last: bool,
+    /// Of the basic examination: before every special test, as far as `before` lets it.
+    #[serde(default)]
+    frame: bool,
 }
 
 /// The order that costs least.
@@ -122,6 +125,7 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
             irritation: test.irritation,
             bits: expected_information(input.pre_test, accuracy(test)),
             keep_last: test.keep_last,
+            frame: test.frame,
         });
     }
     let place = |field: &str, name: &String| {
@@ -178,6 +182,7 @@ fn because(reason: PlaceReason, tests: &[PlanTest]) -> String {
         PlaceReason::Before { test } => format!("before {}", name(test)),
         PlaceReason::After { test } => format!("after {}", name(test)),
         PlaceReason::KeptLast => "kept for last".to_owned(),
+        PlaceReason::Frame => "of the basic examination".to_owned(),
     }
 }
 

@@ -44,6 +44,7 @@ fn orders(criterion: &mut Criterion) {
                 irritation: f64::from(i * 5 % 4),
                 bits: f64::from(i * 11 % 17) / 20.0,
                 keep_last: i == 3,
+                frame: i == 6,
             })
             .collect();
         group.bench_with_input(BenchmarkId::from_parameter(n), &tests, |bencher, tests| {

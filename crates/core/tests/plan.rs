@@ -50,6 +50,7 @@ fn the_best_order_equals_the_reference() {
                     irritation: number(&test["irritation"]),
                     bits,
                     keep_last: test["keep_last"] == true,
+                    frame: false,
                 }
             })
             .collect();
@@ -119,7 +120,8 @@ fn stopping_at_thresholds_equals_the_reference() {
 
 #[test]
 fn an_order_says_why_and_what_cannot_be() {
-    let test = PlannedTest { position: 0, one_attempt: false, irritation: 0.0, bits: 0.1, keep_last: false };
+    let test =
+        PlannedTest { position: 0, one_attempt: false, irritation: 0.0, bits: 0.1, keep_last: false, frame: false };
     let once = PlannedTest { one_attempt: true, position: 1, ..test };
     let sore = PlannedTest { irritation: 3.0, bits: 0.4, ..test };
     let best = best_order(&[sore, test, once], &OrderWeights::default(), &[]).unwrap();
@@ -150,6 +152,29 @@ fn an_order_says_why_and_what_cannot_be() {
     let negative = OrderWeights { turning: -1.0, ..eager };
     assert!(matches!(best_order(&[test], &negative, &[]), Err(OrderError::Weight { .. })));
     assert_eq!(order_cost(&[test; 2], &eager, &[0, 0]), Err(OrderError::NoOrder(2, 2)));
+}
+
+#[test]
+fn the_basic_examination_comes_first_as_far_as_wishes_let_it() {
+    let special =
+        PlannedTest { position: 0, one_attempt: false, irritation: 0.0, bits: 0.9, keep_last: false, frame: false };
+    let frame = PlannedTest { bits: 0.0, position: 1, frame: true, ..special };
+    let order = |tests: &[PlannedTest], before: &[(usize, usize)]| {
+        best_order(tests, &OrderWeights::default(), before).map(|it| it.order)
+    };
+    assert_eq!(order(&[special, special, frame], &[]), Ok(vec![2, 0, 1]));
+    // After the one that it is asked to follow, before all others; and kept for last where that is wished.
+    assert_eq!(order(&[special, special, frame], &[(0, 2)]), Ok(vec![0, 2, 1]));
+    assert_eq!(order(&[special, PlannedTest { keep_last: true, ..frame }], &[]), Ok(vec![0, 1]));
+    // Wishes that leave no place for both: the first one's counts.
+    let crossed = order(&[special, special, frame, frame], &[(0, 3), (1, 2)]).unwrap();
+    let at = |test: usize| crossed.iter().position(|it| *it == test).unwrap();
+    assert!(at(0) < at(3) && at(1) < at(2) && at(2) < at(0), "{crossed:?}");
+    let own = own_order(&[special, special, frame], &OrderWeights::default(), &[], &[0, 1, 2]).unwrap();
+    assert_eq!(own.broken, [[2, 0]]);
+    // Wishes that run in a circle are told without what merely follows from them.
+    let circle = order(&[special, special, frame], &[(0, 1), (1, 0)]);
+    assert_eq!(circle, Err(OrderError::Contradiction(vec![0, 1])));
 }
 
 #[test]
@@ -388,11 +413,11 @@ proptest! {
     /// An order of one's own is priced as the best one is, and says exactly which wishes it does not keep.
     #[test]
     fn an_own_order_tells_every_wish_that_it_breaks(
-        values in prop::collection::vec((0u32..3, any::<bool>(), 0u8..4, 0.0..1.0f64, any::<bool>(), 0.0..1.0f64), 1..9),
+        values in prop::collection::vec((0u32..3, any::<[bool; 2]>(), 0u8..4, 0.0..1.0f64, any::<bool>(), 0.0..1.0f64), 1..9),
         wishes in prop::collection::vec((0usize..9, 0usize..9), 0..5),
     ) {
-        let tests: Vec<PlannedTest> = values.iter().map(|(position, one_attempt, irritation, bits, keep_last, _)| PlannedTest {
-            position: *position, one_attempt: *one_attempt, irritation: f64::from(*irritation), bits: *bits, keep_last: *keep_last,
+        let tests: Vec<PlannedTest> = values.iter().map(|(position, [one_attempt, frame], irritation, bits, keep_last, _)| PlannedTest {
+            position: *position, one_attempt: *one_attempt, irritation: f64::from(*irritation), bits: *bits, keep_last: *keep_last, frame: *frame,
         }).collect();
         let n = tests.len();
         let before: Vec<(usize, usize)> = wishes.into_iter().filter(|(a, b)| a < b && *b < n).collect();
@@ -403,7 +428,8 @@ proptest! {
         prop_assert_eq!(own.reasons.len(), n);
         let at = |test: usize| order.iter().position(|it| *it == test).unwrap();
         for [first, second] in &own.broken {
-            let wished = before.contains(&(*first, *second)) || (tests[*second].keep_last && !tests[*first].keep_last);
+            let frame = tests[*first].frame && !tests[*second].frame;
+            let wished = before.contains(&(*first, *second)) || (tests[*second].keep_last && !tests[*first].keep_last) || frame;
             prop_assert!(wished && at(*first) > at(*second));
         }
         prop_assert!(before.iter().all(|(a, b)| at(*a) < at(*b) || own.broken.contains(&[*a, *b])));
@@ -413,6 +439,13 @@ proptest! {
         if let Ok(best) = best_order(&tests, &OrderWeights::default(), &before) {
             let read = own_order(&tests, &OrderWeights::default(), &before, &best.order).unwrap();
             prop_assert!(read.broken.is_empty());
+            // The basic examination comes first, unless something else is wished.
+            let excused = !before.is_empty() || tests.iter().any(|it| it.frame && it.keep_last);
+            prop_assert!(excused || !best.order.windows(2).any(|pair| !tests[pair[0]].frame && tests[pair[1]].frame), "{best:?}");
+            let special_follows = |place: usize| best.order[place..].iter().any(|it| !tests[*it].frame);
+            for (place, reasons) in best.reasons.iter().enumerate() {
+                prop_assert_eq!(reasons.contains(&PlaceReason::Frame), tests[best.order[place]].frame && special_follows(place));
+            }
             prop_assert_eq!(read.reasons, best.reasons);
             prop_assert!(!own.broken.is_empty() || own.cost.total >= best.cost.total - 1e-9);
         }
@@ -462,6 +495,7 @@ proptest! {
     ) {
         let tests: Vec<PlannedTest> = values.iter().take(size).map(|(position, one_attempt, irritation, bits, keep_last)| PlannedTest {
             position: *position, one_attempt: *one_attempt, irritation: f64::from(*irritation), bits: *bits, keep_last: *keep_last && *one_attempt,
+            frame: false,
         }).collect();
         let weights = OrderWeights { turning: weights.0, one_attempt: weights.1, irritating_late: weights.2, informative_early: weights.3 };
         let before: Vec<(usize, usize)> = (1..tests.len()).filter(|it| it % 3 == 0 && (!tests[it - 1].keep_last || tests[*it].keep_last)).map(|it| (it - 1, it)).collect();

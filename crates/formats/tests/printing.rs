@@ -173,7 +173,7 @@ fn a_plan_on_paper_asks_first_groups_by_position_and_has_boxes_for_both_sides() 
         "Pelvic ring, standard examination",
         "sample data",
         "version 4, published",
-        "Pelvis · specialist clinic · sound side first",
+        "Pelvis · specialist clinic · chronic · sound side first",
         "Sacroiliac-region pain: before testing 30 %, reassure below 10 %, examine again later from 25 %, send to imaging from 50 %, treat above 75 %.",
         "Not finished before asked about: Break of #the ring",
         "Any fall?",

@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 133] = [
+const TABLE: [(Method, &str, &str); 134] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -66,6 +66,7 @@ const TABLE: [(Method, &str, &str); 133] = [
     (Method::Post, "/plans/<id>/steps", "AWS"),
     (Method::Get, "/plans/<id>/history", "AWS"),
     (Method::Post, "/plans/<id>/fit", "AWSL"),
+    (Method::Get, "/plans/tests", "AWSL"),
     (Method::Post, "/plans/<id>/standing", "AWSL"),
     (Method::Get, "/plans/<id>/plan.pdf", "AWSL"),
     (Method::Post, "/conditions", "AW"),

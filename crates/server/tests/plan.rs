@@ -353,3 +353,59 @@ async fn an_examination_stands_where_its_results_lead_and_does_not_end_while_wha
     assert_eq!(ends, [&json!("reassure"), &Value::Null, &json!("image"), &json!("refer")], "{answer}");
     assert_eq!(answer["questions"][0]["sequence"]["enough_negative"], 1);
 }
+
+#[rocket::async_test]
+async fn the_basic_examination_comes_first_and_figures_say_whether_they_are_of_such_people() {
+    let server = Server::start().await;
+    let special = test(&server, "Spread", "lying_face_up", json!({})).await;
+    let (_, sheet) = server.get(&format!("/api/v1/tests/{}", id(&special))).await;
+    let frame = json!({ "name": "Look", "region": "pelvis", "purpose": "pain_provocation", "condition": "Sore joint", "positive_finding": "Pain",
+        "basis": "inspection", "indications": [{ "kind": "mechanism", "text": "A fall" }, { "kind": "complaint", "text": "Pain" }],
+        "variants": [{ "name": "As taught", "position": "sitting", "steps": [{ "text": "Look" }], "targets": [{ "structure": "Ring", "role": "compressed" }] }] });
+    let (status, frame) = server.post("/api/v1/tests", &frame).await;
+    assert_eq!(status, Status::Created, "{frame}");
+    let (_, offered) = server.get("/api/v1/plans/tests?region=pelvis").await;
+    assert_eq!(
+        offered,
+        json!([
+            { "test": id(&frame), "name": "Look", "basis": "inspection", "mechanisms": ["A fall"], "structures": ["Ring"] },
+            { "test": id(&special), "name": sheet["name"], "basis": null, "mechanisms": [], "structures": [] },
+        ])
+    );
+    assert_eq!(server.get("/api/v1/plans/tests?region=knee").await.1, json!([]));
+    for (reference, setup, cells) in [
+        ("A", json!({ "setting": "sports", "course": "acute" }), [40, 10, 10, 40]),
+        ("B", json!({ "setting": "sports", "course": "mixed" }), [30, 12, 8, 33]),
+        ("C", json!({}), [20, 5, 5, 20]),
+    ] {
+        let [tp, fp, fn_, tn] = cells;
+        let body = json!({ "study": { "reference": reference, "setup": setup },
+            "result": { "reference_standard": "Block", "tp": tp, "fp": fp, "fn": fn_, "tn": tn } });
+        assert_eq!(server.post(&format!("/api/v1/tests/{}/results", id(&special)), &body).await.0, Status::Created);
+    }
+    let ask = async |more: Value| {
+        let mut body = json!({ "region": "pelvis", "questions": [question(0.3)], "tests": [{ "test": id(&special) }, { "test": id(&frame) }] });
+        body.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        let (status, answer) = server.post("/api/v1/plans/order", &body).await;
+        assert_eq!(status, Status::Ok, "{answer}");
+        answer
+    };
+    let answer = ask(json!({})).await;
+    assert_eq!(
+        (&answer["proposed"]["order"], &answer["own"]["broken"]),
+        (&json!([1, 0]), &json!([[1, 0]])),
+        "{answer}"
+    );
+    assert_eq!(answer["proposed"]["reasons"][0][0]["code"], "frame");
+    assert!(answer["tests"][0]["worth"][0]["matching"].is_null(), "the plan says of nobody for whom it is");
+    let answer = ask(json!({ "frame_anywhere": true })).await;
+    assert_eq!((&answer["proposed"]["order"], &answer["own"]["broken"]), (&json!([0, 1]), &json!([])), "{answer}");
+    for (more, matching) in [
+        (json!({ "setting": "sports" }), 2),
+        (json!({ "setting": "sports", "course": "acute" }), 1),
+        (json!({ "state": "awake" }), 0),
+    ] {
+        let worth = &ask(more.clone()).await["tests"][0]["worth"][0];
+        assert_eq!((&worth["studies"], &worth["matching"]), (&json!(3), &json!(matching)), "{more}");
+    }
+}

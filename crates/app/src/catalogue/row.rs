@@ -1,8 +1,9 @@
 //! A test as it stands in the list.
 
 use std::cmp::Ordering;
+use std::collections::BTreeSet;
 
-use pruvex_core::catalogue::{Basis, LoadRole, Position, Purpose, Region, Sheet, Status, name_key};
+use pruvex_core::catalogue::{Basis, IndicationKind, LoadRole, Position, Purpose, Region, Sheet, Status, name_key};
 use pruvex_core::pooling::{JointShape, PooledLevelRatio, Summary, Warning};
 use pruvex_core::{Estimate, Ratio, TestId};
 use pruvex_store::catalogue::TestRecord;
@@ -86,14 +87,27 @@ pub(crate) struct Placing {
     pub minutes: Option<f64>,
     /// Names of its variants and how each places the patient, the taught one first.
     pub variants: Vec<(String, Option<Position>)>,
+    /// Mechanisms of injury that speak for it.
+    pub mechanisms: Vec<String>,
+    /// Structures that a variant puts under test.
+    pub structures: Vec<String>,
 }
 
 impl Placing {
     fn of(sheet: &Sheet) -> Self {
+        let targets = sheet.variants.iter().flat_map(|it| &it.targets);
+        let structures = targets.map(|it| it.structure.clone());
         Self {
             one_attempt: sheet.burden.tries == Some(1.0),
             minutes: sheet.burden.minutes,
             variants: sheet.variants.iter().map(|it| (it.name.clone(), it.position)).collect(),
+            mechanisms: sheet
+                .indications
+                .iter()
+                .filter(|it| it.kind == Some(IndicationKind::Mechanism))
+                .map(|it| it.text.clone())
+                .collect(),
+            structures: structures.collect::<BTreeSet<String>>().into_iter().collect(),
         }
     }
 

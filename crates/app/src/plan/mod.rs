@@ -1,6 +1,8 @@
 //! Plans of examinations: which tests, for which conditions, in which order.
 
 mod fit;
+mod matching;
+mod offered;
 mod order;
 mod plans;
 mod print;
@@ -10,6 +12,7 @@ mod standing;
 pub use fit::{
     AlternativeTest, AlternativeView, FitView, PatientFitInput, PlanFitAnswer, QuestionAsked, Situation, fit_plan,
 };
+pub use offered::{OfferedTest, list_offered_tests};
 pub use order::{PlanOrderAnswer, PlanOrderInput, PlannedTestView, QuestionView, QuestionWorth, order_plan};
 pub use plans::{
     ChangedSheet, PlanFilter, PlanRow, PlanView, SheetChange, create_plan, get_plan, list_plan_changes, list_plans,

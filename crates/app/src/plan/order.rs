@@ -2,10 +2,11 @@
 
 use std::collections::HashMap;
 
-use pruvex_core::catalogue::{Position, name_key};
+use pruvex_core::catalogue::{Basis, Position, name_key};
 use pruvex_core::combine::{
     MAX_TESTS, Sequence, SequenceStep, TestAccuracy, decision_changes, expected_information, pattern_results, sequence,
 };
+use pruvex_core::evidence::{CareSetting, Course, Wakefulness};
 use pruvex_core::likelihood::supported_accuracy;
 use pruvex_core::plan::{
     ActionShare, BestOrder, ExaminationPlan, ExaminationPlanInput, ExaminationTest, ExaminationTestInput, OrderWeights,
@@ -15,6 +16,7 @@ use pruvex_core::{Estimate, FieldErrorCode, Probability, Ratio, TestId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use super::matching::matching_studies;
 use crate::blocking::blocking;
 use crate::catalogue::TestRow;
 use crate::people::Reader;
@@ -31,6 +33,18 @@ pub struct PlanOrderInput {
     tests: Vec<ExaminationTestInput>,
     #[serde(default)]
     weights: OrderWeights,
+    /// Where the patients are seen.
+    #[serde(default)]
+    setting: Option<CareSetting>,
+    /// How long they have had it.
+    #[serde(default)]
+    course: Option<Course>,
+    /// Whether they can guard.
+    #[serde(default)]
+    state: Option<Wakefulness>,
+    /// Tests of the regional frame stand anywhere.
+    #[serde(default)]
+    frame_anywhere: bool,
 }
 
 /// What a test tells about one of the conditions.
@@ -40,6 +54,8 @@ pub struct QuestionWorth {
     pub(super) question: usize,
     /// Studies behind the figures.
     studies: usize,
+    /// How many of them examined people such as the plan is for: in its setting, with its course, as awake; `null` where the plan says none of these.
+    matching: Option<usize>,
     pub(super) lr_positive: Option<Estimate<Ratio>>,
     pub(super) lr_negative: Option<Estimate<Ratio>>,
     /// Share of patients in whom it changes what is done, if it is the only test; `null` without figures.
@@ -65,6 +81,8 @@ pub struct PlannedTestView {
     pub(super) irritation: Option<f64>,
     /// It allows one valid attempt.
     pub(super) one_attempt: bool,
+    /// Which part of the basic examination it is; `null` for a special test.
+    basis: Option<Basis>,
     pub(super) minutes: Option<f64>,
     /// Information expected of it as the first test, in bits, over all conditions.
     bits: f64,
@@ -116,10 +134,20 @@ pub struct PlanOrderAnswer {
 /// # Errors
 /// What is wrong with the plan: no test, no condition, thresholds that are crossed, wishes that contradict each other.
 pub async fn order_plan(app: &App, by: &Reader, input: PlanOrderInput) -> Result<PlanOrderAnswer, AppError> {
-    let PlanOrderInput { region, questions, tests, weights } = input;
+    let PlanOrderInput { region, questions, tests, weights, setting, course, state, frame_anywhere } = input;
     // Its title makes no difference to its order.
-    let input =
-        ExaminationPlanInput { title: "–".to_owned(), region, questions, tests, weights, ..Default::default() };
+    let input = ExaminationPlanInput {
+        title: "–".to_owned(),
+        region,
+        questions,
+        tests,
+        weights,
+        setting,
+        course,
+        state,
+        frame_anywhere,
+        ..Default::default()
+    };
     order_of(app, by, ExaminationPlan::check(&input).map_err(AppError::Fields)?).await
 }
 
@@ -136,6 +164,10 @@ pub(super) async fn order_of(app: &App, by: &Reader, plan: ExaminationPlan) -> R
     let accuracy = |test: usize, question: &PlanQuestion| {
         row_for(&plan, question, &rows[&plan.tests[test].test]).and_then(accuracy)
     };
+    for (test, question, studies) in matching_studies(app, by, &plan, &rows).await? {
+        let worth = views[test].worth.iter_mut().find(|it| it.question == question);
+        worth.into_iter().for_each(|it| it.matching = Some(studies));
+    }
     let mut questions = Vec::with_capacity(plan.questions.len());
     for (nth, question) in plan.questions.iter().enumerate() {
         let asked = (0..views.len()).filter(|test| !plan.tests[*test].optional);
@@ -152,7 +184,8 @@ pub(super) async fn order_of(app: &App, by: &Reader, plan: ExaminationPlan) -> R
         let (condition, ends) = (question.condition.clone(), ends.unwrap_or_default());
         questions.push(QuestionView { condition, tests: told.len(), sequence, ends });
     }
-    let tests: Vec<PlannedTest> = views.iter().zip(&plan.tests).map(|(view, it)| place(view, it)).collect();
+    let place = |(view, it)| place(view, it, !plan.frame_anywhere);
+    let tests: Vec<PlannedTest> = views.iter().zip(&plan.tests).map(place).collect();
     let before = plan.before();
     let weights = plan.weights;
     let ordered = blocking(move || {
@@ -197,6 +230,7 @@ fn planned(plan: &ExaminationPlan, it: &ExaminationTest, rows: &[&TestRow]) -> P
         position: any.and_then(|row| row.placing.position(&it.variant)),
         irritation: any.and_then(|row| row.irritation),
         one_attempt: any.is_some_and(|row| row.placing.one_attempt),
+        basis: any.and_then(|row| row.basis),
         minutes: any.and_then(|row| row.placing.minutes),
         bits: 0.0,
         worth: Vec::new(),
@@ -210,6 +244,7 @@ fn planned(plan: &ExaminationPlan, it: &ExaminationTest, rows: &[&TestRow]) -> P
         view.worth.push(QuestionWorth {
             question: nth,
             studies: row.studies,
+            matching: None,
             lr_positive: summary.lr_positive,
             lr_negative: summary.lr_negative,
             alone: of.and_then(|of| {
@@ -238,7 +273,7 @@ fn follow(question: &PlanQuestion, told: &[(usize, TestAccuracy)]) -> Option<Fol
     Some(Followed { sequence, adds, ends })
 }
 
-fn place(view: &PlannedTestView, it: &ExaminationTest) -> PlannedTest {
+fn place(view: &PlannedTestView, it: &ExaminationTest, frame_first: bool) -> PlannedTest {
     // Tests whose position no sheet tells are taken to share one.
     let position = view
         .position
@@ -249,5 +284,6 @@ fn place(view: &PlannedTestView, it: &ExaminationTest) -> PlannedTest {
         irritation: view.irritation.unwrap_or(0.0),
         bits: view.bits,
         keep_last: it.keep_last,
+        frame: frame_first && view.basis.is_some(),
     }
 }

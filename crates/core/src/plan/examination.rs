@@ -11,7 +11,7 @@ use crate::catalogue::limits::{MAX_NAME, MAX_TEXT, code};
 use crate::field::Checker;
 use crate::likelihood::Thresholds;
 use crate::name::name_key;
-use crate::population::CareSetting;
+use crate::population::{CareSetting, Course, Wakefulness};
 use crate::{FieldError, FieldErrorCode, Probability, TestId};
 
 /// More conditions at once are no plan.
@@ -66,6 +66,12 @@ pub struct ExaminationPlanInput {
     pub region: String,
     /// Where the patients are seen.
     pub setting: Option<CareSetting>,
+    /// How long they have had it.
+    #[serde(default)]
+    pub course: Option<Course>,
+    /// Whether they can guard.
+    #[serde(default)]
+    pub state: Option<Wakefulness>,
     /// For whom it is, and what else is to be said.
     pub note: String,
     /// What is to be decided: one condition, or several at once.
@@ -76,6 +82,9 @@ pub struct ExaminationPlanInput {
     pub weights: OrderWeights,
     /// The affected side is examined first; otherwise the sound one.
     pub affected_side_first: bool,
+    /// Tests of the regional frame stand anywhere; otherwise the basic examination comes before special tests.
+    #[serde(default)]
+    pub frame_anywhere: bool,
 }
 
 /// A condition that an examination is to decide about.
@@ -125,6 +134,12 @@ pub struct ExaminationPlan {
     pub region: Region,
     /// Where the patients are seen.
     pub setting: Option<CareSetting>,
+    /// How long they have had it.
+    #[serde(default)]
+    pub course: Option<Course>,
+    /// Whether they can guard.
+    #[serde(default)]
+    pub state: Option<Wakefulness>,
     /// For whom it is, and what else is to be said.
     pub note: String,
     /// What is to be decided.
@@ -135,6 +150,9 @@ pub struct ExaminationPlan {
     pub weights: OrderWeights,
     /// The affected side is examined first; otherwise the sound one.
     pub affected_side_first: bool,
+    /// Tests of the regional frame stand anywhere; otherwise the basic examination comes before special tests.
+    #[serde(default)]
+    pub frame_anywhere: bool,
 }
 
 impl ExaminationPlan {
@@ -156,16 +174,19 @@ impl ExaminationPlan {
             let message = format!("{value} is no weight of {what}.");
             c.invalid("weights", value, message, "Give a number from 0 on.");
         }
-        let &ExaminationPlanInput { setting, weights, affected_side_first, .. } = input;
+        let &ExaminationPlanInput { setting, course, state, weights, affected_side_first, frame_anywhere, .. } = input;
         checker.finish(region.map(|region| Self {
             title,
             region,
             setting,
+            course,
+            state,
             note,
             questions,
             tests,
             weights,
             affected_side_first,
+            frame_anywhere,
         }))
     }
 

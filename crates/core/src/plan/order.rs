@@ -28,6 +28,8 @@ pub struct PlannedTest {
     pub bits: f64,
     /// It comes after every test that is not kept for last.
     pub keep_last: bool,
+    /// It is of the regional frame: of the basic examination, which comes before every special test as far as the wishes for what comes before what let it.
+    pub frame: bool,
 }
 
 /// How much each wish counts.
@@ -94,6 +96,8 @@ pub enum PlaceReason {
     },
     /// It is kept for last.
     KeptLast,
+    /// It is of the regional frame, and special tests follow.
+    Frame,
 }
 
 /// An order with its reasons.
@@ -200,6 +204,11 @@ pub fn own_order(
     // What is kept for last and is followed by what is not: by the next of these, so that it is said once.
     for (at, last) in order.iter().enumerate().filter(|(_, test)| tests[**test].keep_last) {
         broken.extend(order[at + 1..].iter().find(|test| !tests[**test].keep_last).map(|next| [*next, *last]));
+    }
+    // Of the regional frame, by the first special test before it.
+    let frame = frame_first(tests, before);
+    for (at, test) in order.iter().enumerate().filter(|(_, test)| tests[**test].frame) {
+        broken.extend(order[..at].iter().find(|it| frame.contains(&(*test, **it))).map(|it| [*test, *it]));
     }
     let reasons = (0..order.len()).map(|place| reasons(tests, before, order, place)).collect();
     Ok(OwnOrder { cost, reasons, broken })
@@ -326,7 +335,9 @@ struct Problem<'a> {
 impl<'a> Problem<'a> {
     fn new(tests: &'a [PlannedTest], weights: &'a OrderWeights, before: &[(usize, usize)]) -> Result<Self, OrderError> {
         let keep_last: Vec<bool> = tests.iter().map(|test| test.keep_last).collect();
-        let needs = precedence(&keep_last, before)?;
+        precedence(&keep_last, before)?;
+        let before: Vec<(usize, usize)> = before.iter().copied().chain(frame_first(tests, before)).collect();
+        let needs = precedence(&keep_last, &before)?;
         let mut known: Vec<u32> = Vec::new();
         let position = tests.iter().map(|test| {
             known.iter().position(|it| *it == test.position).unwrap_or_else(|| {
@@ -473,6 +484,39 @@ impl<'a> Problem<'a> {
     }
 }
 
+/// A test of the regional frame before each special test, as far as no wish for what comes before what contradicts it; of pairs that contradict each other the
+/// first by the tests' own order.
+fn frame_first(tests: &[PlannedTest], before: &[(usize, usize)]) -> Vec<(usize, usize)> {
+    let n = tests.len();
+    // Which tests come after each one, however many others lie between.
+    let mut after = vec![0_u64; n];
+    let add = |after: &mut Vec<u64>, first: usize, second: usize| {
+        let gained = after[second] | 1 << second;
+        for (at, reached) in after.iter_mut().enumerate() {
+            if at == first || *reached >> first & 1 == 1 {
+                *reached |= gained;
+            }
+        }
+    };
+    for (first, second) in before.iter().filter(|(first, second)| *first < n && *second < n) {
+        add(&mut after, *first, *second);
+    }
+    let last = |kept: bool| (0..n).filter(move |test| tests[*test].keep_last == kept);
+    for second in last(true) {
+        last(false).for_each(|first| add(&mut after, first, second));
+    }
+    let mut pairs = Vec::new();
+    for first in (0..n).filter(|test| tests[*test].frame) {
+        for second in (0..n).filter(|test| !tests[*test].frame) {
+            if after[second] >> first & 1 == 0 {
+                pairs.push((first, second));
+                add(&mut after, first, second);
+            }
+        }
+    }
+    pairs
+}
+
 fn reasons(tests: &[PlannedTest], before: &[(usize, usize)], order: &[usize], place: usize) -> Vec<PlaceReason> {
     let (index, test) = (order[place], tests[order[place]]);
     let (earlier, later) = (&order[..place], &order[place + 1..]);
@@ -483,6 +527,9 @@ fn reasons(tests: &[PlannedTest], before: &[(usize, usize)], order: &[usize], pl
         } else if *second == index {
             found.push(PlaceReason::After { test: *first });
         }
+    }
+    if test.frame && later.iter().any(|it| !tests[*it].frame) {
+        found.push(PlaceReason::Frame);
     }
     if test.keep_last {
         found.push(PlaceReason::KeptLast);

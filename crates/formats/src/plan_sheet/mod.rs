@@ -122,6 +122,8 @@ fn data(of: &PlanSheet<'_>, words: &Value, size: f64) -> Value {
         "title": plan.title,
         "region": region_name(plan.region),
         "setting": plan.setting,
+        "course": plan.course,
+        "state": plan.state,
         "note": plan.note,
         "affected_first": plan.affected_side_first,
         "questions": questions.collect::<Vec<_>>(),

@@ -47,7 +47,7 @@
   text(size: 0.85 * size, fill: rgb("#8a4b00"), weight: "bold")[sample data],
 )]
 
-#quiet[#upper(d.region.slice(0, 1))#d.region.slice(1)#if some(d.setting) [ · #w.care_settings.at(d.setting)] · #if d.affected_first [affected side first] else [sound side first]]
+#quiet[#upper(d.region.slice(0, 1))#d.region.slice(1)#if some(d.setting) [ · #w.care_settings.at(d.setting)]#if some(d.course) [ · #w.courses.at(d.course)]#if some(d.state) [ · #w.wakefulness.at(d.state)] · #if d.affected_first [affected side first] else [sound side first]]
 
 #if some(d.note) { prose(d.note) }
 

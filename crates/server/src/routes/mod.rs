@@ -143,6 +143,7 @@ api![
     plan::update_plan,
     plan::step_plan,
     plan::fit_plan,
+    plan::list_offered_tests,
     plan::plan_standing,
     plan::print_plan,
     plan::list_plan_changes,

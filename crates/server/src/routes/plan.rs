@@ -4,7 +4,7 @@ use pruvex_app::catalogue::StepInput;
 use pruvex_app::history::ChangeView;
 use pruvex_app::people::{DraftReader, Reader, SheetWriter};
 use pruvex_app::plan::{
-    self as cases, PatientFitInput, PlanFilter, PlanFitAnswer, PlanOrderAnswer, PlanOrderInput, PlanRow,
+    self as cases, OfferedTest, PatientFitInput, PlanFilter, PlanFitAnswer, PlanOrderAnswer, PlanOrderInput, PlanRow,
     PlanStandingAnswer, PlanView, StandingInput,
 };
 use pruvex_core::catalogue::{Region, Status};
@@ -38,6 +38,18 @@ pub(crate) async fn list_plans(
     let status = choice("status", status, &Status::ALL.map(Status::code), Status::from_code)?;
     let filter = PlanFilter { region: self::region(region)?, search, status };
     Ok(Json(cases::list_plans(&app, &by, &filter).await?))
+}
+
+/// The tests of a region that a plan may take, those of the basic examination first.
+#[utoipa::path(tag = "plan", params(("region" = Option<Region>, Query, description = "of this region")),
+    responses((status = 200, body = Vec<OfferedTest>)))]
+#[get("/plans/tests?<region>")]
+pub(crate) async fn list_offered_tests(
+    by: By<Reader>,
+    region: Option<&str>,
+    app: Ready<'_>,
+) -> Result<Json<Vec<OfferedTest>>, ApiError> {
+    Ok(Json(cases::list_offered_tests(&app, &by, self::region(region)?).await?))
 }
 
 /// Adds a plan, as a draft.

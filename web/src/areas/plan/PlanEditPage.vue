@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { computed, ref, watchEffect } from 'vue'
+import { computed, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { useTests } from '@/shared/api/queries'
+import { useOfferedTests } from '@/shared/api/queries'
 import type { Region } from '@/shared/api/types'
 import EditorFoot from '@/shared/layout/EditorFoot.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
@@ -11,12 +11,14 @@ import { options } from '@/shared/question/useListPage'
 import { useQuestion } from '@/shared/question/useQuestion'
 import { text } from '@/shared/text'
 import { inProposedOrder, moved, planTest, type PlanTest, without } from './planDraft'
+import PlanAdding from './PlanAdding.vue'
 import PlanOrder from './PlanOrder.vue'
 import PlanOutlook from './PlanOutlook.vue'
 import PlanQuestions from './PlanQuestions.vue'
 import PlanTestFields from './PlanTestFields.vue'
 import PlanTests from './PlanTests.vue'
 import PlanWishes from './PlanWishes.vue'
+import { such } from './planWords'
 import { usePlanEditing } from './usePlanEditing'
 
 /** Writing a plan: what it decides, which tests, in which order. */
@@ -30,20 +32,12 @@ const editing = usePlanEditing(props.plan, (saved) =>
 )
 const { draft, answer, follow, stored, of, save, resumed, beginAnew, orderFaults } = editing
 
-const list = useTests(() => ({
-  region: (draft.value?.region ?? 'hand_wrist') as Region,
-  search: '',
-  sort: 'name' as const,
-  reverse: false,
-  limit: 500,
-}))
-const names = computed(() => new Map((list.data.value?.rows ?? []).map(({ id, name }) => [id, name])))
+const list = useOfferedTests(() => (draft.value?.region ?? 'hand_wrist') as Region)
+const names = computed(() => new Map((list.data.value ?? []).map(({ test, name }) => [test, name])))
 const name = (test: string) =>
   names.value.get(test) ?? answer.value?.tests.find((it) => it.test === test)?.name ?? words.list.gone
 const offered = computed(() =>
-  [...names.value]
-    .filter(([id]) => !draft.value?.tests.some((it) => it.test === id))
-    .map(([value, title]) => ({ value, title })),
+  (list.data.value ?? []).filter(({ test }) => !draft.value?.tests.some((it) => it.test === test)),
 )
 const others = (test: PlanTest) =>
   (draft.value?.tests ?? [])
@@ -51,10 +45,8 @@ const others = (test: PlanTest) =>
     .map((it) => ({ value: it.test, title: name(it.test) }))
 
 const tests = (to: PlanTest[]) => draft.value && (draft.value.tests = to)
-const adding = ref<string | null>(null)
-function add(id: string | null) {
-  if (id && draft.value) tests([...draft.value.tests, planTest(id)])
-  adding.value = null
+function add(test: string) {
+  if (draft.value) tests([...draft.value.tests, planTest(test)])
 }
 function move(from: number, to: number) {
   follow.value = false
@@ -114,6 +106,22 @@ watchEffect(() => (document.title = `${title.value} – Pruvex`))
           data-test="plan-setting"
         />
         <v-select
+          v-model="draft.course"
+          :items="options(text.setup.choices.course.words)"
+          :label="words.form.course"
+          clearable
+          hide-details
+          data-test="plan-course"
+        />
+        <v-select
+          v-model="draft.state"
+          :items="options(text.setup.choices.state.words)"
+          :label="words.form.state"
+          clearable
+          hide-details
+          data-test="plan-state"
+        />
+        <v-select
           :model-value="draft.affected_side_first ? 'affected' : 'sound'"
           :items="SIDES"
           :label="words.form.side"
@@ -150,6 +158,7 @@ watchEffect(() => (document.title = `${title.value} – Pruvex`))
             :tests="draft.tests"
             :questions="draft.questions"
             :answer="answer"
+            :such="such(draft).join(', ')"
             :name="name"
             editable
             @move="move"
@@ -164,17 +173,7 @@ watchEffect(() => (document.title = `${title.value} – Pruvex`))
               @update:model-value="change(place, $event)"
             />
           </PlanTests>
-          <v-autocomplete
-            :key="draft.tests.length"
-            v-model="adding"
-            class="add"
-            :items="offered"
-            :label="words.list.add"
-            auto-select-first
-            hide-details
-            data-test="add-test"
-            @update:model-value="add"
-          />
+          <PlanAdding :offered="offered" @add="add" />
         </section>
         <aside>
           <PlanOrder v-if="answer" v-slot="{ proposed }" :answer="answer" :name="name">
@@ -197,6 +196,14 @@ watchEffect(() => (document.title = `${title.value} – Pruvex`))
               {{ words.cost.apply }}
             </v-btn>
           </PlanOrder>
+          <v-checkbox
+            :model-value="!draft.frame_anywhere"
+            :label="words.form.frame"
+            density="compact"
+            hide-details
+            data-test="frame-first"
+            @update:model-value="draft.frame_anywhere = !$event"
+          />
           <PlanWishes v-model="draft.weights" />
           <PlanOutlook
             v-if="answer"
@@ -217,11 +224,12 @@ watchEffect(() => (document.title = `${title.value} – Pruvex`))
 <style scoped>
 .head {
   display: grid;
-  grid-template-columns: minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1fr);
+  grid-template-columns: repeat(4, minmax(0, 1fr));
   align-items: start;
   gap: 10px;
   margin: 12px 0 14px;
 }
+.title,
 .note {
   grid-column: 1 / -1;
 }
@@ -242,13 +250,13 @@ aside {
   display: grid;
   gap: 18px;
 }
-.add {
-  margin-top: 12px;
-}
 .propose {
   justify-self: start;
 }
 @media (max-width: 900px) {
+  .head {
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+  }
   .sides {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -24,6 +24,7 @@ import PlanOutlook from './PlanOutlook.vue'
 import PlanResult from './PlanResult.vue'
 import PlanStanding from './PlanStanding.vue'
 import PlanTests from './PlanTests.vue'
+import { such } from './planWords'
 import { usePlanFit } from './usePlanFit'
 import { usePlanOrder } from './usePlanOrder'
 import { usePlanResults } from './usePlanResults'
@@ -131,8 +132,7 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
         </p>
       </section>
       <p class="small muted">
-        {{ text.regions[read.region]
-        }}<template v-if="read.setting"> · {{ text.setup.choices.setting.words[read.setting] }}</template> ·
+        {{ text.regions[read.region] }}<template v-for="it in such(draft)" :key="it"> · {{ it }}</template> ·
         {{ words.form.sides[read.affected_side_first ? 'affected' : 'sound'] }}
       </p>
       <p v-if="read.note" class="note pre-line" dir="auto">{{ read.note }}</p>
@@ -161,6 +161,7 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
             :questions="draft.questions"
             :answer="answer"
             :fit="fit"
+            :such="such(draft).join(', ')"
             :name="name"
           >
             <template v-if="tried.open.value" #default="{ place, test }">

@@ -10,14 +10,21 @@ import PlanHistoryPage from './PlanHistoryPage.vue'
 import PlanPage from './PlanPage.vue'
 import PlansPage from './PlansPage.vue'
 
-const row = (id: string, name: string) => ({ id, name, studies: 2 })
+const row = (test: string, name: string, more: object = {}) => ({
+  test,
+  name,
+  basis: null,
+  mechanisms: [],
+  structures: [],
+  ...more,
+})
 const answers = (more: object = {}) => ({
   'GET /regions': [{ region: 'pelvis', tests: 3 }],
   'GET /conditions': [
     { region: 'pelvis', name: 'Sore joint', tests: 3, pre_test: 0.3 },
     { region: 'pelvis', name: 'Weak trunk', tests: 1, pre_test: 0.2 },
   ],
-  'GET /tests': [row('a', 'Raise'), row('b', 'Spread'), row('c', 'Squeeze')],
+  'GET /plans/tests': [row('a', 'Raise'), row('b', 'Spread'), row('c', 'Squeeze')],
   'GET /plans/p': stored,
   'GET /unsaved/plan/p': () => new Response('null', { headers: { 'Content-Type': 'application/json' } }),
   'GET /unsaved/plan/new': () => new Response('null', { headers: { 'Content-Type': 'application/json' } }),
@@ -353,6 +360,57 @@ describe('a plan of an examination', () => {
     const sent = asked.findLast((one) => one.method === 'PUT' && one.path === '/plans/p')
       ?.body as ExaminationPlanInput
     expect(sent.questions?.[0]).toMatchObject({ between: [{ action: 'image', from: 0.05 }], above: 'refer' })
+  })
+
+  it('offers the basic examination first, then what loads the suspected structure, of one mechanism', async () => {
+    enter(['read', 'read_drafts', 'write_sheets', 'write_studies'])
+    const offered = [
+      row('d', 'Look', { basis: 'inspection' }),
+      row('e', 'Bend', { mechanisms: ['A fall'] }),
+      row('f', 'Press', { mechanisms: ['A fall'], structures: ['Ring'] }),
+      row('g', 'Twist', { mechanisms: ['A twist'], structures: ['Ring'] }),
+    ]
+    const asked = serve(answers({ 'GET /plans/tests': offered }))
+    const { wrapper } = await mounted(PlanEditPage, { plan: 'p' }, {}, { region: 'pelvis' }, 'edit-plan')
+    await eventually(() => expect(wrapper.find('[data-test=add-mechanism]').exists()).toBe(true))
+    const choose = async (test: string, to: unknown) => {
+      const select = wrapper
+        .findAllComponents({ name: 'VSelect' })
+        .find((it) => it.attributes('data-test') === test)
+      select!.vm.$emit('update:modelValue', to)
+      await flushPromises()
+    }
+    const items = () =>
+      wrapper.findComponent({ name: 'VAutocomplete' }).props('items') as { title: string; subtitle: string }[]
+    await eventually(() => expect(items().map((it) => it.title)).toEqual(['Look', 'Bend', 'Press', 'Twist']))
+    await choose('add-structure', 'Ring')
+    expect(items().map((it) => [it.title, it.subtitle])).toEqual([
+      ['Look', 'basic examination: inspection'],
+      ['Press', 'puts Ring under test'],
+      ['Twist', 'puts Ring under test'],
+      ['Bend', ''],
+    ])
+    await choose('add-mechanism', 'A fall')
+    expect(items().map((it) => it.title)).toEqual(['Look', 'Press', 'Bend'])
+    wrapper.findComponent({ name: 'VAutocomplete' }).vm.$emit('update:modelValue', 'f')
+    await choose('plan-course', 'acute')
+    const frame = wrapper
+      .findAllComponents({ name: 'VCheckbox' })
+      .find((it) => it.attributes('data-test') === 'frame-first')
+    frame!.vm.$emit('update:modelValue', false)
+    await eventually(() =>
+      expect(asked.findLast((one) => one.path === '/plans/order')?.body).toMatchObject({
+        setting: 'sports',
+        course: 'acute',
+        frame_anywhere: true,
+        tests: [{ test: 'a' }, { test: 'b' }, { test: 'c' }, { test: 'f' }],
+      }),
+    )
+    await eventually(() =>
+      expect(wrapper.get('[data-test=matching]').text()).toContain(
+        '1 of 2 studies with people such as these (sports medicine, acute)',
+      ),
+    )
   })
 
   it('stands in a list that is searched and sorted, and says when there is none', async () => {

@@ -20,6 +20,8 @@ const props = defineProps<{
   /** How they fit a patient, if one is asked about. */
   fit?: PlanFitAnswer | null
   name: (test: string) => string
+  /** For whom the plan is, where it says so. */
+  such?: string
   editable?: boolean
 }>()
 const emit = defineEmits<{ move: [from: number, to: number]; remove: [place: number] }>()
@@ -139,11 +141,14 @@ async function step(place: number, by: number) {
             LR+ {{ lr(worth.lr_positive) }}, LR− {{ lr(worth.lr_negative) }}
             <template v-if="worth.adds != null">
               · {{ words.adds(worth.adds)
-              }}<template v-if="worth.needed != null && worth.needed < 1"
+              }}<template v-if="worth.needed != null && worth.needed < 0.995"
                 >, {{ words.needed(worth.needed) }}</template
               ></template
             >
             <template v-else-if="worth.alone != null"> · {{ words.alone(worth.alone) }}</template>
+            <span v-if="such && worth.matching != null && worth.studies" class="muted" data-test="matching">
+              · {{ words.matching(worth.matching, worth.studies, such) }}</span
+            >
           </p>
           <p v-if="it.said && !it.said.worth.some((one) => one.lr_positive)" class="small muted">
             {{ words.noFigures }}

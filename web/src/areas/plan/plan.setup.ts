@@ -60,6 +60,7 @@ const told = (test: string, name: string, position: string | null, adds: number 
     {
       question: 0,
       studies: 2,
+      matching: 1,
       lr_positive: ratio(4),
       lr_negative: ratio(0.5),
       alone: 0.4,
@@ -81,7 +82,7 @@ export function answered(order: string[]): PlanOrderAnswer {
   const right = order.join() === best.join()
   const own = right ? cost : { ...cost, total: 4, turning: 2, irritating_late: 2.5, changes: 2 }
   return {
-    tests: order.map((id) => of[id as 'a']),
+    tests: order.map((id) => of[id as 'a'] ?? told(id, id, null, null)),
     questions: [
       {
         condition: 'Sore joint',

@@ -42,25 +42,32 @@ export const blankPlan = (region: string, condition: string, preTest: number | n
   title: '',
   region,
   setting: null,
+  course: null,
+  state: null,
   note: '',
   questions: [question(condition, preTest)],
   tests: [],
   weights: { ...USUAL_WEIGHTS },
   affected_side_first: false,
+  frame_anywhere: false,
 })
 
 /** What of a stored plan may be changed, as copies. */
 export function planDraft(plan: PlanView): PlanDraft {
-  const { title, region, setting, note, questions, tests, weights, affected_side_first } = plan
+  const { title, region, setting, course, state, note, questions, tests, weights } = plan
+  const { affected_side_first, frame_anywhere } = plan
   const said = {
     title,
     region,
     setting: setting ?? null,
+    course: course ?? null,
+    state: state ?? null,
     note,
     questions,
     tests,
     weights,
     affected_side_first,
+    frame_anywhere: frame_anywhere ?? false,
   }
   return copy(said) as PlanDraft
 }

@@ -1,4 +1,5 @@
 import { positions } from '@/areas/catalogue/sheetWords'
+import type { PlanDraft } from './planDraft'
 import type { FitReason, PlaceReason, PlanOrderAnswer } from '@/shared/api/types'
 import { text } from '@/shared/text'
 
@@ -35,6 +36,16 @@ export function costWords({ own, proposed }: PlanOrderAnswer): string[] {
     ...(dearer ? [] : turning),
     ...better.map((part) => words.cost.better[part]),
   ]
+}
+
+/** For whom a plan is, as far as studies say it of their people too. */
+export function such({ setting, course, state }: Pick<PlanDraft, 'setting' | 'course' | 'state'>): string[] {
+  const { choices } = text.setup
+  return [
+    setting && choices.setting.words[setting],
+    course && choices.course.words[course],
+    state && choices.state.words[state],
+  ].filter((it) => !!it) as string[]
 }
 
 /** How soon; nothing where nobody said. */

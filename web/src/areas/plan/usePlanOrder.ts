@@ -12,6 +12,10 @@ export function usePlanOrder(plan: Ref<PlanDraft | null>) {
     questions: plan.value?.questions ?? [],
     tests: plan.value?.tests ?? [],
     weights: plan.value?.weights,
+    setting: plan.value?.setting,
+    course: plan.value?.course,
+    state: plan.value?.state,
+    frame_anywhere: plan.value?.frame_anywhere,
   }))
   const complete = ({ questions, tests }: PlanOrderInput) =>
     tests.length > 0 &&

@@ -120,6 +120,9 @@ function planFields(plan: ExaminationPlanInput, names: Names): [label: string, w
   return [
     [form.title, plan.title ?? ''],
     [form.setting, plan.setting ? (text.setup.choices.setting.words[plan.setting] ?? '') : ''],
+    [form.course, plan.course ? (text.setup.choices.course.words[plan.course] ?? '') : ''],
+    [form.state, plan.state ? (text.setup.choices.state.words[plan.state] ?? '') : ''],
+    [form.frame, text.plan.fit.answers[plan.frame_anywhere ? 'no' : 'yes']],
     [form.note, plan.note ?? ''],
     [questions.title, asked.join('\n')],
     [list.title, tests.join('\n')],

@@ -494,6 +494,15 @@ export function usePlan(id: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<
 export const askPlanOrder = async (body: PlanOrderInput, signal: AbortSignal) =>
   data(await api.POST('/api/v1/plans/order', { body, signal }))
 
+/** The tests of a region that a plan may take. */
+export function useOfferedTests(region: MaybeRefOrGetter<Region>) {
+  return useQuery({
+    queryKey: ['plan tests', computed(() => toValue(region))],
+    queryFn: async () =>
+      data(await api.GET('/api/v1/plans/tests', { params: { query: { region: toValue(region) } } })),
+  })
+}
+
 /** Where an examination by a plan stands after some results. */
 export function usePlanStandingAnswer(
   id: MaybeRefOrGetter<string>,

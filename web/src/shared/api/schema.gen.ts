@@ -1537,6 +1537,23 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/plans/tests': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The tests of a region that a plan may take, those of the basic examination first. */
+    get: operations['list_offered_tests']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/plans/{id}/standing': {
     parameters: {
       query?: never
@@ -3542,6 +3559,8 @@ export interface components {
       /** @description Region. */
       region: components['schemas']['Region']
       setting?: components['schemas']['CareSetting'] | null
+      course?: components['schemas']['Course'] | null
+      state?: components['schemas']['Wakefulness'] | null
       /** @description For whom it is, and what else is to be said. */
       note: string
       /** @description What is to be decided. */
@@ -3552,6 +3571,8 @@ export interface components {
       weights: components['schemas']['OrderWeights']
       /** @description The affected side is examined first; otherwise the sound one. */
       affected_side_first: boolean
+      /** @description Tests of the regional frame stand anywhere; otherwise the basic examination comes before special tests. */
+      frame_anywhere?: boolean
     }
     /** @description A plan as a person or a file wrote it. Every field may be absent, so that all faults are told at once. */
     ExaminationPlanInput: {
@@ -3567,6 +3588,10 @@ export interface components {
       region: string
       /** @default null */
       setting: components['schemas']['CareSetting'] | null
+      /** @default null */
+      course: components['schemas']['Course'] | null
+      /** @default null */
+      state: components['schemas']['Wakefulness'] | null
       /**
        * @description For whom it is, and what else is to be said.
        * @default
@@ -3597,6 +3622,11 @@ export interface components {
        * @default false
        */
       affected_side_first: boolean
+      /**
+       * @description Tests of the regional frame stand anywhere; otherwise the basic examination comes before special tests.
+       * @default false
+       */
+      frame_anywhere: boolean
     }
     /** @description Everything stops, whatever else is known. */
     ExaminationStop: {
@@ -5082,6 +5112,16 @@ export interface components {
       value: string
       results: number
     }
+    /** @description A test that a plan may take. */
+    OfferedTest: {
+      test: components['schemas']['TestId']
+      name: string
+      basis?: components['schemas']['Basis'] | null
+      /** @description Mechanisms of injury that its sheet names as an indication. */
+      mechanisms: string[]
+      /** @description Structures that it puts under test. */
+      structures: string[]
+    }
     /** @description What a test that is still open would tell. */
     OpenTest: {
       /** @description Which test, by its place in the plan. */
@@ -5445,6 +5485,10 @@ export interface components {
           /** @enum {string} */
           code: 'kept_last'
         }
+      | {
+          /** @enum {string} */
+          code: 'frame'
+        }
     /**
      * @description What is done for a patient.
      * @enum {string}
@@ -5491,6 +5535,11 @@ export interface components {
       /** @description Its tests in their present order. */
       tests: components['schemas']['ExaminationTestInput'][]
       weights?: components['schemas']['OrderWeights']
+      setting?: components['schemas']['CareSetting'] | null
+      course?: components['schemas']['Course'] | null
+      state?: components['schemas']['Wakefulness'] | null
+      /** @description Tests of the regional frame stand anywhere. */
+      frame_anywhere?: boolean
     }
     /** @description A condition that an examination is to decide about. */
     PlanQuestion: components['schemas']['Thresholds'] & {
@@ -5613,6 +5662,7 @@ export interface components {
       irritation?: number | null
       /** @description It allows one valid attempt. */
       one_attempt: boolean
+      basis?: components['schemas']['Basis'] | null
       /** Format: double */
       minutes?: number | null
       /**
@@ -6222,6 +6272,8 @@ export interface components {
       question: number
       /** @description Studies behind the figures. */
       studies: number
+      /** @description How many of them examined people such as the plan is for: in its setting, with its course, as awake; `null` where the plan says none of these. */
+      matching?: number | null
       lr_positive?: components['schemas']['Estimate_Ratio'] | null
       lr_negative?: components['schemas']['Estimate_Ratio'] | null
       alone?: components['schemas']['Probability'] | null
@@ -12529,6 +12581,33 @@ export interface operations {
       413: components['responses']['PayloadTooLarge']
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  list_offered_tests: {
+    parameters: {
+      query?: {
+        /** @description of this region */
+        region?: components['schemas']['Region']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['OfferedTest'][]
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
       503: components['responses']['ServiceUnavailable']
     }
   }

@@ -160,8 +160,8 @@ export const evidenceWords = {
         label: 'Activity',
         words: { general: 'general public', athletes: 'athletes', workers: 'heavy work' },
       },
-      course: { label: 'Course', words: { acute: 'acute', chronic: 'chronic', mixed: 'acute and chronic' } },
-      state: { label: 'Examined while', words: { awake: 'awake', anaesthetised: 'under anaesthesia' } },
+      course: { label: 'Course', words: codes.courses },
+      state: { label: 'Examined while', words: codes.wakefulness },
     } as Record<
       'design' | 'recruitment' | 'setting' | 'activity' | 'course' | 'state',
       { label: string; words: Record<string, string> }

@@ -51,6 +51,9 @@ export const planWords = {
       titleHint: 'What colleagues look for, such as “Standard examination, module 3”',
       setting: 'Setting',
       note: 'For whom, and what else is to be said',
+      course: 'Course',
+      state: 'Examined while',
+      frame: 'The basic examination before special tests',
       side: 'Which side first',
       sides: { sound: 'sound side first', affected: 'affected side first' },
       saved: 'Plan saved as a draft.',
@@ -113,6 +116,11 @@ export const planWords = {
     list: {
       title: 'Tests in their order',
       add: 'Add a test',
+      mechanism: 'Mechanism of injury',
+      structure: 'Structure suspected',
+      basic: (part: string) => `basic examination: ${part}`,
+      loads: (structure: string) => `puts ${structure} under test`,
+      noneFits: 'No other test of the region fits the mechanism.',
       none: 'Add the first test.',
       position: 'Position not given',
       of: (place: number, all: number) => `${place} of ${all}`,
@@ -139,6 +147,8 @@ export const planWords = {
       needed: (share: number) => `still needed in ${ofHundred(share)} of 100`,
       alone: (share: number) => `alone it would change the decision in ${ofHundred(share)} of 100`,
       noFigures: 'no figures for these conditions',
+      matching: (matching: number, studies: number, such: string) =>
+        `${matching} of ${times(studies, 'study', 'studies')} with people such as these (${such})`,
       for: (condition: string) => `${condition}:`,
     },
     reasons: {
@@ -147,6 +157,7 @@ export const planWords = {
       irritating: 'late: the most irritating',
       most_informative: 'tells the most of those left',
       kept_last: 'kept for last',
+      frame: 'first: of the basic examination',
       before: (name: string) => `before ${name}`,
       after: (name: string) => `after ${name}`,
     },
