@@ -1379,6 +1379,19 @@ async fn a_plan_is_made_to_fit_a_patient() {
     journey.until("[data-test=fit-unsafe]", |said| said.is_empty()).await;
     journey.click("[data-test=fit-clear]").await;
     journey.until("[data-test=fit-said]", |said| said.iter().filter(|it| it.starts_with("Locked")).count() == 4).await;
+    // Results are tried: two negative ones decide, and yet it does not end before what must not be missed was asked about.
+    journey.click("[data-test=try-results]").await;
+    journey.until_says("[data-test=standing-end]", "The examination goes on. Next:").await;
+    for place in [3, 4] {
+        journey.click(&format!("[data-place='{place}'] [data-test=result-negative]")).await;
+        journey.until(&format!("[data-place='{place}'] [data-test=result-said]"), |said| said.len() == 1).await;
+    }
+    journey.click("[data-place='2'] [data-test=result-unreadable]").await;
+    journey.until_says("[data-test=standing-end]", "Not finished: a condition that must not be missed").await;
+    journey.click("[data-test=must-not-miss] input").await;
+    journey.until_says("[data-test=standing-end]", "Enough is known about every condition").await;
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("[data-test=standing-end]", "Enough is known about every condition").await;
     journey.assert_calm_console().await;
     journey.end().await;
 }
@@ -1512,7 +1525,7 @@ async fn no_view_has_a_serious_barrier() {
             ("/likelihood/study-size", "[data-test=plan-answer]"),
             (&battery, "[data-test=compared-batteries]"),
             ("/plan?region=hand_wrist", "[data-test=plan-row]"),
-            (&format!("{plan}?fit=true"), "[data-test=fit-question]"),
+            (&format!("{plan}?fit=true&try=true"), "[data-test=result-said]"),
             (&format!("{plan}/edit"), "[data-test=order-cost]"),
             (&format!("{plan}/history"), "[data-test=change]"),
             ("/people", "[data-test=account-row]"),

@@ -1,16 +1,15 @@
 //! Whether the figures of a plan's tests are those of people such as it is for.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 
 use pruvex_core::evidence::{OfTest, StudySetup, left_out};
 use pruvex_core::plan::ExaminationPlan;
 use pruvex_core::{StudyId, TestId};
 use pruvex_store::evidence::{ResultCandidate, get_studies, list_candidates};
 
-use super::order::row_for;
+use super::figures::{PlanRows, row_for};
 use crate::App;
 use crate::AppError;
-use crate::catalogue::TestRow;
 use crate::people::{Reader, seen_by};
 
 /// For each test of a plan and each question that it has figures for, by their places: how many of the studies behind them are of people such as the plan is for.
@@ -19,7 +18,7 @@ pub(super) async fn matching_studies(
     app: &App,
     by: &Reader,
     plan: &ExaminationPlan,
-    rows: &HashMap<TestId, Vec<&TestRow>>,
+    rows: &PlanRows<'_>,
 ) -> Result<Vec<(usize, usize, usize)>, AppError> {
     if plan.setting.is_none() && plan.course.is_none() && plan.state.is_none() {
         return Ok(Vec::new());

@@ -1,5 +1,6 @@
 //! Plans of examinations: which tests, for which conditions, in which order.
 
+mod figures;
 mod fit;
 mod matching;
 mod offered;

@@ -1,13 +1,10 @@
 //! In which order the tests of an examination are done best, what an order of one's own costs, and what each test adds.
 
-use std::collections::HashMap;
-
-use pruvex_core::catalogue::{Basis, Position, name_key};
+use pruvex_core::catalogue::{Basis, Position};
 use pruvex_core::combine::{
     MAX_TESTS, Sequence, SequenceStep, TestAccuracy, decision_changes, expected_information, pattern_results, sequence,
 };
 use pruvex_core::evidence::{CareSetting, Course, Wakefulness};
-use pruvex_core::likelihood::supported_accuracy;
 use pruvex_core::plan::{
     ActionShare, BestOrder, ExaminationPlan, ExaminationPlanInput, ExaminationTest, ExaminationTestInput, OrderWeights,
     OwnOrder, PlanQuestion, PlanQuestionInput, PlannedTest, action_shares, best_order, own_order,
@@ -16,6 +13,7 @@ use pruvex_core::{Estimate, FieldErrorCode, Probability, Ratio, TestId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use super::figures::{accuracy, row_for, rows_of};
 use super::matching::matching_studies;
 use crate::blocking::blocking;
 use crate::catalogue::TestRow;
@@ -154,12 +152,7 @@ pub async fn order_plan(app: &App, by: &Reader, input: PlanOrderInput) -> Result
 /// The same of a plan that was checked.
 pub(super) async fn order_of(app: &App, by: &Reader, plan: ExaminationPlan) -> Result<PlanOrderAnswer, AppError> {
     let catalogue = app.catalogue().await?;
-    let mut rows: HashMap<TestId, Vec<&TestRow>> = plan.tests.iter().map(|it| (it.test, Vec::new())).collect();
-    for row in catalogue.all_rows(by.role()) {
-        if let Some(of_test) = rows.get_mut(&row.id) {
-            of_test.push(row);
-        }
-    }
+    let rows = rows_of(&plan, &catalogue, by);
     let mut views: Vec<PlannedTestView> = plan.tests.iter().map(|it| planned(&plan, it, &rows[&it.test])).collect();
     let accuracy = |test: usize, question: &PlanQuestion| {
         row_for(&plan, question, &rows[&plan.tests[test].test]).and_then(accuracy)
@@ -203,20 +196,6 @@ pub(super) async fn order_of(app: &App, by: &Reader, plan: ExaminationPlan) -> R
     let minutes = always.filter_map(|(view, _)| view.minutes).sum();
     let sample = views.iter().any(|it| it.sample);
     Ok(PlanOrderAnswer { tests: views, questions, proposed, own, minutes, sample })
-}
-
-/// What the catalogue says of a test for this question.
-pub(super) fn row_for<'a>(
-    plan: &ExaminationPlan,
-    question: &PlanQuestion,
-    rows: &[&'a TestRow],
-) -> Option<&'a TestRow> {
-    let key = name_key(&question.condition);
-    rows.iter().copied().find(|row| row.region == plan.region && row.condition_key == key)
-}
-
-pub(super) fn accuracy(row: &TestRow) -> Option<TestAccuracy> {
-    supported_accuracy(row.summary.as_ref()?)
 }
 
 fn planned(plan: &ExaminationPlan, it: &ExaminationTest, rows: &[&TestRow]) -> PlannedTestView {

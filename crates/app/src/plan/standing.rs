@@ -1,6 +1,6 @@
 //! Where an examination stands after some of its results: each condition against its thresholds, what the open tests can still change, and whether it may end.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 
 use pruvex_core::catalogue::name_key;
 use pruvex_core::combine::TestAccuracy;
@@ -16,9 +16,8 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::order::{accuracy, row_for};
+use super::figures::{accuracy, row_for, rows_of};
 use super::plans::eyes;
-use crate::catalogue::TestRow;
 use crate::likelihood::FindingInput;
 use crate::people::Reader;
 use crate::{App, AppError};
@@ -81,12 +80,7 @@ pub async fn plan_standing(
     let plan = store::get_plan(&app.db, eyes(by.role()), id).await?.plan;
     let places = check(&plan, &input)?;
     let catalogue = app.catalogue().await?;
-    let mut rows: HashMap<TestId, Vec<&TestRow>> = plan.tests.iter().map(|it| (it.test, Vec::new())).collect();
-    for row in catalogue.all_rows(by.role()) {
-        if let Some(of_test) = rows.get_mut(&row.id) {
-            of_test.push(row);
-        }
-    }
+    let rows = rows_of(&plan, &catalogue, by);
     let gone: HashSet<TestId> = input.findings.iter().map(|it| it.test).chain(input.without.iter().copied()).collect();
     let row = |place: usize, question: &PlanQuestion| row_for(&plan, question, &rows[&plan.tests[place].test]);
     let stands = |question: &PlanQuestion| {

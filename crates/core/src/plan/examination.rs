@@ -1,40 +1,15 @@
 //! The plan of an examination: for which questions, with which tests, in which order.
 
-use std::collections::HashSet;
-
 use serde::{Deserialize, Serialize};
 
-use super::action::{ActionBand, ActionBandInput, PlanAction, actions};
 use super::order::{MAX_PLANNED, OrderError, OrderWeights, check_weights, precedence};
+use super::question::{PlanQuestion, PlanQuestionInput, questions, too_many};
 use crate::catalogue::Region;
 use crate::catalogue::limits::{MAX_NAME, MAX_TEXT, code};
 use crate::field::Checker;
-use crate::likelihood::Thresholds;
 use crate::name::name_key;
 use crate::population::{CareSetting, Course, Wakefulness};
-use crate::{FieldError, FieldErrorCode, Probability, TestId};
-
-/// More conditions at once are no plan.
-pub const MAX_QUESTIONS: usize = 6;
-
-/// A condition that an examination is to decide about, as a person or a file wrote it.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct PlanQuestionInput {
-    /// Name of the target condition.
-    pub condition: String,
-    /// Probability of the condition before the first test, 0 to 1.
-    pub pre_test: Option<f64>,
-    /// Below this probability the patient is reassured.
-    pub reassure_below: Option<f64>,
-    /// Above this probability the condition is treated, or what `above` says.
-    pub treat_above: Option<f64>,
-    /// What is done between the two, the least probable first; where nothing is said, it is not decided.
-    pub between: Vec<ActionBandInput>,
-    /// What is done above the upper threshold; treated when nothing is said.
-    pub above: Option<PlanAction>,
-}
+use crate::{FieldError, FieldErrorCode, TestId};
 
 /// A test of an examination, as a person or a file wrote it.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
@@ -85,25 +60,6 @@ pub struct ExaminationPlanInput {
     /// Tests of the regional frame stand anywhere; otherwise the basic examination comes before special tests.
     #[serde(default)]
     pub frame_anywhere: bool,
-}
-
-/// A condition that an examination is to decide about.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub struct PlanQuestion {
-    /// Name of the target condition.
-    pub condition: String,
-    /// Probability of the condition before the first test.
-    pub pre_test: Probability,
-    /// From where on something is done.
-    #[serde(flatten)]
-    pub thresholds: Thresholds,
-    /// What is done between the two, the least probable first; where nothing is said, it is not decided.
-    #[serde(default)]
-    pub between: Vec<ActionBand>,
-    /// What is done above the upper one.
-    #[serde(default)]
-    pub above: PlanAction,
 }
 
 /// A test of an examination.
@@ -225,63 +181,6 @@ fn pairs(ids: &[TestId], after: &[&[TestId]]) -> Vec<(usize, usize)> {
         earlier.iter().filter_map(|id| Some((place(id)?, later))).collect::<Vec<_>>()
     };
     after.iter().enumerate().flat_map(of).collect()
-}
-
-fn too_many(c: &mut Checker, field: &str, n: usize, most: usize) {
-    let message = format!("This list has {n} entries; at most {most} fit.");
-    c.push(FieldError::new(field, FieldErrorCode::TooLong, n, message, "Leave some out."));
-}
-
-fn questions(c: &mut Checker, input: &[PlanQuestionInput]) -> Vec<PlanQuestion> {
-    if input.is_empty() {
-        let message = "The plan decides about no condition.";
-        let remedy = "Add the condition that the examination is to show or to rule out.";
-        c.push(FieldError::new("questions", FieldErrorCode::Missing, "", message, remedy));
-    }
-    if input.len() > MAX_QUESTIONS {
-        too_many(c, "questions", input.len(), MAX_QUESTIONS);
-        return Vec::new();
-    }
-    let mut seen = HashSet::new();
-    let mut questions = Vec::with_capacity(input.len());
-    for (nth, it) in input.iter().enumerate() {
-        let at = |field: &str| format!("questions[{nth}].{field}");
-        let condition = c.required(&at("condition"), &it.condition, MAX_NAME, "Choose a condition of the region.");
-        if !condition.is_empty() && !seen.insert(name_key(&condition)) {
-            let message = "This condition is asked about twice.";
-            let field = at("condition");
-            c.push(FieldError::new(field, FieldErrorCode::Duplicate, &condition, message, "Ask about it once."));
-        }
-        let mut share = |field: &str, value: Option<f64>, remedy: &str| {
-            let value = c.present(&at(field), value, remedy)?;
-            if let Ok(share) = Probability::new(value) {
-                return Some(share);
-            }
-            c.invalid(&at(field), value, format!("{value} is no probability."), "Give a number from 0 to 1.");
-            None
-        };
-        let pre_test = share("pre_test", it.pre_test, "Give the probability before the first test.");
-        let low = share("reassure_below", it.reassure_below, "Give the threshold below which you reassure.");
-        let high = share("treat_above", it.treat_above, "Give the threshold above which you treat.");
-        let thresholds = low.zip(high).and_then(|(low, high)| {
-            let ordered = Thresholds::new(low, high);
-            if ordered.is_err() {
-                let message = format!("Reassuring below {} would begin above treating from {}.", low.get(), high.get());
-                let remedy = "Put the threshold for reassuring below the one for treating.";
-                c.invalid(&at("reassure_below"), low.get(), message, remedy);
-            }
-            ordered.ok()
-        });
-        let (between, above) = actions(c, &format!("questions[{nth}]"), it, thresholds);
-        questions.extend(pre_test.zip(thresholds).map(|(pre_test, thresholds)| PlanQuestion {
-            condition,
-            pre_test,
-            thresholds,
-            between,
-            above,
-        }));
-    }
-    questions
 }
 
 fn tests(c: &mut Checker, input: &[ExaminationTestInput]) -> Vec<ExaminationTest> {

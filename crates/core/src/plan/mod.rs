@@ -4,13 +4,11 @@ mod action;
 mod examination;
 mod fit;
 mod order;
+mod question;
 mod standing;
 
-pub use action::{ActionBand, ActionBandInput, ActionShare, PlanAction, action_shares};
-pub use examination::{
-    ExaminationPlan, ExaminationPlanInput, ExaminationTest, ExaminationTestInput, MAX_QUESTIONS, PlanQuestion,
-    PlanQuestionInput,
-};
+pub use action::{ActionBand, ActionBandInput, ActionShare, PlanAction};
+pub use examination::{ExaminationPlan, ExaminationPlanInput, ExaminationTest, ExaminationTestInput};
 pub use fit::{
     ExaminationFit, ExaminationStop, FitReason, FitState, PatientFit, ScreenedTest, ScreeningQuestion, TestFit,
     examination_fit,
@@ -19,6 +17,7 @@ pub use order::{
     BestOrder, MAX_EXACT, MAX_PLANNED, OrderCost, OrderError, OrderWeights, OwnOrder, PlaceReason, PlannedTest,
     best_order, order_cost, own_order,
 };
+pub use question::{MAX_QUESTIONS, PlanQuestion, PlanQuestionInput, action_shares};
 pub use standing::{
     ExaminationEnd, OpenTest, QuestionStanding, QuestionState, StandingResult, StandingStep, examination_end,
     question_standing,

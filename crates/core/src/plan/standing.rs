@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use super::action::PlanAction;
-use super::examination::PlanQuestion;
+use super::question::PlanQuestion;
 use crate::combine::{TestAccuracy, decision_changes, expected_information, pattern_results};
 use crate::likelihood::{ChainStep, Finding, Zone, chain_steps, supported_share};
 use crate::{Estimate, Level, Probability};

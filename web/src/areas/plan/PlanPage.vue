@@ -49,7 +49,10 @@ const standingAsked = usePlanStandingAnswer(
   () => tried.input(draft.value?.tests.map((it) => it.test) ?? [], notNow.value),
   () => tried.open.value && !!draft.value,
 )
-const standing = computed(() => (tried.open.value ? (standingAsked.data.value ?? null) : null))
+/** What stops everything stops this, too. */
+const trying = computed(() => tried.open.value && !fit.value?.stop)
+const standing = computed(() => (trying.value ? (standingAsked.data.value ?? null) : null))
+const fitOf = (test: string | undefined) => fit.value?.tests.find((it) => it.test === test)?.state
 /** Of a patient what is not done is not counted on either, and an optional test that is wished is. */
 const { answer } = usePlanOrder(
   computed(() => {
@@ -143,7 +146,7 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
       />
       <PlanFit v-else-if="fit" :fit="fit" :state="state" :optional="optional" />
       <FailureNotice
-        v-if="tried.open.value && standingAsked.isError.value"
+        v-if="trying && standingAsked.isError.value"
         :query="standingAsked"
         :title="words.standing.failed"
       />
@@ -152,6 +155,7 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
         :standing="standing"
         :state="tried"
         :name="(place) => name(draft?.tests[place]?.test ?? '')"
+        :locked="(place) => fitOf(draft?.tests[place]?.test) === 'locked'"
       />
       <div class="sides">
         <section>
@@ -164,9 +168,9 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
             :such="such(draft).join(', ')"
             :name="name"
           >
-            <template v-if="tried.open.value" #default="{ place, test }">
+            <template v-if="trying" #default="{ place, test }">
               <PlanResult
-                v-if="!notNow.includes(test.test)"
+                v-if="!notNow.includes(test.test) && fitOf(test.test) !== 'locked'"
                 :name="name(test.test)"
                 :place="place"
                 :result="tried.results.value.get(test.test)"

@@ -170,6 +170,7 @@ describe('a plan of an examination', () => {
     }
     const asked = serve(
       answers({
+        'POST /plans/p/standing': { questions: [], must_not_miss: [], end: 'open', next: 1, minutes: [] },
         'POST /plans/p/fit': (one: Asked) => {
           const said = (one.body as { answers: Record<string, string> }).answers.k
           const out = said === 'no'
@@ -231,6 +232,14 @@ describe('a plan of an examination', () => {
         'Optional: not asked for.',
       ]),
     )
+    // Of what is locked no result is asked.
+    await router.push({ query: { ...router.currentRoute.value.query, try: 'true' } })
+    await eventually(() =>
+      expect(wrapper.get('[data-test=standing-end]').text()).toContain(
+        'Spread, once the open question is answered.',
+      ),
+    )
+    expect(wrapper.findAll('[data-test=plan-result]')).toHaveLength(1)
     const press = (answer: string) =>
       wrapper.get(`[data-test=fit-question] input[value=${answer}]`).trigger('click')
     await press('no')
@@ -253,6 +262,7 @@ describe('a plan of an examination', () => {
     await eventually(() =>
       expect(wrapper.get('[data-test=fit-stop]').text()).toMatch(/Clumsy hands.*Refer today.*At once/s),
     )
+    expect(wrapper.find('[data-test=plan-standing], [data-test=plan-result]').exists()).toBe(false)
     await wrapper.get('[data-test=fit-clear]').trigger('click')
     await eventually(() => expect(router.currentRoute.value.query.said).toBeUndefined())
   })

@@ -12,6 +12,8 @@ const props = defineProps<{
   state: ReturnType<typeof usePlanResults>
   /** Name of a test by its place in the plan. */
   name: (place: number) => string
+  /** A question about it is open that must be answered first. */
+  locked: (place: number) => boolean
 }>()
 
 const words = text.plan.standing
@@ -26,16 +28,16 @@ const next = computed(() => props.standing.next)
     <p class="small muted">{{ words.about }}</p>
     <p class="end" role="status" data-test="standing-end">
       <b>{{ words.ends[standing.end] }}</b>
-      {{ next == null ? '' : words.next(name(next)) }}
+      {{ next == null ? '' : locked(next) ? words.nextLocked(name(next)) : words.next(name(next)) }}
     </p>
     <div class="questions">
       <div v-for="it in standing.questions" :key="it.condition" data-test="standing-question">
         <h3 dir="auto">{{ it.condition }}</h3>
         <p class="now">
           <b>{{ percentPoint(it.now) }}</b>
-          <span v-if="it.steps.some((step) => step.after)" class="small muted">
-            {{ percentInterval(it.now) }}</span
-          >
+          <span v-if="it.steps.some((step) => step.after)" class="small muted interval">{{
+            percentInterval(it.now)
+          }}</span>
         </p>
         <p>
           {{ action(it.action) }} <template v-if="!it.whole_interval">{{ words.notWhole }}</template>

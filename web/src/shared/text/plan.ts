@@ -82,8 +82,7 @@ export const planWords = {
       from: (action: string, share: string) => `${action} from ${share}`,
       above: (action: string, share: string) => `${action} above ${share}`,
       more: 'More: what is done in between, and above',
-      moreOf: (condition: string) =>
-        `More: what is done between the thresholds of ${condition}, and above them`,
+      moreOf: (condition: string) => `More: what is done in between, and above: ${condition}`,
       betweenAbout:
         'Between the two thresholds nothing is decided, unless you say what is done from which probability on.',
       aboveLabel: 'Done above the upper threshold',
@@ -281,6 +280,7 @@ export const planWords = {
         finished: 'Enough is known about every condition of the plan.',
       },
       next: (test: string) => `Next: ${test}.`,
+      nextLocked: (test: string) => `Next: ${test}, once the open question is answered.`,
       mustNotMiss: 'Must not be missed',
       asked: (condition: string) => `${condition}: asked about`,
       askedByTest: (condition: string) => `${condition}: a test of the plan spoke to it`,
