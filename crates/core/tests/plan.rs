@@ -8,7 +8,7 @@ use pruvex_core::likelihood::{Finding, FoundResult, Thresholds, Zone, post_test}
 use pruvex_core::plan::{
     ActionBand, ExaminationEnd, ExaminationPlan, ExaminationPlanInput, FitReason, FitState, MAX_PLANNED, OrderError,
     OrderWeights, PatientFit, PlaceReason, PlanAction, PlanQuestion, PlannedTest, QuestionState, ScreenedTest,
-    StandingResult, action_shares, best_order, examination_end, examination_fit, order_cost, own_order,
+    StandingResult, TestLeft, action_shares, best_order, examination_end, examination_fit, order_cost, own_order,
     question_standing,
 };
 use pruvex_core::pooling::Summary;
@@ -543,6 +543,10 @@ fn known((se, sp): (f64, f64)) -> (Summary, TestAccuracy) {
     (summary, TestAccuracy { sensitivity: p(se), specificity: p(sp) })
 }
 
+fn left(test: usize, of: (f64, f64)) -> TestLeft {
+    TestLeft { test, accuracy: known(of).1, optional: false }
+}
+
 #[test]
 fn an_examination_ends_only_when_every_question_is_answered_and_nothing_that_must_not_be_missed_is_unasked() {
     use QuestionState::{Decided, Open, Settled};
@@ -563,15 +567,18 @@ fn an_examination_ends_only_when_every_question_is_answered_and_nothing_that_mus
     // One that could not be read and has no figures moves nothing; one that is certain ends it.
     let (nothing, certain) = (Summary::default(), known((0.9, 1.0 - 1e-9)).0);
     let found = |summary| StandingResult { test: 4, finding: Finding { summary, result: FoundResult::Positive } };
-    let stands = question_standing(&asked, &[found(nothing)], &[(1, known((0.5, 0.5)).1)], Level::default());
+    let stands = question_standing(&asked, &[found(nothing)], &[left(1, (0.5, 0.5))], Level::default());
     assert_eq!((stands.state, stands.now.estimate, stands.steps[0].test), (Settled, p(0.3), 4));
     assert!(stands.steps[0].step.after.is_none() && stands.steps[0].action == Some(PlanAction::RepeatLater));
-    let stands = question_standing(&asked, &[found(certain)], &[(1, known((0.9, 0.9)).1)], Level::default());
+    let stands = question_standing(&asked, &[found(certain)], &[left(1, (0.9, 0.9))], Level::default());
     assert_eq!((stands.state, stands.action, stands.whole_interval), (Decided, Some(PlanAction::Refer), true));
     assert!(stands.open[0].information < 1e-6, "{stands:?}");
     // Open as long as one test, or several together, can still change it.
-    let weak = known((0.55, 0.5)).1;
-    for (open, state) in [(vec![], Settled), (vec![(0, weak)], Settled), (vec![(0, weak); 9], Open)] {
+    let weak = left(0, (0.55, 0.5));
+    let optional = TestLeft { optional: true, ..left(0, (0.99, 0.99)) };
+    for (open, state) in
+        [(vec![], Settled), (vec![weak], Settled), (vec![weak; 9], Open), (vec![weak, optional], Settled)]
+    {
         assert_eq!(question_standing(&asked, &[], &open, Level::default()).state, state, "{open:?}");
     }
     let mut wide = known((0.9, 0.9)).0;
@@ -621,7 +628,7 @@ proptest! {
             .map(|test| StandingResult { test, finding: Finding {
                 summary: tests[test].0, result: if results[test] { FoundResult::Positive } else { FoundResult::Negative } } })
             .collect();
-        let open: Vec<(usize, TestAccuracy)> = (made..singles.len()).map(|test| (test, accuracy[test])).collect();
+        let open: Vec<TestLeft> = (made..singles.len()).map(|test| left(test, singles[test])).collect();
         let stands = question_standing(&asked, &found, &open, Level::default());
         let mut at = p(pre_test);
         for (step, result) in stands.steps.iter().zip(&found) {

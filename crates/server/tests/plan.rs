@@ -342,6 +342,7 @@ async fn an_examination_stands_where_its_results_lead_and_does_not_end_while_wha
         (json!({ "findings": [found(&raise, true), found(&raise, false)] }), "findings[1].test"),
         (json!({ "findings": [found(&raise, true)], "without": [id(&raise)] }), "findings[0].test"),
         (json!({ "findings": [{ "test": id(&raise) }] }), "findings[0].positive"),
+        (json!({ "findings": [{ "test": id(&raise), "level": "Great pain" }] }), "findings[0].level"),
     ] {
         let (status, problem) = stand(body).await;
         assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!(field)), "{problem}");

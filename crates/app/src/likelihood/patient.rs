@@ -224,6 +224,11 @@ impl FindingInput {
         }
     }
 
+    /// Whether it says something of the test of this row: it is positive or negative, or at a level of which something is known.
+    pub(crate) fn speaks_of(&self, row: &TestRow) -> bool {
+        self.positive.is_some() || self.level.as_ref().is_some_and(|level| level_place(row, level).is_some())
+    }
+
     /// Neither positive nor negative, and no level either.
     pub(crate) fn says_nothing(&self) -> bool {
         self.positive.is_none() && self.level.is_none()

@@ -3,11 +3,10 @@
 use std::collections::HashSet;
 
 use pruvex_core::catalogue::name_key;
-use pruvex_core::combine::TestAccuracy;
 use pruvex_core::likelihood::Finding;
 use pruvex_core::plan::{
-    ExaminationEnd, ExaminationPlan, PlanQuestion, QuestionStanding, QuestionState, StandingResult, examination_end,
-    question_standing,
+    ExaminationEnd, ExaminationPlan, PlanQuestion, QuestionStanding, QuestionState, StandingResult, TestLeft,
+    examination_end, question_standing,
 };
 use pruvex_core::{FieldErrorCode, Level, TestId};
 use pruvex_store::condition::list_must_not_miss;
@@ -70,7 +69,7 @@ pub struct PlanStandingAnswer {
 /// Where an examination by this plan stands after these results.
 ///
 /// # Errors
-/// No such plan that this person may see; a result of a test that the plan has not, or that is given twice.
+/// No such plan that this person may see; a result of a test that the plan has not, or that is given twice; a level that no study knows.
 pub async fn plan_standing(
     app: &App,
     by: &Reader,
@@ -81,17 +80,29 @@ pub async fn plan_standing(
     let places = check(&plan, &input)?;
     let catalogue = app.catalogue().await?;
     let rows = rows_of(&plan, &catalogue, by);
+    for (nth, (place, finding)) in places.iter().zip(&input.findings).enumerate() {
+        let of_test = &rows[&plan.tests[*place].test];
+        if !of_test.is_empty() && !of_test.iter().any(|row| finding.speaks_of(row)) {
+            let (message, remedy) = ("No study tells what this level is worth.", "Give a positive or negative result.");
+            let field = format!("findings[{nth}].level");
+            return Err(AppError::field(field, FieldErrorCode::Invalid, finding.test.to_string(), message, remedy));
+        }
+    }
     let gone: HashSet<TestId> = input.findings.iter().map(|it| it.test).chain(input.without.iter().copied()).collect();
     let row = |place: usize, question: &PlanQuestion| row_for(&plan, question, &rows[&plan.tests[place].test]);
     let stands = |question: &PlanQuestion| {
         let found = places.iter().zip(&input.findings).filter_map(|(place, finding)| {
-            let row = row(*place, question)?;
+            let row = row(*place, question).filter(|row| finding.speaks_of(row))?;
             let finding = Finding { summary: row.summary.unwrap_or_default(), result: finding.result(row) };
             Some(StandingResult { test: *place, finding })
         });
         let open = (0..plan.tests.len()).filter(|place| !gone.contains(&plan.tests[*place].test));
-        let open: Vec<(usize, TestAccuracy)> =
-            open.filter_map(|place| Some((place, accuracy(row(place, question)?)?))).collect();
+        let open: Vec<TestLeft> = open
+            .filter_map(|test| {
+                let optional = plan.tests[test].optional;
+                Some(TestLeft { test, accuracy: accuracy(row(test, question)?)?, optional })
+            })
+            .collect();
         let standing = question_standing(question, &found.collect::<Vec<_>>(), &open, Level::default());
         QuestionStands { condition: question.condition.clone(), standing }
     };

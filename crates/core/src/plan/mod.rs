@@ -19,6 +19,6 @@ pub use order::{
 };
 pub use question::{MAX_QUESTIONS, PlanQuestion, PlanQuestionInput, action_shares};
 pub use standing::{
-    ExaminationEnd, OpenTest, QuestionStanding, QuestionState, StandingResult, StandingStep, examination_end,
+    ExaminationEnd, OpenTest, QuestionStanding, QuestionState, StandingResult, StandingStep, TestLeft, examination_end,
     question_standing,
 };

@@ -17,6 +17,17 @@ pub struct StandingResult {
     pub finding: Finding,
 }
 
+/// A test that was not done yet, and what is known of it for this condition.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct TestLeft {
+    /// Which test, by its place in the plan.
+    pub test: usize,
+    /// How accurate it is.
+    pub accuracy: TestAccuracy,
+    /// It is done only where it is asked for, so that an examination does not wait for it.
+    pub optional: bool,
+}
+
 /// What one result did.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
@@ -49,9 +60,9 @@ pub struct OpenTest {
 pub enum QuestionState {
     /// A threshold is crossed: enough is known.
     Decided,
-    /// No open test can change what is done, whatever all of them show.
+    /// No open test that is always done can change what is done, whatever all of them show.
     Settled,
-    /// An open test can still change what is done.
+    /// An open test that is always done can still change what is done.
     Open,
 }
 
@@ -87,15 +98,15 @@ pub enum ExaminationEnd {
 }
 
 /// How far one condition is decided by the results found, each starting where the one before it ended, as if the tests were independent given
-/// the condition ([`chain_steps`]), and what the open ones can still change. `open` are tests by their places with their accuracy.
+/// the condition ([`chain_steps`]), and what the open ones can still change.
 ///
-/// A question counts as [`QuestionState::Settled`] when the probability stays with the same action even if every open test showed its result with the
+/// A question counts as [`QuestionState::Settled`] when the probability stays with the same action even if every open test that is always done showed its result with the
 /// highest likelihood ratio, and also if every one showed that with the lowest.
 #[must_use]
 pub fn question_standing(
     question: &PlanQuestion,
     found: &[StandingResult],
-    open: &[(usize, TestAccuracy)],
+    open: &[TestLeft],
     level: Level,
 ) -> QuestionStanding {
     let start = question.pre_test;
@@ -118,8 +129,8 @@ pub fn question_standing(
             let ratios = [se / (1.0 - sp), (1.0 - se) / sp].into_iter().filter(|it| !it.is_nan());
             ratios.fold(1.0, |a: f64, b| if highest { a.max(b) } else { a.min(b) })
         };
-        let odds = open.iter().fold(odds(now.estimate.get()), |odds, (_, of)| {
-            let moved = odds * extreme(of);
+        let odds = open.iter().filter(|it| !it.optional).fold(odds(now.estimate.get()), |odds, it| {
+            let moved = odds * extreme(&it.accuracy);
             // A certainty stays one.
             if moved.is_nan() { odds } else { moved }
         });
@@ -132,12 +143,12 @@ pub fn question_standing(
     } else {
         QuestionState::Open
     };
-    let worth = |(test, of): &(usize, TestAccuracy)| {
-        let patterns = pattern_results(&[*of]).ok();
+    let worth = |it: &TestLeft| {
+        let patterns = pattern_results(&[it.accuracy]).ok();
         let changes = patterns.and_then(|it| decision_changes(&it, now.estimate, |p| question.action(p)));
         OpenTest {
-            test: *test,
-            information: expected_information(now.estimate, *of),
+            test: it.test,
+            information: expected_information(now.estimate, it.accuracy),
             changes: changes.and_then(|it| it.first().copied()).unwrap_or(Probability::ZERO),
         }
     };

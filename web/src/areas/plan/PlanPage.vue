@@ -40,19 +40,25 @@ const draft = computed(() => (read.value ? planDraft(read.value) : null))
 const state = usePlanFit()
 const fitting = usePlanFitAnswer(() => props.plan, state.input, state.open)
 const fit = computed(() => (state.open.value ? (fitting.data.value ?? null) : null))
+const fitOf = (test: string | undefined) => fit.value?.tests.find((it) => it.test === test)?.state
 const tried = usePlanResults()
 const notNow = computed(() =>
   (fit.value?.tests ?? []).filter((it) => it.left_out || it.state === 'not_now').map((it) => it.test),
 )
+/** Neither out now nor locked by an open question. */
+const doable = computed(() =>
+  (draft.value?.tests ?? [])
+    .map((it) => it.test)
+    .filter((test) => !notNow.value.includes(test) && fitOf(test) !== 'locked'),
+)
 const standingAsked = usePlanStandingAnswer(
   () => props.plan,
-  () => tried.input(draft.value?.tests.map((it) => it.test) ?? [], notNow.value),
+  () => tried.input(doable.value, notNow.value),
   () => tried.open.value && !!draft.value,
 )
 /** What stops everything stops this, too. */
 const trying = computed(() => tried.open.value && !fit.value?.stop)
 const standing = computed(() => (trying.value ? (standingAsked.data.value ?? null) : null))
-const fitOf = (test: string | undefined) => fit.value?.tests.find((it) => it.test === test)?.state
 /** Of a patient what is not done is not counted on either, and an optional test that is wished is. */
 const { answer } = usePlanOrder(
   computed(() => {
@@ -170,7 +176,7 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
           >
             <template v-if="trying" #default="{ place, test }">
               <PlanResult
-                v-if="!notNow.includes(test.test) && fitOf(test.test) !== 'locked'"
+                v-if="doable.includes(test.test)"
                 :name="name(test.test)"
                 :place="place"
                 :result="tried.results.value.get(test.test)"

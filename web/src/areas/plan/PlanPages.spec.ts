@@ -71,6 +71,10 @@ describe('a plan of an examination', () => {
       'treat',
     ])
     expect(worth[0]).toContain('still needed in 12 of 100')
+    expect(wrapper.findAll('[data-test=enough]').map((it) => it.text())).toEqual([
+      'enough to reassure from here on, if all so far were negative',
+      'enough to treat from here on, if all so far were positive',
+    ])
     expect(wrapper.get('[data-test=changed-sheets]').text()).toContain('Spread: another text of its sheet')
     expect(wrapper.get('[data-test=order-cost]').text()).toContain('This is the proposed order')
   })

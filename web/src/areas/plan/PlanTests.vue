@@ -43,6 +43,27 @@ const rows = computed(() =>
     }
   }),
 )
+/** Where enough is known after results of one kind only: after so many of the tests that have figures for a question. */
+const enough = computed(() => {
+  const marks = new Map<string, string[]>()
+  for (const [nth, { sequence }] of (props.answer?.questions ?? []).entries()) {
+    const told = (props.answer?.tests ?? []).filter((it) =>
+      it.worth.some((one) => one.question === nth && one.adds != null),
+    )
+    const mark = (after: number | null | undefined, said: string) => {
+      const test = after ? told[after - 1]?.test : undefined
+      if (test) marks.set(test, [...(marks.get(test) ?? []), said])
+    }
+    const { condition, above } = props.questions[nth] ?? {}
+    const of = props.questions.length > 1 ? `${words.for(condition ?? '')} ` : ''
+    mark(sequence?.enough_negative, of + words.enoughHere.negative)
+    mark(
+      sequence?.enough_positive,
+      of + words.enoughHere.positive(text.plan.questions.actions[above ?? 'treat']),
+    )
+  }
+  return marks
+})
 const isOut = (fit: FitView | null) => !!fit && (fit.left_out || fit.state === 'not_now')
 /** In their positions; what is not done now stands below, so that nothing is left out unseen. */
 const groups = computed(() => {
@@ -149,6 +170,15 @@ async function step(place: number, by: number) {
             <span v-if="such && worth.matching != null && worth.studies" class="muted" data-test="matching">
               · {{ words.matching(worth.matching, worth.studies, such) }}</span
             >
+          </p>
+          <p
+            v-for="mark in enough.get(it.planned.test) ?? []"
+            :key="mark"
+            class="small"
+            dir="auto"
+            data-test="enough"
+          >
+            {{ mark }}
           </p>
           <p v-if="it.said && !it.said.worth.some((one) => one.lr_positive)" class="small muted">
             {{ words.noFigures }}

@@ -2,7 +2,17 @@ import { describe, expect, it } from 'vitest'
 
 import type { FitReason, PlaceReason } from '@/shared/api/types'
 import { answered, stored } from './plan.setup'
-import { blankPlan, byPosition, inProposedOrder, moved, planDraft, planTest, without } from './planDraft'
+import {
+  blankPlan,
+  byPosition,
+  inProposedOrder,
+  moved,
+  planDraft,
+  type PlanDraft,
+  planTest,
+  resumedPlan,
+  without,
+} from './planDraft'
 import { costWords, deadline, fitWords, isProposed, reasonWords } from './planWords'
 
 describe('a plan while it is written', () => {
@@ -24,6 +34,14 @@ describe('a plan while it is written', () => {
     expect(stored.tests[1]?.after).toEqual(['a'])
     expect(stored.questions[0]?.pre_test).toBe(0.3)
     expect(Object.keys(draft)).not.toContain('version')
+    // What was left before plans knew more than two actions goes on with those.
+    const { between, above, ...two } = blank.questions[0]!
+    const { course, ...left } = { ...blank, questions: [two] }
+    expect(resumedPlan(left as unknown as PlanDraft)).toEqual({
+      ...blank,
+      course,
+      questions: [{ ...two, between, above }],
+    })
   })
 
   it('moves tests within the list only, puts them in a given order, and forgets wishes for one that is gone', () => {

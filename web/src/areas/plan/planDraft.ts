@@ -52,6 +52,13 @@ export const blankPlan = (region: string, condition: string, preTest: number | n
   frame_anywhere: false,
 })
 
+/** A plan that was left while it was written, perhaps before plans could say all that they say now. */
+export const resumedPlan = (left: PlanDraft): PlanDraft => ({
+  ...blankPlan(left.region, '', null),
+  ...left,
+  questions: left.questions.map((it) => ({ ...question(), ...it })),
+})
+
 /** What of a stored plan may be changed, as copies. */
 export function planDraft(plan: PlanView): PlanDraft {
   const { title, region, setting, course, state, note, questions, tests, weights } = plan

@@ -13,7 +13,7 @@ import { copy } from '@/shared/copy'
 import { useAutosave } from '@/shared/useAutosave'
 import { useEditingHistory } from '@/shared/useEditingHistory'
 import { useSaving } from '@/shared/useSaving'
-import { blankPlan, inProposedOrder, planDraft, type PlanDraft } from './planDraft'
+import { blankPlan, inProposedOrder, planDraft, type PlanDraft, resumedPlan } from './planDraft'
 import { isProposed } from './planWords'
 import { usePlanOrder } from './usePlanOrder'
 
@@ -69,7 +69,7 @@ export function usePlanEditing(id: string | undefined, done: (saved: PlanView) =
     saving.begin((again ? left?.version : null) ?? (id ? stored.data.value?.version : undefined))
     // What was left by hand in another order stays in it.
     if (again) follow.value = false
-    draft.value = again && left ? left.content : start
+    draft.value = again && left ? resumedPlan(left.content) : start
     keeping.begin()
     beginHistory()
   }

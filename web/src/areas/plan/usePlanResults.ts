@@ -26,15 +26,14 @@ export function usePlanResults() {
     setOpen: (on: boolean) => change({ try: on ? 'true' : undefined }),
     results,
     asked,
-    /** What is known so far, of the tests of the plan; those that are not done now tell nothing. */
-    input: (tests: string[], notNow: string[]): StandingInput => {
-      const given = [...results.value].filter(([test]) => tests.includes(test))
+    /** What is known so far, of the tests that may be done; those that are not done now tell nothing. */
+    input: (doable: string[], notNow: string[]): StandingInput => {
+      const given = [...results.value].filter(([test]) => doable.includes(test))
       const findings = given.filter(([, result]) => result !== 'unreadable')
       const unreadable = given.filter(([, result]) => result === 'unreadable').map(([test]) => test)
-      const without = notNow.filter((test) => !results.value.has(test))
       return {
         findings: findings.map(([test, result]) => ({ test, positive: result === 'positive' })),
-        without: [...unreadable, ...without],
+        without: [...unreadable, ...notNow],
         asked: asked.value,
       }
     },

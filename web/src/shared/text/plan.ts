@@ -143,6 +143,10 @@ export const planWords = {
       irritation: codes.irritation,
       minutes: (n: number) => `${n} min`,
       adds: (share: number) => `changes the decision in ${ofHundred(share)} of 100 such patients`,
+      enoughHere: {
+        negative: 'enough to reassure from here on, if all so far were negative',
+        positive: (action: string) => `enough to ${action} from here on, if all so far were positive`,
+      },
       needed: (share: number) => `still needed in ${ofHundred(share)} of 100`,
       alone: (share: number) => `alone it would change the decision in ${ofHundred(share)} of 100`,
       noFigures: 'no figures for these conditions',
@@ -271,7 +275,7 @@ export const planWords = {
       notWhole: 'Its interval reaches into another action.',
       states: {
         decided: 'Enough is known: a threshold is crossed.',
-        settled: 'No open test can change what is done, whatever they show.',
+        settled: 'No open test that is always done can change what is done, whatever they show.',
         open: 'An open test can still change what is done.',
       },
       ends: {
