@@ -9,7 +9,8 @@ import {
 import { computed, watchEffect } from 'vue'
 
 import ReviewBar from '@/areas/review/ReviewBar.vue'
-import { usePlan, usePlanFitAnswer, usePlanStandingAnswer } from '@/shared/api/queries'
+import { usePlan, usePlanFitAnswer, usePlanStandingAnswer, useTests } from '@/shared/api/queries'
+import type { Region } from '@/shared/api/types'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
@@ -45,6 +46,24 @@ const tried = usePlanResults()
 const notNow = computed(() =>
   (fit.value?.tests ?? []).filter((it) => it.left_out || it.state === 'not_now').map((it) => it.test),
 )
+/** The levels for which studies tell what they are worth, under whichever of its conditions. */
+const rows = useTests(
+  () => ({
+    region: (read.value?.region ?? 'hand_wrist') as Region,
+    search: '',
+    sort: 'name' as const,
+    reverse: false,
+    limit: 500,
+    each_condition: true,
+  }),
+  () => tried.open.value && !!read.value,
+)
+const levels = computed(() => {
+  const names = new Map<string, string[]>()
+  for (const { id, levels } of rows.data.value?.rows ?? [])
+    names.set(id, [...new Set([...(names.get(id) ?? []), ...levels.map((it) => it.name)])])
+  return names
+})
 /** Neither out now nor locked by an open question. */
 const doable = computed(() =>
   (draft.value?.tests ?? [])
@@ -180,6 +199,7 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
                 :name="name(test.test)"
                 :place="place"
                 :result="tried.results.value.get(test.test)"
+                :levels="levels.get(test.test) ?? []"
                 :standing="standing"
                 @say="tried.say(test.test, $event)"
               />

@@ -174,6 +174,7 @@ describe('a plan of an examination', () => {
     }
     const asked = serve(
       answers({
+        'GET /tests': [],
         'POST /plans/p/standing': { questions: [], must_not_miss: [], end: 'open', next: 1, minutes: [] },
         'POST /plans/p/fit': (one: Asked) => {
           const said = (one.body as { answers: Record<string, string> }).answers.k
@@ -297,6 +298,10 @@ describe('a plan of an examination', () => {
     }
     const asked = serve(
       answers({
+        'GET /tests': [
+          { id: 'b', levels: [{ name: 'none' }, { name: '1.5 cm' }] },
+          { id: 'b', levels: [{ name: 'none' }] },
+        ],
         'POST /plans/p/standing': (one: Asked) => {
           const { findings, asked } = one.body as { findings: []; asked: string[] }
           return standing(findings, asked)
@@ -311,7 +316,7 @@ describe('a plan of an examination', () => {
     const said = () => wrapper.findAll('[data-test=result-said]').map((it) => plain(it.text()))
     expect(said()).toEqual(['Open: 2 min, 0.12 bits expected, changes what is done in 25 of 100'])
     const press = (place: number, result: string) =>
-      wrapper.get(`[data-place="${place}"] [data-test=result-${result}]`).trigger('click')
+      wrapper.get(`[data-place="${place}"] [data-test="result-${result}"]`).trigger('click')
     await press(0, 'negative')
     await eventually(() => expect(end()).toContain('Not finished: a condition that must not be missed'))
     expect(said()).toEqual(['Sore joint now 5.0 %: reassure'])
@@ -320,6 +325,16 @@ describe('a plan of an examination', () => {
     )
     await wrapper.get('[data-test=must-not-miss] input').setValue(true)
     await eventually(() => expect(end()).toBe('Enough is known about every condition of the plan.'))
+    await press(1, 'level:1.5 cm')
+    await eventually(() =>
+      expect(asked.findLast((one) => one.path === '/plans/p/standing')?.body).toMatchObject({
+        findings: [
+          { test: 'a', positive: false },
+          { test: 'b', level: '1.5 cm' },
+        ],
+      }),
+    )
+    expect(router.currentRoute.value.query.found).toEqual(['a.negative', 'b.level:1.5 cm'])
     await press(1, 'unreadable')
     await eventually(() =>
       expect(asked.findLast((one) => one.path === '/plans/p/standing')?.body).toEqual({
@@ -334,6 +349,13 @@ describe('a plan of an examination', () => {
     })
     await press(0, 'negative')
     await eventually(() => expect(router.currentRoute.value.query.found).toEqual(['b.unreadable']))
+    expect(wrapper.findAll('[data-place="1"] [data-test=plan-result] label').map((it) => it.text())).toEqual([
+      'Positive',
+      'Negative',
+      'Not interpretable',
+      'none',
+      '1.5 cm',
+    ])
     await wrapper.get('[data-test=standing-clear]').trigger('click')
     await eventually(() => expect(end()).toBe('The examination goes on. Next: Spread.'))
   })

@@ -4,19 +4,25 @@ import { computed } from 'vue'
 import type { PlanStandingAnswer } from '@/shared/api/types'
 import { percentPoint } from '@/shared/format'
 import { text } from '@/shared/text'
-import { type PlanResult, RESULTS } from './usePlanResults'
+import { atLevel, type PlanResult, RESULTS } from './usePlanResults'
 
 /** The result of one test of a plan, and what it did or would still do. */
 const props = defineProps<{
   name: string
   place: number
   result: PlanResult | undefined
+  /** Levels of its finding for which studies tell what they are worth. */
+  levels: string[]
   standing: PlanStandingAnswer | null
 }>()
 const emit = defineEmits<{ say: [result: PlanResult] }>()
 
 const words = text.plan.standing
 const { actions, undecided } = text.plan.questions
+const choices = computed<{ value: PlanResult; title: string }[]>(() => [
+  ...RESULTS.map((value) => ({ value, title: words.results[value] })),
+  ...props.levels.map((name) => ({ value: atLevel(name), title: name })),
+])
 const lines = computed(() =>
   (props.standing?.questions ?? []).flatMap((it) => {
     const step = it.steps.find((one) => one.test === props.place)
@@ -38,16 +44,16 @@ const lines = computed(() =>
 <template>
   <div class="result" :class="{ next: standing?.next === place }" data-test="plan-result">
     <span class="no-print choices" role="group" :aria-label="words.result(name)">
-      <label v-for="it in RESULTS" :key="it">
+      <label v-for="it in choices" :key="it.value">
         <input
           type="radio"
           :name="`result-${place}`"
-          :value="it"
-          :checked="result === it"
-          :data-test="`result-${it}`"
-          @click="emit('say', it)"
+          :value="it.value"
+          :checked="result === it.value"
+          :data-test="`result-${it.value}`"
+          @click="emit('say', it.value)"
         />
-        {{ words.results[it] }}
+        <span dir="auto">{{ it.title }}</span>
       </label>
     </span>
     <p v-for="line in lines" :key="line" class="small" dir="auto" data-test="result-said">{{ line }}</p>

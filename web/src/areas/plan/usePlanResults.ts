@@ -4,7 +4,17 @@ import type { StandingInput } from '@/shared/api/types'
 import { useAddress } from '@/shared/question/useAddress'
 
 export const RESULTS = ['positive', 'negative', 'unreadable'] as const
-export type PlanResult = (typeof RESULTS)[number]
+const LEVEL = 'level:'
+export type PlanResult = (typeof RESULTS)[number] | `${typeof LEVEL}${string}`
+/** A level of the test's finding as a result. */
+export const atLevel = (name: string): PlanResult => `${LEVEL}${name}`
+const isResult = (said: string): said is PlanResult =>
+  said.startsWith(LEVEL) || (RESULTS as readonly string[]).includes(said)
+/** As the server reads it. */
+const finding = (test: string, result: PlanResult) =>
+  result.startsWith(LEVEL)
+    ? { test, level: result.slice(LEVEL.length) }
+    : { test, positive: result === 'positive' }
 
 /** Results that are tried on a plan; they live in the address and are kept nowhere else. */
 export function usePlanResults() {
@@ -12,8 +22,10 @@ export function usePlanResults() {
 
   const results = computed(() => {
     const said = many('found').flatMap((it) => {
-      const [test = '', result] = it.split('.')
-      return test && RESULTS.includes(result as PlanResult) ? [[test, result as PlanResult] as const] : []
+      // Names of levels may have a dot, ids have none.
+      const [test = '', ...rest] = it.split('.')
+      const result = rest.join('.')
+      return test && isResult(result) ? [[test, result] as const] : []
     })
     return new Map(said)
   })
@@ -32,7 +44,7 @@ export function usePlanResults() {
       const findings = given.filter(([, result]) => result !== 'unreadable')
       const unreadable = given.filter(([, result]) => result === 'unreadable').map(([test]) => test)
       return {
-        findings: findings.map(([test, result]) => ({ test, positive: result === 'positive' })),
+        findings: findings.map(([test, result]) => finding(test, result)),
         without: [...unreadable, ...notNow],
         asked: asked.value,
       }

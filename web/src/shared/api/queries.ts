@@ -59,9 +59,10 @@ export interface ListFilter {
   [filter: string]: string | number | boolean | undefined
 }
 
-export function useTests(filter: MaybeRefOrGetter<ListFilter>) {
+export function useTests(filter: MaybeRefOrGetter<ListFilter>, enabled: MaybeRefOrGetter<boolean> = true) {
   return useQuery({
     queryKey: ['tests', computed(() => toValue(filter))],
+    enabled,
     queryFn: async () => {
       const answer = await api.GET('/api/v1/tests', { params: { query: toValue(filter) as never } })
       const rows = data(answer)
