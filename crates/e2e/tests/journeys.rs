@@ -1381,7 +1381,11 @@ async fn a_plan_is_made_to_fit_a_patient() {
     journey.until("[data-test=fit-said]", |said| said.iter().filter(|it| it.starts_with("Locked")).count() == 4).await;
     // Results are tried: two negative ones decide, and yet it does not end before what must not be missed was asked about.
     journey.click("[data-test=try-results]").await;
-    journey.until_says("[data-test=standing-end]", "The examination goes on. Next:").await;
+    journey.until_says("[data-test=standing-end]", "Next: Two points at the fingertip").await;
+    // Of what is locked no result is asked; without a patient all are open.
+    journey.until("[data-test=plan-result]", |asked| asked.len() == 2).await;
+    journey.click("[data-test=fit-plan]").await;
+    journey.until("[data-test=plan-result]", |asked| asked.len() == 7).await;
     for place in [3, 4] {
         journey.click(&format!("[data-place='{place}'] [data-test=result-negative]")).await;
         journey.until(&format!("[data-place='{place}'] [data-test=result-said]"), |said| said.len() == 1).await;
