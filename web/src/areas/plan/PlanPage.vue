@@ -46,6 +46,8 @@ const tried = usePlanResults()
 const notNow = computed(() =>
   (fit.value?.tests ?? []).filter((it) => it.left_out || it.state === 'not_now').map((it) => it.test),
 )
+/** Of a patient no result is asked before it is known which tests are locked; and what stops everything stops this, too. */
+const trying = computed(() => tried.open.value && (!state.open.value || (!!fit.value && !fit.value.stop)))
 /** The levels for which studies tell what they are worth, under whichever of its conditions. */
 const rows = useTests(
   () => ({
@@ -73,10 +75,8 @@ const doable = computed(() =>
 const standingAsked = usePlanStandingAnswer(
   () => props.plan,
   () => tried.input(doable.value, notNow.value),
-  () => tried.open.value && !!draft.value,
+  () => trying.value && !!draft.value,
 )
-/** What stops everything stops this, too. */
-const trying = computed(() => tried.open.value && !fit.value?.stop)
 const standing = computed(() => (trying.value ? (standingAsked.data.value ?? null) : null))
 /** Of a patient what is not done is not counted on either, and an optional test that is wished is. */
 const { answer } = usePlanOrder(
