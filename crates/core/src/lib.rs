@@ -8,6 +8,7 @@ pub mod agreement;
 pub mod catalogue;
 pub mod combine;
 pub mod evidence;
+pub mod examination;
 pub mod likelihood;
 pub mod people;
 pub mod plan;

@@ -17,6 +17,7 @@ mod common;
 mod comparison;
 mod decisions;
 mod evidence;
+mod examination;
 mod extraction;
 mod interpretation;
 mod levels;

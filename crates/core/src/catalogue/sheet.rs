@@ -265,6 +265,14 @@ impl Sheet {
         self.variants.first()
     }
 
+    /// The way of doing it of this name; the taught one where the name is empty or not known.
+    #[must_use]
+    pub fn variant(&self, name: &str) -> Option<&Variant> {
+        let key = name_key(name);
+        let named = self.variants.iter().find(|it| !key.is_empty() && name_key(&it.name) == key);
+        named.or(self.baseline())
+    }
+
     /// The conditions that it shows, the leading one first.
     pub fn conditions(&self) -> impl Iterator<Item = &str> {
         std::iter::once(self.condition.as_str()).chain(self.other_conditions.iter().map(String::as_str))

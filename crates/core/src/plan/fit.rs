@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashSet};
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{Caution, CautionKind, CautionScope, Joint, Position, Region, ScreeningAnswer};
 use crate::name::name_key;
@@ -44,7 +44,7 @@ pub struct PatientFit {
 }
 
 /// Whether a test is done.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum FitState {
@@ -59,7 +59,7 @@ pub enum FitState {
 }
 
 /// Why a test is not simply done.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "code", rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum FitReason {

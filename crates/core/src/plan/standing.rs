@@ -1,6 +1,6 @@
 //! Where an examination stands: what the results so far make of each condition, what the open tests can still change, and whether enough is known.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::action::PlanAction;
 use super::question::PlanQuestion;
@@ -85,7 +85,7 @@ pub struct QuestionStanding {
 }
 
 /// Whether an examination has come to its end.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum ExaminationEnd {
