@@ -17,6 +17,7 @@ pub mod backup;
 pub mod catalogue;
 pub mod combine;
 pub mod evidence;
+pub mod examination;
 pub mod exchange;
 pub mod history;
 pub mod likelihood;

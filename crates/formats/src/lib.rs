@@ -3,6 +3,7 @@
 mod bundle;
 mod counts_csv;
 mod csv_table;
+mod examination_sheet;
 mod ladder_figure;
 mod numbers;
 mod plan_sheet;
@@ -21,6 +22,7 @@ pub use bundle::{
 };
 pub use counts_csv::{CountsTable, read_counts};
 pub use csv_table::{CsvError, CsvRow, CsvTable, read_matrix, write_csv};
+pub use examination_sheet::{ExaminationSheet, examination_sheet, shown_words, why_not};
 pub use ladder_figure::{LadderFigure, LadderTest, ladder_figure};
 pub use plan_sheet::{PlanSheet, PlannedOnPaper, plan_sheet};
 pub use pool_figure::{FigureGroup, FigureRow, PoolFigure, pool_csv, pool_figure};

@@ -5,6 +5,7 @@ mod agreements;
 mod api;
 mod combine;
 mod conditions;
+mod examination;
 mod extractions;
 mod likelihood;
 mod people;

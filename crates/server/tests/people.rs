@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 134] = [
+const TABLE: [(Method, &str, &str); 144] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -69,6 +69,16 @@ const TABLE: [(Method, &str, &str); 134] = [
     (Method::Get, "/plans/tests", "AWSL"),
     (Method::Post, "/plans/<id>/standing", "AWSL"),
     (Method::Get, "/plans/<id>/plan.pdf", "AWSL"),
+    (Method::Get, "/examinations", "AWSL"),
+    (Method::Get, "/examinations.csv", "AWSL"),
+    (Method::Post, "/examinations", "AWSL"),
+    (Method::Get, "/examinations/<id>", "AWSL"),
+    (Method::Put, "/examinations/<id>", "AWSL"),
+    (Method::Post, "/examinations/<id>/finish", "AWSL"),
+    (Method::Put, "/examinations/<id>/sharing", "AW"),
+    (Method::Delete, "/examinations/<id>", "AWSL"),
+    (Method::Post, "/examinations/<id>/restore", "AWSL"),
+    (Method::Get, "/examinations/<id>/examination.pdf", "AWSL"),
     (Method::Post, "/conditions", "AW"),
     (Method::Put, "/conditions/<id>", "AW"),
     (Method::Get, "/tests.csv", "AWSL"),

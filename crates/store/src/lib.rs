@@ -4,6 +4,7 @@
 pub mod catalogue;
 pub mod condition;
 pub mod evidence;
+pub mod examination;
 pub mod exchange;
 pub mod history;
 pub mod landing;

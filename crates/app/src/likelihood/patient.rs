@@ -214,6 +214,16 @@ impl PatientInput {
 }
 
 impl FindingInput {
+    /// A positive or a negative result.
+    pub(crate) fn of(test: TestId, positive: bool) -> Self {
+        Self { test, positive: Some(positive), level: None }
+    }
+
+    /// A level of the test's finding.
+    pub(crate) fn at_level(test: TestId, level: String) -> Self {
+        Self { test, positive: None, level: Some(level) }
+    }
+
     /// What it says of the test of this row.
     pub(crate) fn result(&self, row: &TestRow) -> FoundResult {
         let level = self.level.as_ref().and_then(|level| FoundLevel::of(&row.levels, level_place(row, level)?));

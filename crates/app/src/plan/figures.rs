@@ -12,10 +12,10 @@ use crate::catalogue::{Catalogue, TestRow};
 use crate::people::Reader;
 
 /// The rows of each test of a plan, one for each of its conditions; none for a test that is archived or that somebody may not see.
-pub(super) type PlanRows<'a> = HashMap<TestId, Vec<&'a TestRow>>;
+pub(crate) type PlanRows<'a> = HashMap<TestId, Vec<&'a TestRow>>;
 
 /// The rows of a plan's tests as this person sees them.
-pub(super) fn rows_of<'a>(plan: &ExaminationPlan, catalogue: &'a Catalogue, by: &Reader) -> PlanRows<'a> {
+pub(crate) fn rows_of<'a>(plan: &ExaminationPlan, catalogue: &'a Catalogue, by: &Reader) -> PlanRows<'a> {
     let mut rows: PlanRows<'a> = plan.tests.iter().map(|it| (it.test, Vec::new())).collect();
     for row in catalogue.all_rows(by.role()) {
         if let Some(of_test) = rows.get_mut(&row.id) {
@@ -26,7 +26,7 @@ pub(super) fn rows_of<'a>(plan: &ExaminationPlan, catalogue: &'a Catalogue, by: 
 }
 
 /// What the catalogue says of a test for this question.
-pub(super) fn row_for<'a>(
+pub(crate) fn row_for<'a>(
     plan: &ExaminationPlan,
     question: &PlanQuestion,
     rows: &[&'a TestRow],

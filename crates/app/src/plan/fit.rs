@@ -20,8 +20,8 @@ use super::plans::eyes;
 use crate::people::Reader;
 use crate::{App, AppError};
 
-/// A patient for whom a plan is made to fit. Nothing of it is kept.
-#[derive(Debug, Default, Deserialize, ToSchema)]
+/// A patient for whom a plan is made to fit.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(default, deny_unknown_fields)]
 pub struct PatientFitInput {
     /// Answers, by the keys of the questions.
@@ -46,7 +46,7 @@ pub struct QuestionAsked {
     /// By which it is answered.
     key: String,
     #[serde(flatten)]
-    question: ScreeningQuestion,
+    pub(crate) question: ScreeningQuestion,
 }
 
 /// Something that may hold of the patient or the examiner, as sheets say it.
@@ -80,9 +80,9 @@ pub struct AlternativeTest {
 pub struct FitView {
     test: TestId,
     #[serde(flatten)]
-    fit: TestFit,
+    pub(crate) fit: TestFit,
     /// An optional test that nobody wished: it is left out.
-    left_out: bool,
+    pub(crate) left_out: bool,
     /// What its sheet says to do instead: where it is not done now, or where a situation holds.
     alternatives: Vec<AlternativeView>,
 }
@@ -90,16 +90,16 @@ pub struct FitView {
 /// How a plan fits a patient.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PlanFitAnswer {
-    questions: Vec<QuestionAsked>,
+    pub(crate) questions: Vec<QuestionAsked>,
     situations: Vec<Situation>,
     /// Positions that its tests need.
     positions: Vec<Position>,
     /// Equipment that its tests need.
     equipment: Vec<String>,
     /// Its tests in their order.
-    tests: Vec<FitView>,
+    pub(crate) tests: Vec<FitView>,
     /// Everything stops, whatever else is known.
-    stop: Option<ExaminationStop>,
+    pub(crate) stop: Option<ExaminationStop>,
     /// The tests that were screened, those of the plan that are done first: what `tests` of a question and `of` of a caution count.
     screened: Vec<TestId>,
     /// Something of it is done: at least one test is ready, or done with care.
@@ -117,8 +117,16 @@ fn key(words: &str) -> String {
 /// No such plan that this person may see; an irritability or a time that cannot be.
 pub async fn fit_plan(app: &App, by: &Reader, id: Uuid, input: PatientFitInput) -> Result<PlanFitAnswer, AppError> {
     check(&input)?;
-    let record = store::get_plan(&app.db, eyes(by.role()), id).await?;
-    let plan = record.plan;
+    fit_of(app, by, &store::get_plan(&app.db, eyes(by.role()), id).await?.plan, &input).await
+}
+
+/// The same of a plan that is at hand, for a patient who was checked.
+pub(crate) async fn fit_of(
+    app: &App,
+    by: &Reader,
+    plan: &ExaminationPlan,
+    input: &PatientFitInput,
+) -> Result<PlanFitAnswer, AppError> {
     let ids: Vec<TestId> = plan.tests.iter().map(|it| it.test).collect();
     let mut sheets = sheets(app, by, &ids).await?;
     let named = alternatives_named(app, by, &ids, &sheets).await?;
@@ -206,7 +214,7 @@ pub async fn fit_plan(app: &App, by: &Reader, id: Uuid, input: PatientFitInput) 
     })
 }
 
-fn check(input: &PatientFitInput) -> Result<(), AppError> {
+pub(crate) fn check(input: &PatientFitInput) -> Result<(), AppError> {
     use pruvex_core::FieldErrorCode::Invalid;
     if let Some(irritable) = input.irritable.filter(|it| *it > 3) {
         let message = format!("{irritable} is no irritability.");
@@ -233,7 +241,7 @@ pub(super) async fn screened_tests(
 }
 
 /// Sheets of these tests as this person sees them.
-async fn sheets(app: &App, by: &Reader, ids: &[TestId]) -> Result<HashMap<TestId, Sheet>, AppError> {
+pub(crate) async fn sheets(app: &App, by: &Reader, ids: &[TestId]) -> Result<HashMap<TestId, Sheet>, AppError> {
     let mut records = get_tests(&app.db, ids).await?;
     if !by.role().may(Right::ReadDrafts) {
         let earlier = taught_texts(&app.db, &records).await?;
@@ -277,9 +285,7 @@ fn says(words: &str, name: &str) -> bool {
 
 /// `timed`: whether it uses minutes.
 fn screened_test(sheet: &Sheet, variant: &str, timed: bool) -> ScreenedTest {
-    let key = name_key(variant);
-    let named = sheet.variants.iter().find(|it| !key.is_empty() && name_key(&it.name) == key);
-    let chosen = named.or(sheet.variants.first());
+    let chosen = sheet.variant(variant);
     ScreenedTest {
         region: sheet.region,
         joints: chosen.map(joints).unwrap_or_default(),

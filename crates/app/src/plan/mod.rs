@@ -10,6 +10,11 @@ mod print;
 mod review;
 mod standing;
 
+pub(crate) use figures::{row_for, rows_of};
+pub(crate) use fit::{check as check_patient, fit_of, sheets};
+pub(crate) use plans::eyes;
+pub(crate) use standing::standing_of;
+
 pub use fit::{
     AlternativeTest, AlternativeView, FitView, PatientFitInput, PlanFitAnswer, QuestionAsked, Situation, fit_plan,
 };

@@ -108,7 +108,7 @@ pub struct PlanFilter<'a> {
     pub status: Option<Status>,
 }
 
-pub(super) fn eyes(role: Role) -> PlanReader {
+pub(crate) fn eyes(role: Role) -> PlanReader {
     if role.may(Right::ReadDrafts) { PlanReader::Drafts } else { PlanReader::Taught }
 }
 

@@ -21,32 +21,32 @@ use crate::likelihood::FindingInput;
 use crate::people::Reader;
 use crate::{App, AppError};
 
-/// What is known so far. Nothing of it is kept.
+/// What is known so far.
 #[derive(Debug, Default, Deserialize, ToSchema)]
 #[serde(default, deny_unknown_fields)]
 pub struct StandingInput {
     /// Results in the order in which they were found.
-    findings: Vec<FindingInput>,
+    pub(crate) findings: Vec<FindingInput>,
     /// Tests that tell nothing: that could not be read, or are not done now.
-    without: Vec<TestId>,
+    pub(crate) without: Vec<TestId>,
     /// Conditions that must not be missed and were asked about otherwise.
-    asked: Vec<String>,
+    pub(crate) asked: Vec<String>,
 }
 
 /// Where one condition of a plan stands.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct QuestionStands {
-    condition: String,
+    pub(crate) condition: String,
     #[serde(flatten)]
-    standing: QuestionStanding,
+    pub(crate) standing: QuestionStanding,
 }
 
 /// A condition of the region that must not be missed.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct MustNotMiss {
-    condition: String,
+    pub(crate) condition: String,
     /// It was asked about: by a result that speaks to it, or otherwise.
-    asked: bool,
+    pub(crate) asked: bool,
     /// The plan has it among its questions, with tests that have figures for it.
     in_plan: bool,
 }
@@ -55,11 +55,11 @@ pub struct MustNotMiss {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PlanStandingAnswer {
     /// For each condition of the plan.
-    questions: Vec<QuestionStands>,
+    pub(crate) questions: Vec<QuestionStands>,
     /// The conditions of the region that must not be missed.
-    must_not_miss: Vec<MustNotMiss>,
+    pub(crate) must_not_miss: Vec<MustNotMiss>,
     /// Whether it may end.
-    end: ExaminationEnd,
+    pub(crate) end: ExaminationEnd,
     /// The open test that comes next, by its place in the plan: the first that can still change what is done in an open question.
     next: Option<usize>,
     /// Minutes of each test of the plan, as far as its sheet says.
@@ -77,9 +77,19 @@ pub async fn plan_standing(
     input: StandingInput,
 ) -> Result<PlanStandingAnswer, AppError> {
     let plan = store::get_plan(&app.db, eyes(by.role()), id).await?.plan;
-    let places = check(&plan, &input)?;
+    standing_of(app, by, &plan, &input).await
+}
+
+/// The same of a plan that is at hand.
+pub(crate) async fn standing_of(
+    app: &App,
+    by: &Reader,
+    plan: &ExaminationPlan,
+    input: &StandingInput,
+) -> Result<PlanStandingAnswer, AppError> {
+    let places = check(plan, input)?;
     let catalogue = app.catalogue().await?;
-    let rows = rows_of(&plan, &catalogue, by);
+    let rows = rows_of(plan, &catalogue, by);
     for (nth, (place, finding)) in places.iter().zip(&input.findings).enumerate() {
         let of_test = &rows[&plan.tests[*place].test];
         if !of_test.is_empty() && !of_test.iter().any(|row| finding.speaks_of(row)) {
@@ -89,7 +99,7 @@ pub async fn plan_standing(
         }
     }
     let gone: HashSet<TestId> = input.findings.iter().map(|it| it.test).chain(input.without.iter().copied()).collect();
-    let row = |place: usize, question: &PlanQuestion| row_for(&plan, question, &rows[&plan.tests[place].test]);
+    let row = |place: usize, question: &PlanQuestion| row_for(plan, question, &rows[&plan.tests[place].test]);
     let stands = |question: &PlanQuestion| {
         let found = places.iter().zip(&input.findings).filter_map(|(place, finding)| {
             let row = row(*place, question).filter(|row| finding.speaks_of(row))?;

@@ -4,6 +4,7 @@ mod accuracy;
 mod catalogue;
 mod combine;
 mod evidence;
+mod examination;
 mod exchange;
 pub(crate) mod health;
 mod history;
@@ -89,6 +90,16 @@ api![
     evidence::results::restore_result,
     evidence::studies::list_studies,
     evidence::studies::update_study,
+    examination::list_examinations,
+    examination::export_examinations,
+    examination::begin_examination,
+    examination::get_examination,
+    examination::save_examination,
+    examination::finish_examination,
+    examination::share_examination,
+    examination::delete_examination,
+    examination::restore_examination,
+    examination::print_examination,
     exchange::bundle::export_bundle,
     exchange::bundle::begin_bundle_import,
     exchange::tables::export_list,

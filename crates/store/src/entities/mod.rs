@@ -7,6 +7,7 @@ pub mod appraisal;
 pub mod column_choice;
 pub mod condition;
 pub mod double_extraction;
+pub mod examination;
 pub mod examination_plan;
 pub mod extraction;
 pub mod import;

@@ -32,6 +32,7 @@ mod m20261130_000027_prevalence;
 mod m20261130_000028_teaching_conflict;
 mod m20261130_000029_examination_plan;
 mod m20261201_000030_must_not_miss;
+mod m20261201_000031_examination;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -71,6 +72,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000028_teaching_conflict::Migration),
             Box::new(m20261130_000029_examination_plan::Migration),
             Box::new(m20261201_000030_must_not_miss::Migration),
+            Box::new(m20261201_000031_examination::Migration),
         ]
     }
 }

@@ -735,6 +735,131 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/examinations': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Your examinations, or those that others share. */
+    get: operations['list_examinations']
+    put?: never
+    /** Begins an examination by a plan, under a label that says nothing of the patient. */
+    post: operations['begin_examination']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/examinations.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The finished examinations that are asked for, with a row for each of their tests. */
+    get: operations['export_examinations']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/examinations/{id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** An examination of your own, or one that is shared. */
+    get: operations['get_examination']
+    /**
+     * Saves an examination that was read at the version in `If-Match`. Once it is finished, only its conclusion, what is done again and what was done about urgent
+     *     findings may change.
+     */
+    put: operations['save_examination']
+    post?: never
+    /** Deletes an examination of your own. */
+    delete: operations['delete_examination']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/examinations/{id}/finish': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Finishes an examination: its findings are locked, and what they come to is kept with the figures and versions of today. */
+    post: operations['finish_examination']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/examinations/{id}/sharing': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Shares a finished examination of your own for teaching, or ends that. */
+    put: operations['share_examination']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/examinations/{id}/restore': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Brings a deleted examination of your own back. */
+    post: operations['restore_examination']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/examinations/{id}/examination.pdf': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** The record of a finished examination typeset on A4. */
+    get: operations['print_examination']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/bundle': {
     parameters: {
       query?: never
@@ -2103,6 +2228,11 @@ export interface components {
      * @enum {string}
      */
     Actor: 'examiner' | 'patient' | 'both'
+    /**
+     * @description Which side is affected.
+     * @enum {string}
+     */
+    AffectedSide: 'left' | 'right' | 'both'
     /** @description What the figures of an agreement result say. */
     AgreementAnswer: {
       /**
@@ -2382,6 +2512,13 @@ export interface components {
      * @enum {string}
      */
     ArmName: 'diseased' | 'non_diseased'
+    /** @description A condition that must not be missed. */
+    AskedAbout: {
+      /** @description Which. */
+      condition: string
+      /** @description It was asked about: by a result, or otherwise. */
+      asked: boolean
+    }
     /** @description What is asked about one aspect of studies. */
     AskedAspect: {
       aspect: components['schemas']['Aspect']
@@ -2429,6 +2566,66 @@ export interface components {
      * @enum {string}
      */
     Aspect: 'accuracy' | 'agreement'
+    /** @description One attempt at a test. Every one is kept. */
+    Attempt: {
+      /** @default null */
+      side: components['schemas']['AttemptSide'] | null
+      /** @default null */
+      shown: components['schemas']['AttemptShown'] | null
+      /**
+       * @description Name of the level; empty unless one was found.
+       * @default
+       */
+      level: string
+      /** @default null */
+      unreadable: components['schemas']['UnreadableReason'] | null
+      /** @default null */
+      unable: components['schemas']['InabilityReason'] | null
+      /** @default null */
+      pain: components['schemas']['PainFound'] | null
+      /**
+       * Format: double
+       * @description How long a position was held, seconds.
+       * @default null
+       */
+      held: number | null
+      /**
+       * @description Pain ended the hold, at that second.
+       * @default false
+       */
+      pain_ended: boolean
+      /**
+       * @description What of the sheet's pitfalls was seen in the patient.
+       * @default []
+       */
+      pitfalls: string[]
+      /**
+       * @description Why a negative result counts in spite of them; empty when it does not.
+       * @default
+       */
+      overruled: string
+      /**
+       * @description What else is to be said.
+       * @default
+       */
+      note: string
+    }
+    /** @description What one attempt shows. */
+    AttemptReading: {
+      /** @description How it is read. */
+      outcome: components['schemas']['Outcome']
+      cause?: components['schemas']['ReadingCause'] | null
+    }
+    /**
+     * @description What an attempt showed.
+     * @enum {string}
+     */
+    AttemptShown: 'positive' | 'equivocal' | 'negative' | 'level' | 'not_interpretable' | 'unable'
+    /**
+     * @description On which side an attempt was made.
+     * @enum {string}
+     */
+    AttemptSide: 'sound' | 'affected' | 'both'
     /** @description Somebody who wrote it. An institution has a family name only. */
     Author: {
       /**
@@ -2970,6 +3167,47 @@ export interface components {
      * @enum {string}
      */
     Comparison: 'at_least' | 'more_than' | 'at_most' | 'less_than'
+    /** @description What is concluded of an examination. */
+    Conclusion: {
+      /**
+       * @description In words.
+       * @default
+       */
+      text: string
+      /**
+       * @description The conditions in question cannot be told apart, or not be decided, by this examination.
+       * @default false
+       */
+      undecided: boolean
+      /** @default null */
+      action: components['schemas']['PlanAction'] | null
+      /**
+       * @description Which imaging, referral or treatment.
+       * @default
+       */
+      next: string
+      /**
+       * Format: date
+       * @description By when.
+       * @default null
+       */
+      deadline: string | null
+      /**
+       * @description It was done.
+       * @default false
+       */
+      done: boolean
+      /**
+       * @description What it means for treatment.
+       * @default
+       */
+      treatment: string
+      /**
+       * @description What it means for training and work.
+       * @default
+       */
+      training: string
+    }
     /** @description A target condition, with the pre-test probability from which the question strip starts. */
     Condition: {
       /** @description Region. */
@@ -3547,11 +3785,95 @@ export interface components {
        */
       unusable: string
     }
+    /** @description An examination that is begun. */
+    ExaminationBegun: {
+      /**
+       * Format: uuid
+       * @description By which plan.
+       */
+      plan: string
+      /** @description What is known of the patient already. No name, no date of birth, nothing that tells who it is. */
+      patient?: components['schemas']['PatientFitInput']
+    }
+    /** @description An examination as it is carried out: everything that the examiner says, nothing that follows from it. */
+    ExaminationConduct: {
+      /** @default null */
+      affected_side: components['schemas']['AffectedSide'] | null
+      /**
+       * @description Its tests in the order in which they were begun.
+       * @default []
+       */
+      tests: components['schemas']['TestConduct'][]
+      /**
+       * @description Urgent findings that were met.
+       * @default []
+       */
+      urgent: components['schemas']['UrgentFound'][]
+      /**
+       * @description Conditions that must not be missed and were asked about otherwise.
+       * @default []
+       */
+      asked: string[]
+      /**
+       * @description What is concluded.
+       * @default {
+       *       "action": null,
+       *       "deadline": null,
+       *       "done": false,
+       *       "next": "",
+       *       "text": "",
+       *       "training": "",
+       *       "treatment": "",
+       *       "undecided": false
+       *     }
+       */
+      conclusion: components['schemas']['Conclusion']
+      /**
+       * @description What is to be examined again.
+       * @default []
+       */
+      repeats: components['schemas']['RepeatDue'][]
+    }
     /**
      * @description Whether an examination has come to its end.
      * @enum {string}
      */
     ExaminationEnd: 'open' | 'must_not_miss' | 'finished'
+    /** @description What was done and found so far. */
+    ExaminationInput: {
+      /** @description What is known of the patient. */
+      patient?: components['schemas']['PatientFitInput']
+      /** @description What was done, found and concluded. */
+      conduct?: components['schemas']['ExaminationConduct']
+    }
+    /** @description What an examination came to. */
+    ExaminationOutcome: {
+      /** @description What was asked before. */
+      screening: components['schemas']['ScreeningAnswered'][]
+      /** @description What a caution of the whole examination said, if one held. */
+      stop?: string | null
+      /** @description Every test of the plan, in its order. */
+      tests: components['schemas']['OutcomeTest'][]
+      /** @description Each condition of the plan. */
+      questions: components['schemas']['OutcomeQuestion'][]
+      /** @description Conditions that must not be missed. */
+      must_not_miss: components['schemas']['AskedAbout'][]
+      /** @description Whether enough was known. */
+      end: components['schemas']['ExaminationEnd']
+      /** @description Some figure rests on made-up data. */
+      sample: boolean
+      /** @description The program that computed it. */
+      engine: string
+    }
+    /** @description A part of the list. */
+    ExaminationPage: {
+      rows: components['schemas']['ExaminationRow'][]
+      /**
+       * Format: int64
+       * @description How many there are in all.
+       */
+      total: number
+    }
     /** @description A checked plan. */
     ExaminationPlan: {
       /** @description What it is called; unique within the region. */
@@ -3628,6 +3950,51 @@ export interface components {
        */
       frame_anywhere: boolean
     }
+    /** @description An examination as it stands in the list. */
+    ExaminationRow: {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+      label: string
+      region: components['schemas']['Region']
+      /** Format: uuid */
+      plan_id: string
+      /** @description Title of its plan. */
+      title: string
+      /** @description What it decided about. */
+      conditions: string[]
+      action?: components['schemas']['PlanAction'] | null
+      /** @description What was concluded. */
+      concluded: string
+      /** @description An urgent finding was met. */
+      urgent: boolean
+      /**
+       * Format: date
+       * @description When something of it is due.
+       */
+      due?: string | null
+      /** @description That day is past. */
+      overdue: boolean
+      sample: boolean
+      /** Format: date-time */
+      created_at: string
+      /** Format: date-time */
+      finished_at?: string | null
+      /** Format: date-time */
+      shared_at?: string | null
+    }
+    /** @description Where an examination stands that is not finished. */
+    ExaminationStands: {
+      /** @description Whether its tests fit the patient. */
+      fit: components['schemas']['PlanFitAnswer']
+      /** @description What each test of the plan shows by its own rules. */
+      readings: components['schemas']['TestReading'][]
+      /** @description Each condition, and what comes next. */
+      standing: components['schemas']['PlanStandingAnswer']
+      /** @description What the sheets say is done again. */
+      repeats: components['schemas']['SuggestedRepeat'][]
+    }
     /** @description Everything stops, whatever else is known. */
     ExaminationStop: {
       /** @description What holds. */
@@ -3686,6 +4053,52 @@ export interface components {
        * @default []
        */
       after: components['schemas']['TestId'][]
+    }
+    /** @description An examination. */
+    ExaminationView: {
+      /** Format: uuid */
+      id: string
+      /** Format: int32 */
+      version: number
+      /** @description What it is called. No name of a patient is kept. */
+      label: string
+      /**
+       * Format: uuid
+       * @description The plan that is carried out.
+       */
+      plan_id: string
+      /**
+       * Format: int32
+       * @description Its version when the examination was begun.
+       */
+      plan_version: number
+      /** @description What it said then. */
+      plan: components['schemas']['ExaminationPlan']
+      /** @description Names of its tests, of those that you may see. */
+      named_tests: components['schemas']['NamedTest'][]
+      /** @description It rests on made-up data. */
+      sample: boolean
+      /** @description It is yours. */
+      own: boolean
+      /** @description You may share it for teaching. */
+      may_share: boolean
+      /** Format: date-time */
+      created_at: string
+      /** Format: date-time */
+      saved_at: string
+      /** Format: date-time */
+      finished_at?: string | null
+      /** Format: date-time */
+      shared_at?: string | null
+      /**
+       * Format: date
+       * @description When something of it is due.
+       */
+      due?: string | null
+      patient: components['schemas']['PatientFitInput']
+      conduct: components['schemas']['ExaminationConduct']
+      stands?: components['schemas']['ExaminationStands'] | null
+      outcome?: components['schemas']['ExaminationOutcome'] | null
     }
     /** @description What one person read off a report, as it was typed. */
     ExtractionInput: {
@@ -5200,6 +5613,49 @@ export interface components {
      * @enum {string}
      */
     Outcome: 'positive' | 'equivocal' | 'negative' | 'not_interpretable'
+    /** @description A condition, and what the results made of it. */
+    OutcomeQuestion: {
+      /** @description Which condition. */
+      condition: string
+      /** @description Its probability before the first test. */
+      pre_test: components['schemas']['Probability']
+      /** @description After the last one. */
+      after: components['schemas']['Estimate_Probability']
+      action?: components['schemas']['PlanAction'] | null
+      /** @description The results that spoke to it, with the ratios of that day. */
+      steps: components['schemas']['OutcomeStep'][]
+    }
+    /** @description A result that spoke to a condition. */
+    OutcomeStep: {
+      /** @description Which test. */
+      test: components['schemas']['TestId']
+      ratio?: components['schemas']['Estimate_Ratio'] | null
+      after?: components['schemas']['Estimate_Probability'] | null
+      /** @description Studies behind the ratio. */
+      studies: number
+    }
+    /** @description A test of the plan, and what became of it. */
+    OutcomeTest: {
+      /** @description Which test. */
+      test: components['schemas']['TestId']
+      /** @description Its name then. */
+      name: string
+      /** @description Which way of doing it. */
+      variant: string
+      /**
+       * Format: int32
+       * @description The version of its sheet; none where the examiner may not see it.
+       */
+      sheet?: number | null
+      /** @description Whether it fitted. */
+      fit: components['schemas']['FitState']
+      /** @description Why not. */
+      reasons: components['schemas']['FitReason'][]
+      /** @description It is done only where it is asked for, and nobody asked. */
+      left_out: boolean
+      /** @description What it showed. */
+      reading: components['schemas']['TestReading']
+    }
     /** @description What you read. */
     OwnExtraction: {
       /** Format: int32 */
@@ -5226,6 +5682,11 @@ export interface components {
       /** @description Wishes that it does not keep: pairs of a test, by its number, and one that should come after it and does not. */
       broken: number[][]
     }
+    /**
+     * @description Pain during an attempt.
+     * @enum {string}
+     */
+    PainFound: 'none' | 'familiar' | 'other'
     /** @description Part of the results pooled by themselves. */
     PartPooled: {
       /** @description How many results are left out of it. */
@@ -5288,7 +5749,7 @@ export interface components {
       spectrum: components['schemas']['SpectrumRow'][]
       prevalence?: components['schemas']['PooledPrevalence'] | null
     }
-    /** @description A patient for whom a plan is made to fit. Nothing of it is kept. */
+    /** @description A patient for whom a plan is made to fit. */
     PatientFitInput: {
       /**
        * @description Answers, by the keys of the questions.
@@ -6362,6 +6823,34 @@ export interface components {
       /** @description Measures that were not given; rows that ask for them are not among the answers. */
       missing: string[]
     }
+    /** @description Why an attempt is not simply read as it was entered. */
+    ReadingCause:
+      | {
+          /** @description In its words; may be empty. */
+          note: string
+          /** @enum {string} */
+          code: 'inability'
+        }
+      | {
+          /** @enum {string} */
+          code: 'no_rule'
+        }
+      | {
+          /** @description What. */
+          pitfall: string
+          /** @enum {string} */
+          code: 'pitfall'
+        }
+      | {
+          /** @description What was seen. */
+          pitfall: string
+          /** @enum {string} */
+          code: 'overruled'
+        }
+      | {
+          /** @enum {string} */
+          code: 'level_gone'
+        }
     /** @description A table, and what was measured or found. */
     ReadingInput: {
       interpretation: components['schemas']['Interpretation']
@@ -6726,6 +7215,32 @@ export interface components {
        */
       keep_same: string
     }
+    /** @description Something that is to be examined again. */
+    RepeatDue: {
+      /** @default null */
+      test: components['schemas']['TestId'] | null
+      /**
+       * Format: date
+       * @description On which day.
+       * @default null
+       */
+      on: string | null
+      /**
+       * @description What it waits for, in words.
+       * @default
+       */
+      trigger: string
+      /**
+       * @description What must then be the same.
+       * @default
+       */
+      keep_same: string
+      /**
+       * @description It was done.
+       * @default false
+       */
+      done: boolean
+    }
     /**
      * @description When a test is done again.
      * @enum {string}
@@ -7025,6 +7540,12 @@ export interface components {
      * @enum {string}
      */
     ScreeningAnswer: 'yes' | 'no' | 'unknown'
+    /** @description A question that was asked before the examination. */
+    ScreeningAnswered: {
+      /** @description The question. */
+      question: string
+      answer?: components['schemas']['ScreeningAnswer'] | null
+    }
     /** @description A question that is asked once for all tests. */
     ScreeningQuestion: {
       /** @description The question, the sign to look for, or, where a sheet says neither, the caution itself: does it hold? */
@@ -7233,6 +7754,13 @@ export interface components {
       /** @description Structures that both load. */
       structures: string[]
       purpose?: components['schemas']['Purpose'] | null
+    }
+    /** @description Whether an examination is shared for teaching. */
+    SharingInput: {
+      /** @description It is. */
+      shared: boolean
+      /** @description Whoever shares it has read it and confirms that nothing in it tells who the patient is. */
+      identifies_nobody?: boolean
     }
     /** @description A checked sheet. */
     Sheet: {
@@ -7754,7 +8282,7 @@ export interface components {
      * @enum {string}
      */
     Standing: 'current' | 'earlier' | 'computing'
-    /** @description What is known so far. Nothing of it is kept. */
+    /** @description What is known so far. */
     StandingInput: {
       /**
        * @description Results in the order in which they were found.
@@ -8038,6 +8566,21 @@ export interface components {
       /** @description How far it can be trusted, as far as somebody judged it. */
       appraisals: components['schemas']['AppraisalView'][]
     }
+    /** @description What a sheet says is done again, and when. */
+    SuggestedRepeat: {
+      /** @description Which test. */
+      test: components['schemas']['TestId']
+      when?: components['schemas']['RepeatWhen'] | null
+      /**
+       * Format: date
+       * @description On which day, if it counts days.
+       */
+      on?: string | null
+      /** @description Why, in words. */
+      reason: string
+      /** @description What must then be the same. */
+      keep_same: string
+    }
     /** @description Sensitivity, specificity and the ratios at the summary point. `None` is "not estimable". */
     Summary: {
       sensitivity?: components['schemas']['Estimate_Probability'] | null
@@ -8212,6 +8755,26 @@ export interface components {
       /** @description Names of its tests, of those that you may see. */
       named_tests: components['schemas']['NamedTest'][]
     }
+    /** @description A test of the plan, as it was carried out. */
+    TestConduct: {
+      /** @default null */
+      test: components['schemas']['TestId'] | null
+      /**
+       * @description Every attempt, in the order in which they were made.
+       * @default []
+       */
+      attempts: components['schemas']['Attempt'][]
+      /**
+       * @description The examiner passed it over; why is said beside it.
+       * @default false
+       */
+      skipped: boolean
+      /**
+       * @description Why it was passed over.
+       * @default
+       */
+      reason: string
+    }
     /** @description Whether a test is done, and why not. */
     TestFit: {
       /** @description Whether it is done. */
@@ -8228,6 +8791,20 @@ export interface components {
     TestLimits: {
       test: components['schemas']['TestId']
       limits: components['schemas']['Limit'][]
+    }
+    /** @description What all attempts at a test show together. */
+    TestReading: {
+      outcome?: components['schemas']['Outcome'] | null
+      /** @description The level that was found, if it is one. */
+      level?: string | null
+      /** @description The attempt that counts, by its place. */
+      counts?: number | null
+      /** @description Positive only after an attempt that could be read and was not. */
+      after_repeats: boolean
+      /** @description Positive on the sound side, too. */
+      sound_side_too: boolean
+      /** @description What each attempt shows. */
+      attempts: components['schemas']['AttemptReading'][]
     }
     /** @description What a table brings to one test. */
     TestResults: {
@@ -8426,6 +9003,11 @@ export interface components {
      * @enum {string}
      */
     Unit: 'person' | 'side'
+    /**
+     * @description Why an attempt tells nothing.
+     * @enum {string}
+     */
+    UnreadableReason: 'guarding' | 'compensation' | 'not_understood' | 'stopped' | 'other'
     /** @description A form as it is being typed. */
     UnsavedInput: {
       /** Format: int32 */
@@ -8442,6 +9024,37 @@ export interface components {
       content: unknown
       /** Format: date-time */
       at: string
+    }
+    /** @description An urgent finding that was met. */
+    UrgentFound: {
+      /** @default null */
+      test: components['schemas']['TestId'] | null
+      /**
+       * @description The finding.
+       * @default
+       */
+      finding: string
+      /**
+       * @description What to do.
+       * @default
+       */
+      action: string
+      /**
+       * Format: double
+       * @description Within how many hours; 0 is at once.
+       * @default null
+       */
+      within_hours: number | null
+      /**
+       * @description It was done; none while nobody said.
+       * @default null
+       */
+      done: boolean | null
+      /**
+       * @description What was done, or why not.
+       * @default
+       */
+      note: string
     }
     /** @description A finding that needs prompt referral. */
     UrgentReading: {
@@ -10845,6 +11458,341 @@ export interface operations {
       415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
       428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  list_examinations: {
+    parameters: {
+      query?: {
+        /** @description `all` of your own, those that are `running` or `finished`, those of which something is `due`, or those that others have `shared`. */
+        state?: string
+        /** @description Of this region. */
+        region?: components['schemas']['Region']
+        /** @description By this plan. */
+        plan?: string
+        /** @description With these words in label, plan, conditions or conclusion. */
+        search?: string
+        /** @description leaving out so many */
+        offset?: number
+        /** @description at most so many, up to 200; 50 where nothing is said */
+        limit?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationPage']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  begin_examination: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ExaminationBegun']
+      }
+    }
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  export_examinations: {
+    parameters: {
+      query?: {
+        /** @description `all` of your own, those that are `running` or `finished`, those of which something is `due`, or those that others have `shared`. */
+        state?: string
+        /** @description Of this region. */
+        region?: components['schemas']['Region']
+        /** @description By this plan. */
+        plan?: string
+        /** @description With these words in label, plan, conditions or conclusion. */
+        search?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description a table */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/csv': string
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  get_examination: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  save_examination: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ExaminationInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
+      412: components['responses']['PreconditionFailed']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  delete_examination: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      412: components['responses']['PreconditionFailed']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  finish_examination: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      412: components['responses']['PreconditionFailed']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  share_examination: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SharingInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
+      412: components['responses']['PreconditionFailed']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  restore_examination: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      412: components['responses']['PreconditionFailed']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  print_examination: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description a PDF */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/pdf': number[]
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
       503: components['responses']['ServiceUnavailable']
     }
   }

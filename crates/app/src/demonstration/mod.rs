@@ -1,4 +1,6 @@
-//! What a demonstration has beside its sheets and studies: a frozen pool and an archived sheet, so that no page of it is empty.
+//! What a demonstration has beside its sheets and studies: a frozen pool, an archived sheet and two examinations, so that no page of it is empty.
+
+mod examinations;
 
 use pruvex_core::catalogue::{Sheet, SheetInput, Step, name_key};
 use pruvex_core::people::Role;
@@ -8,7 +10,7 @@ use pruvex_store::history::Act;
 use pruvex_store::pooling::list_snapshots;
 use serde_json::json;
 
-use crate::people::{DemoInput, StudyWriter, authorise, enter_demo, sign_out};
+use crate::people::{DemoInput, Reader, SheetWriter, StudyWriter, authorise, enter_demo, sign_out};
 use crate::pooling::freeze_pool;
 use crate::{App, AppError};
 
@@ -30,7 +32,8 @@ pub(crate) async fn furnish(app: &App) -> Result<(), AppError> {
     let frozen = list_snapshots(&app.db, None).await?.is_empty().then(|| found(FROZEN)).flatten();
     let archived = found(ARCHIVED).is_none() && found(NEIGHBOUR).is_some_and(|test| test.sample);
     let frozen = frozen.filter(|test| test.sample);
-    if frozen.is_none() && !archived {
+    let plan = examinations::sample_plan(app).await?;
+    if frozen.is_none() && !archived && plan.is_none() {
         return Ok(());
     }
     let signed = enter_demo(app, true, DemoInput { role: Role::Author }).await?;
@@ -45,6 +48,11 @@ pub(crate) async fn furnish(app: &App) -> Result<(), AppError> {
     }
     if archived {
         archive_sheet(app, &by).await?;
+    }
+    let reader: Reader = authorise(app, Some(&signed.secret)).await?;
+    let author: SheetWriter = authorise(app, Some(&signed.secret)).await?;
+    if let Some(plan) = plan {
+        examinations::examine(app, &reader, &author, plan).await?;
     }
     sign_out(app, Some(&signed.secret)).await
 }

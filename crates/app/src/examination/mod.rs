@@ -1,0 +1,18 @@
+//! Examinations that are carried out: begun by a plan, kept while they go on, finished, listed, shared, written out.
+
+mod carry_out;
+mod export;
+mod outcome;
+mod print;
+mod records;
+mod view;
+
+pub use carry_out::{ExaminationBegun, ExaminationInput, begin_examination, finish_examination, save_examination};
+pub use export::export_examinations;
+pub use print::print_examination;
+pub use pruvex_store::examination::ExaminationState;
+pub use records::{
+    ExaminationFilter, ExaminationPage, ExaminationRow, SharingInput, get_examination, list_examinations,
+    set_examination_deleted, share_examination,
+};
+pub use view::{ExaminationStands, ExaminationView};

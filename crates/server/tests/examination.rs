@@ -1,0 +1,231 @@
+//! Examinations: begun by a plan, saved after every entry, finished, private to their owner, shared, deleted and written out.
+
+use crate::support::Server;
+use rocket::http::{ContentType, Header, Status};
+use serde_json::{Value, json};
+
+const ALL: &str = "/api/v1/examinations";
+
+fn id(record: &Value) -> &str {
+    record["id"].as_str().unwrap()
+}
+
+fn tag(record: &Value) -> String {
+    format!("\"{}\"", record["version"])
+}
+
+fn fields(refused: &Value) -> Vec<&str> {
+    refused["errors"].as_array().unwrap().iter().map(|it| it["field"].as_str().unwrap()).collect()
+}
+
+/// Two tests: one whose sheet asks before, reads an inability and names a pitfall and a repeat, and one of three levels.
+async fn made(server: &Server) -> (Value, Value, Value) {
+    let sheet = |name: &str, more: Value| {
+        let mut sheet = json!({ "name": name, "region": "pelvis", "purpose": "pain_provocation", "condition": "Sore joint",
+            "positive_finding": "Pain" });
+        sheet.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        sheet
+    };
+    let push = sheet(
+        "Push",
+        json!({
+        "cautions": [{ "text": "New hip", "kind": "contraindication", "screening": "A new hip?", "unsafe_answers": ["yes"], "scope": "test" }],
+        "pitfalls": [{ "text": "Thick swelling", "patient_side": true, "bias": "towards_negative" }],
+        "repeats": [{ "when": "after_days", "days": 14, "reason": "Comes and goes" }],
+        "variants": [{ "name": "As taught", "steps": [{ "text": "Push" }],
+            "inability": [{ "reason": "weakness", "outcome": "positive", "note": "Too weak" }] }] }),
+    );
+    let lift = sheet(
+        "Lift",
+        json!({ "variants": [{ "name": "As taught", "steps": [{ "text": "Lift" }],
+        "grading": { "name": "Effort", "levels": [{ "name": "easy", "outcome": "negative" }, { "name": "hard", "outcome": "positive" }] } }] }),
+    );
+    let (mut tests, mut planned) = (Vec::new(), Vec::new());
+    for sheet in [push, lift] {
+        let (status, saved) = server.post("/api/v1/tests", &sheet).await;
+        assert_eq!(status, Status::Created, "{saved}");
+        let body = json!({ "study": { "reference": "Alder" },
+            "result": { "reference_standard": "Block", "tp": 40, "fp": 10, "fn": 10, "tn": 40 } });
+        let (status, result) = server.post(&format!("/api/v1/tests/{}/results", id(&saved)), &body).await;
+        assert_eq!(status, Status::Created, "{result}");
+        planned.push(json!({ "test": id(&saved) }));
+        tests.push(saved);
+    }
+    let condition = json!({ "region": "pelvis", "name": "Broken ring", "pre_test": 0.01, "must_not_miss": true });
+    let (status, saved) = server.post("/api/v1/conditions", &condition).await;
+    assert_eq!(status, Status::Created, "{saved}");
+    let question = json!({ "condition": "Sore joint", "pre_test": 0.3, "reassure_below": 0.05, "treat_above": 0.9 });
+    let (status, plan) = server
+        .post(
+            "/api/v1/plans",
+            &json!({ "title": "Standard", "region": "pelvis", "questions": [question], "tests": planned }),
+        )
+        .await;
+    assert_eq!(status, Status::Created, "{plan}");
+    let lift = tests.pop().unwrap();
+    (plan, tests.pop().unwrap(), lift)
+}
+
+#[rocket::async_test]
+async fn an_examination_is_read_by_its_sheets_and_keeps_what_it_came_to() {
+    let server = Server::start().await;
+    let (plan, push, lift) = made(&server).await;
+    let (status, begun) = server.post(ALL, &json!({ "plan": id(&plan) })).await;
+    assert_eq!((status, &begun["version"], &begun["own"]), (Status::Created, &json!(1), &json!(true)), "{begun}");
+    let path = format!("{ALL}/{}", id(&begun));
+    let question = &begun["stands"]["fit"]["questions"][0];
+    assert_eq!(
+        (&question["question"], &begun["stands"]["fit"]["tests"][0]["state"]),
+        (&json!("A new hip?"), &json!("locked"))
+    );
+
+    // What the patient could not do is read by the sheet; a level by its place; 4 then 4 again, as each test has 80 % and 80 %.
+    let patient = json!({ "answers": { question["key"].as_str().unwrap(): "no" } });
+    let unable = json!({ "side": "affected", "shown": "unable", "unable": "weakness" });
+    let level = json!({ "side": "both", "shown": "level", "level": "hard" });
+    let of = |test: &Value, attempts: Value| json!({ "test": id(test), "attempts": attempts });
+    let conduct = |push_attempts: Value| json!({ "tests": [of(&push, push_attempts), of(&lift, json!([level]))] });
+    let input = json!({ "patient": patient, "conduct": conduct(json!([unable])) });
+    let (status, saved) = server.put(&path, &tag(&begun), &input).await;
+    assert_eq!(status, Status::Ok, "{saved}");
+    let readings = &saved["stands"]["readings"];
+    assert_eq!(
+        (&readings[0]["outcome"], &readings[0]["attempts"][0]["cause"]["note"]),
+        (&json!("positive"), &json!("Too weak"))
+    );
+    assert_eq!((&readings[1]["outcome"], &readings[1]["level"]), (&json!("positive"), &json!("hard")));
+    let now = saved["stands"]["standing"]["questions"][0]["now"]["estimate"].as_f64().unwrap();
+    let odds = 0.3 / 0.7 * 16.0;
+    assert!((now - odds / (1.0 + odds)).abs() < 0.01, "{now}");
+
+    // The slower device is told, and nothing of what it sent is kept.
+    let (status, refused) = server.put(&path, &tag(&begun), &input).await;
+    assert_eq!(
+        (status, &refused["code"], &refused["current_version"]),
+        (Status::PreconditionFailed, &json!("changed_meanwhile"), &json!(2))
+    );
+    let unknown = json!({ "conduct": { "tests": [{ "test": id(&plan), "attempts": [{ "side": "both" }] }] } });
+    let (status, refused) = server.put(&path, &tag(&saved), &unknown).await;
+    assert_eq!(
+        (status, fields(&refused)),
+        (Status::UnprocessableEntity, vec!["tests[0].attempts[0].shown", "tests[0].test"])
+    );
+
+    // Swelling pushes towards negative: a negative tells nothing then, and its sheet says that it is done again.
+    let swollen = json!({ "side": "affected", "shown": "negative", "pitfalls": ["Thick swelling"] });
+    let mut input = json!({ "patient": patient, "conduct": conduct(json!([swollen])) });
+    let (_, spoilt) = server.put(&path, &tag(&saved), &input).await;
+    assert_eq!(spoilt["stands"]["readings"][0]["outcome"], "not_interpretable", "{spoilt}");
+    let now = spoilt["stands"]["standing"]["questions"][0]["now"]["estimate"].as_f64().unwrap();
+    let odds = 0.3 / 0.7 * 4.0;
+    assert!((now - odds / (1.0 + odds)).abs() < 0.01, "never as negative: {now}");
+    let repeat = &spoilt["stands"]["repeats"][0];
+    assert_eq!((&repeat["test"], &repeat["reason"]), (&json!(id(&push)), &json!("Comes and goes")));
+
+    // Not finished without a conclusion, nor in reassurance past what must not be missed.
+    let finish =
+        |record: &Value| server.client.post(format!("{path}/finish")).header(Header::new("If-Match", tag(record)));
+    let (status, refused) = server.send(finish(&spoilt)).await;
+    assert_eq!((status, fields(&refused)), (Status::UnprocessableEntity, vec!["conclusion.text"]));
+    input["conduct"]["conclusion"] = json!({ "text": "Nothing to fear", "action": "reassure" });
+    let (_, hasty) = server.put(&path, &tag(&spoilt), &input).await;
+    let (_, refused) = server.send(finish(&hasty)).await;
+    assert_eq!(fields(&refused), ["conclusion.action"]);
+    input["conduct"]["asked"] = json!(["broken RING"]);
+    input["conduct"]["repeats"] = json!([{ "test": id(&push), "on": "2020-01-02", "trigger": "Again" }]);
+    let (_, asked) = server.put(&path, &tag(&hasty), &input).await;
+    let (status, paper) = server.send(server.client.get(format!("{path}/examination.pdf"))).await;
+    assert_eq!(status, Status::NotFound, "no paper of what goes on: {paper}");
+    let (status, done) = server.send(finish(&asked)).await;
+    assert_eq!((status, &done["stands"], &done["due"]), (Status::Ok, &Value::Null, &json!("2020-01-02")), "{done}");
+    let outcome = &done["outcome"];
+    assert_eq!(outcome["screening"], json!([{ "question": "A new hip?", "answer": "no" }]));
+    assert_eq!(
+        (&outcome["tests"][1]["sheet"], &outcome["questions"][0]["steps"][0]["studies"]),
+        (&json!(1), &json!(1))
+    );
+    assert_eq!(outcome["must_not_miss"], json!([{ "condition": "Broken ring", "asked": true }]));
+
+    // Findings are locked then, the conclusion is not; what became of the plan and its sheets changes nothing any more.
+    let mut other = input.clone();
+    other["conduct"]["tests"] = json!([]);
+    let (status, refused) = server.put(&path, &tag(&done), &other).await;
+    assert_eq!((status, fields(&refused)), (Status::UnprocessableEntity, vec!["conduct"]));
+    input["conduct"]["repeats"][0]["done"] = json!(true);
+    let (status, ticked) = server.put(&path, &tag(&done), &input).await;
+    assert_eq!((status, &ticked["due"], &ticked["outcome"]), (Status::Ok, &Value::Null, outcome), "{ticked}");
+    let (status, _) = server.send(finish(&ticked)).await;
+    assert_eq!(status, Status::UnprocessableEntity);
+    let paper = server.client.get(format!("{path}/examination.pdf")).dispatch().await;
+    assert_eq!((paper.status(), paper.content_type()), (Status::Ok, Some(ContentType::PDF)));
+    assert!(paper.into_bytes().await.unwrap().starts_with(b"%PDF"));
+    let table = server.client.get(format!("{ALL}.csv?search=standard")).dispatch().await.into_string().await.unwrap();
+    let lines: Vec<&str> = table.lines().collect();
+    assert_eq!(lines.len(), 3, "{table}");
+    assert!(
+        lines[1].contains("Push,As taught,1,Not interpretable,,1,Negative") && lines[2].contains("hard"),
+        "{table}"
+    );
+}
+
+#[rocket::async_test]
+async fn a_record_is_its_owners_until_an_author_shares_it_and_comes_back_after_it_was_deleted() {
+    let server = Server::start().await;
+    let (plan, ..) = made(&server).await;
+    let concluded = json!({ "conduct": { "conclusion": { "undecided": true, "deadline": "2020-01-01" } } });
+    let (_, begun) = server.post(ALL, &json!({ "plan": id(&plan) })).await;
+    let path = format!("{ALL}/{}", id(&begun));
+    let share = |record: &Value, confirmed: bool| {
+        let request = server.client.put(format!("{path}/sharing")).header(Header::new("If-Match", tag(record)));
+        (request, json!({ "shared": true, "identifies_nobody": confirmed }))
+    };
+    let (request, body) = share(&begun, true);
+    assert_eq!(server.send_json(request, &body).await.0, Status::UnprocessableEntity, "not while it goes on");
+    let (_, saved) = server.put(&path, &tag(&begun), &concluded).await;
+    let finish = server.client.post(format!("{path}/finish")).header(Header::new("If-Match", tag(&saved)));
+    let (status, done) = server.send(finish).await;
+    assert_eq!((status, &done["may_share"]), (Status::Ok, &json!(true)), "{done}");
+
+    let counted = async |query: &str| server.get(&format!("{ALL}?{query}")).await.1["total"].clone();
+    for (query, count) in [
+        ("state=due", 1),
+        ("state=running", 0),
+        ("search=STANDARD%20sore", 1),
+        ("search=50%25", 0),
+        ("region=neck", 0),
+        ("state=shared", 0),
+    ] {
+        assert_eq!(counted(query).await, count, "{query}");
+    }
+    assert_eq!(counted(&format!("plan={}", id(&plan))).await, 1);
+    assert_eq!(server.get(&format!("{ALL}?state=due")).await.1["rows"][0]["overdue"], true);
+    assert_eq!(server.get(&format!("{ALL}?state=lost")).await.0, Status::BadRequest);
+
+    // Nobody else sees it, whatever their role, nor can they change or delete it.
+    server.enter("administrator").await;
+    assert_eq!((server.get(&path).await.0, counted("state=shared").await), (Status::NotFound, json!(0)));
+    assert_eq!(server.put(&path, &tag(&done), &concluded).await.0, Status::NotFound);
+    assert_eq!(server.delete(&path, &tag(&done)).await.0, Status::NotFound);
+    server.enter("author").await;
+    let (request, body) = share(&done, false);
+    let (status, refused) = server.send_json(request, &body).await;
+    assert_eq!((status, fields(&refused)), (Status::UnprocessableEntity, vec!["identifies_nobody"]));
+    let (request, body) = share(&done, true);
+    let (status, shared) = server.send_json(request, &body).await;
+    assert_eq!(status, Status::Ok, "{shared}");
+    server.enter("learner").await;
+    let (status, read) = server.get(&path).await;
+    assert_eq!((status, &read["own"], &read["may_share"]), (Status::Ok, &json!(false), &json!(false)));
+    assert_eq!((counted("state=shared").await, counted("").await), (json!(1), json!(0)));
+    assert_eq!(server.put(&path, &tag(&shared), &concluded).await.0, Status::NotFound, "to read, not to write");
+
+    // A draft is not theirs to examine by; deleting ends the sharing, and undo brings back the record only.
+    let (status, refused) = server.post(ALL, &json!({ "plan": id(&plan) })).await;
+    assert_eq!((status, fields(&refused)), (Status::UnprocessableEntity, vec!["plan"]));
+    server.enter("author").await;
+    let (status, gone) = server.delete(&path, &tag(&shared)).await;
+    assert_eq!((status, server.get(&path).await.0), (Status::Ok, Status::NotFound));
+    let restore = server.client.post(format!("{path}/restore")).header(Header::new("If-Match", tag(&gone)));
+    let (status, back) = server.send(restore).await;
+    assert_eq!((status, &back["shared_at"], counted("").await), (Status::Ok, &Value::Null, json!(1)), "{back}");
+}
