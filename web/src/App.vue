@@ -16,6 +16,7 @@ import { text } from '@/shared/text'
 
 const route = useRoute()
 const alone = computed(() => route.meta.alone === true)
+const whole = computed(() => route.meta.whole === true)
 /** Few meet it. */
 const SecondStepMissing = defineAsyncComponent(() => import('@/areas/people/SecondStepMissing.vue'))
 /** Some page was shown to this person: it stays, with what was typed, when two-step sign-in is asked for meanwhile. */
@@ -36,10 +37,11 @@ void useRouter()
 <template>
   <v-app>
     <a class="skip-link" href="#content">{{ text.layout.skip }}</a>
-    <OutageBanner v-if="outage.cause && !session.account" />
+    <OutageBanner v-if="outage.cause && (!session.account || whole)" />
     <router-view v-if="alone" />
     <WaitLine v-else-if="!session.known || !ready" />
     <SignInPage v-else-if="!session.account" />
+    <router-view v-else-if="begun && whole" />
     <PageFrame v-else-if="begun">
       <FirstVisit v-if="session.demo" />
     </PageFrame>

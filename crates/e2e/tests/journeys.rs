@@ -1400,6 +1400,76 @@ async fn a_plan_is_made_to_fit_a_patient() {
     journey.end().await;
 }
 
+/// A learner examines by keyboard: a caution takes a test out, an urgent finding interrupts, a reload loses nothing, and the record is theirs alone, on paper too.
+#[tokio::test]
+async fn an_examination_is_carried_out_and_leaves_a_record() {
+    let journey = Journey::start().await;
+    enter_as(&journey, "learner").await;
+    journey.open("/plan?region=hand_wrist").await;
+    journey.click("[data-test=plan-row] a").await;
+    journey.click("[data-test=examine]").await;
+    journey.until("[data-test=examine-question]", |asked| asked.len() == 4).await;
+    journey.until("[data-test=examine-step]", |steps| steps.len() == 9).await;
+    // "No" to the high shelf takes the test out whose arms are raised.
+    let all_no = "document.querySelectorAll('[data-test=answer-no]').forEach((it) => it.click())";
+    journey.browser.execute(all_no, vec![]).await.unwrap();
+    journey.until("[data-test=examine-step]", |steps| steps[6].contains("not now")).await;
+    journey.until_says("[data-test=kept]", "Kept").await;
+    journey.press("\u{e014}").await;
+    journey.until_says("[data-test=examine-test] h2", "Two points at the fingertip").await;
+    journey.press("3").await;
+    journey
+        .until("[data-test=attempt]", |made| {
+            made.len() == 1 && made[0].contains("sound side") && made[0].contains("Negative")
+        })
+        .await;
+    journey.press("1").await;
+    journey.until_says("[data-test=test-reading]", "Positive").await;
+    journey.until("[data-test=examine-step]", |steps| steps[1].contains("done")).await;
+    let before = journey.text("[data-test=probability-row] b").await;
+    assert_ne!(before, "35\u{202f}%");
+    for _ in 0..4 {
+        journey.press("\u{e014}").await;
+    }
+    journey.until_says("[data-test=examine-test] h2", "Wrist flexion, held").await;
+    journey.click("[data-test=urgent-found]").await;
+    journey.until_says("[data-test=urgent-alert]", "do not wait for another test").await;
+    journey.click("[data-test=urgent-done]").await;
+    journey.until("[data-test=urgent-alert]", <[String]>::is_empty).await;
+    journey.press("a").await;
+    journey.press("4").await;
+    journey.press("1").await;
+    journey.until_says("[data-test=attempt]", "Not interpretable: guarding").await;
+    journey.until_says("[data-test=kept]", "Kept").await;
+    journey.browser.refresh().await.unwrap();
+    journey.until_says("[data-test=attempt]", "Not interpretable: guarding").await;
+    assert_eq!(journey.text("[data-test=probability-row] b").await, before, "what tells nothing moves nothing");
+    journey.press("\u{e014}").await;
+    journey.click("[data-test=finish]").await;
+    journey.until_says("[data-test=finish-faults]", "Nothing is concluded").await;
+    journey.fill("[data-test=conclusion-text] textarea:not([aria-hidden])", "Not clear yet").await;
+    journey.blur().await;
+    journey.click("[data-test=take-repeat]").await;
+    journey.until("[data-test=repeat]", |due| due.len() == 1).await;
+    journey.click("[data-test=finish]").await;
+    journey.until_says("[data-test=record-conclusion]", "Not clear yet").await;
+    journey
+        .until("[data-test=record-left]", |left| left.iter().any(|it| it.contains("Painful or unstable shoulder")))
+        .await;
+    journey.until("[data-test=share]", <[String]>::is_empty).await;
+    let paper = "const done = arguments[0];
+        fetch(document.querySelector('[data-test=examination-pdf]').href).then(async (it) => done([it.status, (await it.text()).slice(0, 5)]))";
+    let paper = journey.browser.execute_async(paper, vec![]).await.unwrap();
+    assert_eq!(paper, json!([200, "%PDF-"]));
+    let record = journey.browser.current_url().await.unwrap().path().to_owned();
+    journey.open("/plan/examinations?state=due").await;
+    journey.until("[data-test=due]", |due| due.len() == 1 && due[0].starts_with("due")).await;
+    enter_as(&journey, "author").await;
+    journey.open(&record).await;
+    journey.until_says("h2", "could not be read").await;
+    journey.end().await;
+}
+
 /// An author whose sheet is contradicted: the checks begin an entry of the register, which stands on the sheet once it is filed; and the test is
 /// found under its second condition.
 #[tokio::test]
@@ -1503,6 +1573,15 @@ async fn no_view_has_a_serious_barrier() {
     let battery = format!("/plan/battery?region=hand_wrist&in={}&in={}&against=1.{}.{}", id(0), id(1), id(1), id(2));
     let plans = journey.api("GET", "/api/v1/plans", json!({}), Value::Null).await;
     let plan = format!("/plan/{}", plans[0]["id"].as_str().unwrap());
+    let begin = async || {
+        let body = json!({ "plan": plans[0]["id"] });
+        journey.api("POST", "/api/v1/examinations", json!({}), body).await["id"].as_str().unwrap().to_owned()
+    };
+    let (running, done) = (begin().await, begin().await);
+    let concluded = json!({ "conduct": { "conclusion": { "undecided": true } } });
+    journey.api("PUT", &format!("/api/v1/examinations/{done}"), json!({ "If-Match": "\"1\"" }), concluded).await;
+    let finish = format!("/api/v1/examinations/{done}/finish");
+    journey.api("POST", &finish, json!({ "If-Match": "\"2\"" }), Value::Null).await;
     let wider = "return document.documentElement.scrollWidth - innerWidth";
     for (kind, width) in [("light", 1280), ("dark", 1280), ("on a phone", 320)] {
         if kind == "dark" {
@@ -1529,6 +1608,11 @@ async fn no_view_has_a_serious_barrier() {
             ("/likelihood/study-size", "[data-test=plan-answer]"),
             (&battery, "[data-test=compared-batteries]"),
             ("/plan?region=hand_wrist", "[data-test=plan-row]"),
+            ("/plan/examinations", "[data-test=examination-row]"),
+            (&format!("/plan/examinations/{running}/examine"), "[data-test=examine-question]"),
+            (&format!("/plan/examinations/{running}/examine?at={}", id(0)), "[data-test=examine-test] h2"),
+            (&format!("/plan/examinations/{running}/examine?at=end"), "[data-test=plan-standing]"),
+            (&format!("/plan/examinations/{done}"), "[data-test=record-left]"),
             (&format!("{plan}?fit=true&try=true"), "[data-test=result-said]"),
             (&format!("{plan}/edit"), "[data-test=order-cost]"),
             (&format!("{plan}/history"), "[data-test=change]"),

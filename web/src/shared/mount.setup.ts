@@ -118,6 +118,7 @@ export async function mounted(
     'likelihood',
     'patient',
     'battery',
+    'examinations',
   )
   names.push('study-size', 'guide', 'people', 'prevalence', 'conflicts', 'plans', 'new-plan')
   const router = createRouter({
@@ -126,6 +127,11 @@ export async function mounted(
       ...names.map((name) => ({ path: `/${name}/:id?`, name, component: page })),
       { path: '/extraction/:extraction', name: 'extraction', component: page },
       { path: '/snapshot/:snapshot', name: 'snapshot', component: page },
+      ...['examination', 'examine'].map((name) => ({
+        path: `/${name}/:examination?`,
+        name,
+        component: page,
+      })),
       ...['plan', 'edit-plan', 'plan-history'].map((name) => ({
         path: `/${name}/:plan?`,
         name,

@@ -7,6 +7,8 @@ declare module 'vue-router' {
   interface RouteMeta {
     /** Shown without strip and rail, to people who are not signed in too. */
     alone?: boolean
+    /** Takes the whole screen, for people who are signed in. */
+    whole?: boolean
     /** The step of the work that it belongs to. */
     step?: 'catalogue' | 'references' | 'pooling' | 'likelihood' | 'plans'
     /** The page of the guide that explains it. */
@@ -123,6 +125,26 @@ export const router = createRouter({
       name: 'battery',
       component: () => import('@/areas/combine/BatteryPage.vue'),
       meta: { guide: 'plan', step: 'plans' },
+    },
+    {
+      path: '/plan/examinations',
+      name: 'examinations',
+      component: () => import('@/areas/examination/ExaminationsPage.vue'),
+      meta: { guide: 'examinations', step: 'plans' },
+    },
+    {
+      path: '/plan/examinations/:examination',
+      name: 'examination',
+      component: () => import('@/areas/examination/ExaminationPage.vue'),
+      props: true,
+      meta: { guide: 'examinations', step: 'plans' },
+    },
+    {
+      path: '/plan/examinations/:examination/examine',
+      name: 'examine',
+      component: () => import('@/areas/examination/ExaminePage.vue'),
+      props: true,
+      meta: { whole: true, guide: 'examinations', step: 'plans' },
     },
     {
       path: '/plan/:plan',

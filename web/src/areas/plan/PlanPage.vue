@@ -1,14 +1,17 @@
 <script setup lang="ts">
 import {
   mdiAccountCheckOutline,
+  mdiClipboardPulseOutline,
   mdiContentCopy,
   mdiFilePdfBox,
   mdiPencilOutline,
   mdiPlusMinusVariant,
 } from '@mdi/js'
 import { computed, watchEffect } from 'vue'
+import { useRouter } from 'vue-router'
 
 import ReviewBar from '@/areas/review/ReviewBar.vue'
+import { api, data } from '@/shared/api/client'
 import { usePlan, usePlanFitAnswer, usePlanStandingAnswer, useTests } from '@/shared/api/queries'
 import type { Region } from '@/shared/api/types'
 import CautionLine from '@/shared/layout/CautionLine.vue'
@@ -16,6 +19,7 @@ import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
+import { useAttempt } from '@/shared/useAttempt'
 import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import { planDraft } from './planDraft'
@@ -93,6 +97,14 @@ const optional = computed(() =>
   (draft.value?.tests ?? []).flatMap((it) => (it.optional ? [{ value: it.test, title: name(it.test) }] : [])),
 )
 const at = (route: string) => ({ name: route, params: { plan: props.plan }, query: carried.value })
+const router = useRouter()
+const begin = useAttempt()
+/** Goes on with what is known of the patient already. */
+async function examine() {
+  const body = { plan: props.plan, patient: state.input.value }
+  const begun = await begin.attempt(async () => data(await api.POST('/api/v1/examinations', { body })))
+  if (begun) await router.push({ name: 'examine', params: { examination: begun.id } })
+}
 watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pruvex`))
 </script>
 
@@ -125,6 +137,15 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
           </v-btn>
           <v-btn
             variant="text"
+            :prepend-icon="mdiClipboardPulseOutline"
+            :loading="begin.busy.value"
+            data-test="examine"
+            @click="examine"
+          >
+            {{ text.examination.begin }}
+          </v-btn>
+          <v-btn
+            variant="text"
             :prepend-icon="mdiFilePdfBox"
             :href="`/api/v1/plans/${read.id}/plan.pdf`"
             target="_blank"
@@ -147,6 +168,9 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
           </template>
         </span>
       </div>
+      <p v-if="begin.failure.value" class="failure" role="alert">
+        {{ text.examination.beginFailed }}. {{ begin.failure.value }}
+      </p>
       <ReviewBar :record="read" kind="plans" :label="words.label" :history="at('plan-history')" />
       <section
         v-if="read.changed_sheets.length"

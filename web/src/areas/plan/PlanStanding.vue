@@ -1,15 +1,20 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, type Ref } from 'vue'
 
 import type { PlanAction, PlanStandingAnswer } from '@/shared/api/types'
 import { percentInterval, percentPoint } from '@/shared/format'
 import { text } from '@/shared/text'
-import type { usePlanResults } from './usePlanResults'
 
 /** Where an examination stands after some results: each condition, what is done at its probability, and whether enough is known. */
 const props = defineProps<{
   standing: PlanStandingAnswer
-  state: ReturnType<typeof usePlanResults>
+  state: {
+    /** Conditions that must not be missed and were asked about otherwise. */
+    asked: Readonly<Ref<string[]>>
+    setAsked: (condition: string, on: boolean) => unknown
+    /** Results that are only tried can be cleared. */
+    clear?: () => unknown
+  }
   /** Name of a test by its place in the plan. */
   name: (place: number) => string
   /** A question about it is open that must be answered first. */
@@ -25,7 +30,7 @@ const next = computed(() => props.standing.next)
 <template>
   <section class="standing" data-test="plan-standing">
     <h2>{{ words.title }}</h2>
-    <p class="small muted">{{ words.about }}</p>
+    <p v-if="state.clear" class="small muted">{{ words.about }}</p>
     <p class="end" role="status" data-test="standing-end">
       <b>{{ words.ends[standing.end] }}</b>
       {{ next == null ? '' : locked(next) ? words.nextLocked(name(next)) : words.next(name(next)) }}
@@ -64,7 +69,14 @@ const next = computed(() => props.standing.next)
         </label>
       </template>
     </fieldset>
-    <v-btn class="clear no-print" size="small" variant="text" data-test="standing-clear" @click="state.clear">
+    <v-btn
+      v-if="state.clear"
+      class="clear no-print"
+      size="small"
+      variant="text"
+      data-test="standing-clear"
+      @click="state.clear"
+    >
       {{ words.clear }}
     </v-btn>
   </section>

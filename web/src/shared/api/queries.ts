@@ -18,6 +18,7 @@ import type {
   PatientInput,
   PlanOrderInput,
   CorrectionInput,
+  ExaminationsAsked,
   PoolInput,
   RawCounts,
   ReportInput,
@@ -533,5 +534,32 @@ export function usePlanFitAnswer(
       data(await api.POST('/api/v1/plans/{id}/fit', { ...byId(toValue(id)), body: toValue(input), signal })),
     enabled,
     placeholderData: keepPreviousData,
+  })
+}
+
+/** The sheets of several tests, fetched before they are needed: they stay when the connection goes. */
+export function useSheets(ids: MaybeRefOrGetter<string[]>) {
+  return useQueries({
+    queries: computed(() =>
+      toValue(ids).map((id) => ({ queryKey: ['test', id], queryFn: () => askTest(id), staleTime: 600_000 })),
+    ),
+  })
+}
+
+/** Your examinations, or those that others share. */
+export function useExaminations(filter: MaybeRefOrGetter<ExaminationsAsked>) {
+  return useQuery({
+    queryKey: ['examinations', computed(() => toValue(filter))],
+    queryFn: async () => data(await api.GET('/api/v1/examinations', { params: { query: toValue(filter) } })),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export const askExamination = async (id: string) => data(await api.GET('/api/v1/examinations/{id}', byId(id)))
+
+export function useExaminationRecord(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ['examination', computed(() => toValue(id))],
+    queryFn: () => askExamination(toValue(id)),
   })
 }

@@ -1,4 +1,4 @@
-import type { components } from './schema.gen'
+import type { components, operations } from './schema.gen'
 
 type Schemas = components['schemas']
 
@@ -245,3 +245,23 @@ export type StandingInput = Schemas['StandingInput']
 export type PlanStandingAnswer = Schemas['PlanStandingAnswer']
 export type OfferedTest = Schemas['OfferedTest']
 export type PlanFitAnswer = Schemas['PlanFitAnswer']
+export type AffectedSide = Schemas['AffectedSide']
+export type Attempt = Schemas['Attempt']
+export type AttemptShown = Schemas['AttemptShown']
+export type AttemptSide = Schemas['AttemptSide']
+export type ExaminationConduct = Schemas['ExaminationConduct']
+export type ExaminationOutcome = Schemas['ExaminationOutcome']
+export type ExaminationRow = Schemas['ExaminationRow']
+export type ExaminationStands = Schemas['ExaminationStands']
+export type ExaminationView = Schemas['ExaminationView']
+export type OutcomeTest = Schemas['OutcomeTest']
+export type PainFound = Schemas['PainFound']
+export type ReadingCause = Schemas['ReadingCause']
+export type RepeatDue = Schemas['RepeatDue']
+export type SuggestedRepeat = Schemas['SuggestedRepeat']
+export type TestConduct = Schemas['TestConduct']
+export type TestReading = Schemas['TestReading']
+export type UnreadableReason = Schemas['UnreadableReason']
+export type UrgentFound = Schemas['UrgentFound']
+export type UrgentReading = Schemas['UrgentReading']
+export type ExaminationsAsked = NonNullable<operations['list_examinations']['parameters']['query']>

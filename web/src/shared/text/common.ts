@@ -23,7 +23,11 @@ export const commonWords = {
       'study-size': 'Plan a study',
     } as Record<string, string>,
     plan: 'Plan',
-    planParts: { plans: 'Examination plans', battery: 'Battery of tests' } as Record<string, string>,
+    planParts: {
+      plans: 'Examination plans',
+      battery: 'Battery of tests',
+      examinations: 'Examinations',
+    } as Record<string, string>,
     evidence: 'Evidence',
     evidenceParts: {
       references: 'References',

@@ -17,6 +17,7 @@ export const guideWords = {
       pooling: 'Pooling',
       likelihood: 'Likelihood',
       plan: 'Plan',
+      examinations: 'Examine',
       people: 'People and rights',
       keeping: 'Backup and safety',
       'command-line': 'Command line',

@@ -2,6 +2,7 @@ import { catalogueWords } from './catalogue'
 import { combineWords } from './combine'
 import { commonWords } from './common'
 import { evidenceWords } from './evidence'
+import { examinationWords } from './examination'
 import { exchangeWords } from './exchange'
 import { guideWords } from './guide'
 import { likelihoodWords } from './likelihood'
@@ -27,4 +28,5 @@ export const text = {
   ...likelihoodWords,
   ...combineWords,
   ...planWords,
+  ...examinationWords,
 }

@@ -1,0 +1,262 @@
+import type { Asked } from '@/shared/mount.setup'
+
+const share = (estimate: number) => ({ estimate, lower: estimate / 2, upper: Math.min(1, estimate * 1.5) })
+const question = {
+  key: 'k',
+  question: 'Any fall?',
+  help: '',
+  about: [],
+  unsafe_answers: ['yes'],
+  scope: 'test',
+}
+const fit = (test: string, more: object = {}) => ({
+  test,
+  state: 'ready',
+  reasons: [],
+  left_out: false,
+  alternatives: [],
+  ...more,
+})
+const reading = (outcome: string | null, attempts: object[] = []) => ({
+  outcome,
+  level: null,
+  counts: outcome ? attempts.length - 1 : null,
+  after_repeats: false,
+  sound_side_too: false,
+  attempts,
+})
+const variant = {
+  name: 'As taught',
+  position: 'side_lying',
+  patient_position: 'Knees bent',
+  stance: { sides: null },
+  steps: [{ text: 'Press down', hold_seconds: 30, reads: [], optional: false, phase: '' }],
+  patient_script: '“Tell me when it hurts.”',
+  criteria: [{ outcome: 'positive', text: 'The familiar pain comes' }],
+  grading: { name: 'Effort', unit: '', levels: [{ name: 'hard', outcome: 'positive' }] },
+}
+
+/** The sheets of two tests, as far as an examination reads them. */
+export const sheets = {
+  'GET /tests/a': {
+    name: 'Raise',
+    variants: [variant],
+    cautions: [
+      {
+        text: 'Pain down the leg',
+        kind: 'stop_rule',
+        variant: '',
+        instead: 'Let go.',
+        within_hours: null,
+        unsafe_answers: [],
+      },
+    ],
+    urgent: [{ finding: 'Numb saddle', action: 'Send to hospital.', within_hours: 0 }],
+    pitfalls: [{ text: 'Guards', patient_side: true }],
+    positive_finding: 'Pain',
+  },
+  'GET /tests/b': {
+    name: 'Spread',
+    variants: [{ ...variant, grading: { name: '', unit: '', levels: [] } }],
+    cautions: [],
+    urgent: [],
+    pitfalls: [],
+    positive_finding: 'Pain',
+  },
+}
+
+/** An examination of two tests that goes on, as the server tells of it. */
+export const running = {
+  id: 'e',
+  version: 1,
+  label: 'amber 17',
+  plan_id: 'p',
+  plan_version: 3,
+  plan: {
+    title: 'Standard',
+    region: 'pelvis',
+    affected_side_first: false,
+    questions: [{ condition: 'Sore joint' }],
+    tests: ['a', 'b'].map((test) => ({ test, variant: '', reason: '', optional: false })),
+  },
+  named_tests: [
+    { id: 'a', name: 'Raise' },
+    { id: 'b', name: 'Spread' },
+  ],
+  sample: true,
+  own: true,
+  may_share: false,
+  created_at: '2026-11-30T10:00:00Z',
+  saved_at: '2026-11-30T10:00:00Z',
+  finished_at: null,
+  shared_at: null,
+  due: null,
+  patient: {
+    answers: {},
+    irritable: null,
+    cannot_take: [],
+    lacking: [],
+    minutes: null,
+    situations: [],
+    wished: [],
+  },
+  conduct: {
+    affected_side: null,
+    tests: [],
+    urgent: [],
+    asked: [],
+    conclusion: {
+      text: '',
+      undecided: false,
+      action: null,
+      next: '',
+      deadline: null,
+      done: false,
+      treatment: '',
+      training: '',
+    },
+    repeats: [],
+  },
+  stands: {
+    fit: {
+      questions: [{ ...question, tests: [0] }],
+      situations: [],
+      tests: [fit('a'), fit('b')],
+      stop: null,
+      screened: ['a', 'b'],
+      anything: true,
+    },
+    readings: [reading(null), reading(null)],
+    standing: {
+      questions: [
+        {
+          condition: 'Sore joint',
+          steps: [],
+          now: share(0.3),
+          action: null,
+          whole_interval: true,
+          state: 'open',
+          open: [{ test: 0, information: 0.2, changes: 0.4 }],
+        },
+      ],
+      must_not_miss: [{ condition: 'Break', asked: false, in_plan: false }],
+      end: 'open',
+      next: 0,
+      minutes: [2, null],
+    },
+    repeats: [],
+  },
+  outcome: null,
+}
+
+type Sent = { conduct: { tests: { test: string; attempts: object[] }[] } }
+/** What the server answers to entries: the next version, with each attempt read as it was entered. */
+export function saved(one: Asked) {
+  const sent = one.body as Sent
+  const version = Number(one.headers.get('If-Match')?.replaceAll('"', '')) + 1
+  const readings = ['a', 'b'].map((test) => {
+    const attempts = sent.conduct.tests.find((it) => it.test === test)?.attempts ?? []
+    return attempts.length
+      ? reading(
+          'positive',
+          attempts.map(() => ({ outcome: 'positive', cause: null })),
+        )
+      : reading(null)
+  })
+  return { ...running, ...sent, version, stands: { ...running.stands, readings } }
+}
+
+/** The same when it is finished. */
+export const finished = {
+  ...running,
+  version: 4,
+  finished_at: '2026-11-30T11:00:00Z',
+  may_share: true,
+  due: '2026-12-01',
+  stands: null,
+  conduct: {
+    ...running.conduct,
+    affected_side: 'left',
+    tests: [
+      {
+        test: 'a',
+        skipped: false,
+        reason: '',
+        attempts: [
+          {
+            side: 'affected',
+            shown: 'negative',
+            level: '',
+            unreadable: null,
+            unable: null,
+            pain: 'familiar',
+            held: 12,
+            pain_ended: true,
+            pitfalls: ['Guards'],
+            overruled: '',
+            note: '',
+          },
+        ],
+      },
+    ],
+    urgent: [
+      {
+        test: 'a',
+        finding: 'Numb saddle',
+        action: 'Send to hospital.',
+        within_hours: 0,
+        done: true,
+        note: 'Sent',
+      },
+    ],
+    conclusion: {
+      ...running.conduct.conclusion,
+      text: 'Not the joint',
+      action: 'refer',
+      next: 'colleague',
+      deadline: '2026-12-01',
+    },
+    repeats: [{ test: 'b', on: '2026-12-05', trigger: 'Settled', keep_same: '', done: false }],
+  },
+  outcome: {
+    screening: [{ question: 'Any fall?', answer: 'no' }],
+    stop: null,
+    tests: [
+      {
+        test: 'a',
+        name: 'Raise',
+        variant: 'As taught',
+        sheet: 2,
+        fit: 'ready',
+        reasons: [],
+        left_out: false,
+        reading: reading('not_interpretable', [
+          { outcome: 'not_interpretable', cause: { code: 'pitfall', pitfall: 'Guards' } },
+        ]),
+      },
+      {
+        test: 'b',
+        name: 'Spread',
+        variant: '',
+        sheet: 1,
+        fit: 'not_now',
+        reasons: [{ code: 'irritation' }],
+        left_out: false,
+        reading: reading(null),
+      },
+    ],
+    questions: [
+      {
+        condition: 'Sore joint',
+        pre_test: 0.3,
+        after: share(0.2),
+        action: 'refer',
+        steps: [{ test: 'a', ratio: share(0.6), after: share(0.2), studies: 3 }],
+      },
+    ],
+    must_not_miss: [{ condition: 'Break', asked: true }],
+    end: 'finished',
+    sample: true,
+    engine: 'pruvex-core 1',
+  },
+}
