@@ -4,12 +4,15 @@ use lopdf::Document;
 use proptest::prelude::*;
 use pruvex_core::accuracy::Counts;
 use pruvex_core::catalogue::{CautionScope, Position, ScreeningAnswer, Sheet, SheetInput, Status, TeachingConflict};
-use pruvex_core::plan::ScreeningQuestion;
+use pruvex_core::examination::{ExaminationConduct, ExaminationOutcome};
+use pruvex_core::plan::{ExaminationPlan, ScreeningQuestion};
 use pruvex_core::pooling::{PoolOptions, Pooled, pool};
 use pruvex_core::{Estimate, Probability, Ratio};
 use pruvex_formats::{
-    Bundle, BundlePlan, PlanSheet, PlannedOnPaper, TeachingSheet, plan_sheet, read_bundle, teaching_sheet,
+    Bundle, BundlePlan, ExaminationSheet, PlanSheet, PlannedOnPaper, TeachingSheet, examination_sheet, plan_sheet,
+    read_bundle, teaching_sheet,
 };
+use serde_json::{Value, json};
 
 fn demo(module: &str) -> Bundle {
     read_bundle(&std::fs::read(format!("../../demo/{module}.json")).unwrap()).unwrap()
@@ -297,5 +300,95 @@ fn paper_names_conditions_and_conflicting_teaching() {
         "None of these is taught here",
     ] {
         assert!(text.contains(&bare(part)), "{part} is not in {text}");
+    }
+}
+
+#[test]
+fn a_record_on_paper_says_what_was_found_what_counted_and_what_was_left_out() {
+    let plan: ExaminationPlan = demo("pelvis").plans.swap_remove(0).plan;
+    let name = |nth: usize| plan.tests[nth].test;
+    let lr = |estimate: f64| json!({ "estimate": estimate, "lower": estimate / 2.0, "upper": estimate * 2.0 });
+    let conduct: ExaminationConduct = serde_json::from_value(json!({
+        "affected_side": "left",
+        "tests": [
+            { "test": name(0), "attempts": [
+                { "side": "sound", "shown": "positive" },
+                { "side": "affected", "shown": "not_interpretable", "unreadable": "guarding" },
+                { "side": "affected", "shown": "level", "level": "#hard", "pain": "familiar", "held": 12.0, "pain_ended": true,
+                    "pitfalls": ["*Stiff*"], "overruled": "Felt well" }] },
+            { "test": name(1), "skipped": true, "reason": "Asked to stop" },
+            { "test": name(2), "attempts": [{ "side": "sound", "shown": "unable", "unable": "fear" }] }],
+        "urgent": [{ "finding": "Cold _hand_", "action": "Send.", "done": false, "note": "Refused" }],
+        "conclusion": { "undecided": true, "text": "Two\nlines", "action": "refer", "next": "colleague", "deadline": "2027-01-05" },
+        "repeats": [{ "test": name(0), "on": "2027-02-01", "trigger": "Settled", "keep_same": "Hour" }],
+    })).unwrap();
+    let reading = |outcome: Value, attempts: Value| json!({ "outcome": outcome, "level": null, "counts": null, "after_repeats": true, "sound_side_too": true, "attempts": attempts });
+    let read_as = |outcome: &str| json!({ "outcome": outcome, "cause": null });
+    let test = |nth: usize, name_of: &str, fit: &str, reading: Value| {
+        json!({ "test": name(nth), "name": name_of, "variant": "Seated", "sheet": 3, "fit": fit, "reasons": [{ "code": "irritation" }],
+            "left_out": false, "reading": reading })
+    };
+    let attempts = json!([read_as("positive"), read_as("not_interpretable"), read_as("positive")]);
+    let outcome: ExaminationOutcome = serde_json::from_value(json!({
+        "screening": [{ "question": "Any fall?", "answer": "no" }, { "question": "Fever?", "answer": null }],
+        "stop": "Fever",
+        "tests": [
+            test(0, "Leg", "ready", reading(json!("positive"), attempts)),
+            test(1, "Spread", "ready", reading(Value::Null, json!([]))),
+            test(2, "Thigh", "with_care", reading(Value::Null, json!([read_as("not_interpretable")]))),
+            test(3, "Squeeze", "not_now", reading(Value::Null, json!([])))],
+        "questions": [{ "condition": "Sore joint", "pre_test": 0.3, "after": { "estimate": 0.6, "lower": 0.4, "upper": 0.8 },
+            "action": null, "steps": [{ "test": name(0), "ratio": lr(3.4), "after": null, "studies": 2 }] }],
+        "must_not_miss": [{ "condition": "Break", "asked": true }, { "condition": "Clot", "asked": false }],
+        "end": "must_not_miss", "sample": true, "engine": "engine 9",
+    })).unwrap();
+    let (finished, printed) = ("1 January 2027", "2 January 2027");
+    let sheet = ExaminationSheet {
+        label: "amber 17",
+        plan: &plan,
+        plan_version: 4,
+        conduct: &conduct,
+        outcome: &outcome,
+        finished,
+        sample: true,
+        printed,
+    };
+    let pdf = examination_sheet(&sheet).unwrap();
+    assert!(pdf == examination_sheet(&sheet).unwrap(), "the same record gives the same bytes");
+    let (text, pages) = read(&pdf);
+    // Where the letters change their weight, the reader of the file sees a space.
+    let text = text.replace(" :", ":");
+    assert_eq!(pages, 1);
+    for said in [
+        "amber 17",
+        "sample data",
+        "version 4",
+        "finished 1 January 2027",
+        "left side",
+        "The examination was stopped: Fever",
+        "Cold _hand_ Send. Not done. Refused",
+        "Cannot be decided by this examination.",
+        "refer, colleague, by 2027-01-05",
+        "Leg: 2027-02-01, Settled Keep the same: Hour",
+        "before 30",
+        "undecided",
+        "(asked about)",
+        "(not asked about)",
+        "sound side: Positive",
+        "affected side: Not interpretable: guarding",
+        "#hard",
+        "familiar pain; pain ended the hold at 12 s; *Stiff*; counts because: Felt well",
+        "positive only after repeats",
+        "positive on the sound side, too",
+        "LR 3.4",
+        "Spread: Asked to stop",
+        "Thigh: sound side only",
+        "Squeeze: too irritating now",
+        "Any fall? no",
+        "Fever? not answered",
+        "engine 9",
+        "names no patient",
+    ] {
+        assert!(text.contains(said), "{said:?} is not in: {text}");
     }
 }

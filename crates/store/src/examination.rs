@@ -314,11 +314,23 @@ pub async fn list_examinations(
     limit: u64,
 ) -> Result<(Vec<ExaminationSummary>, u64), StoreError> {
     let found = asked_for(account, asked);
-    let total = found.clone().count(db).await?;
-    let text = |path: &str| Expr::cust(path.to_owned());
-    let rows = ordered(found, asked.state)
+    // Which rows, and how many there are in all, in one go; what is in them only of those that are shown.
+    let page: Vec<(Uuid, i64)> = ordered(found.clone(), asked.state)
         .offset(offset)
         .limit(limit)
+        .select_only()
+        .column(Column::Id)
+        .column_as(Expr::cust("count(*) OVER ()"), "total")
+        .into_tuple()
+        .all(db)
+        .await?;
+    let Some((_, total)) = page.first() else {
+        // Past the end, nothing says how many there are.
+        return Ok((Vec::new(), if offset > 0 { found.count(db).await? } else { 0 }));
+    };
+    let text = |path: &str| Expr::cust(path.to_owned());
+    let rows = Entity::find()
+        .filter(Column::Id.is_in(page.iter().map(|(id, _)| *id)))
         .select_only()
         .columns([
             Column::Id,
@@ -340,7 +352,9 @@ pub async fn list_examinations(
         .into_model::<SummaryRow>()
         .all(db)
         .await?;
-    Ok((rows.into_iter().map(summary).collect::<Result<_, _>>()?, total))
+    let mut rows = rows.into_iter().map(summary).collect::<Result<Vec<_>, _>>()?;
+    rows.sort_by_key(|row| page.iter().position(|(id, _)| *id == row.id));
+    Ok((rows, u64::try_from(*total).unwrap_or_default()))
 }
 
 /// Whole examinations, at most `limit`, in the order of the list.

@@ -3,6 +3,7 @@
 
 mod catalogue;
 mod evidence;
+mod examination;
 mod exchange;
 mod extractions;
 mod history;

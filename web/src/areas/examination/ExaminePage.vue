@@ -3,25 +3,22 @@ import { mdiArrowLeft, mdiArrowRight, mdiUndo } from '@mdi/js'
 import { computed, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 
-import PlanStanding from '@/areas/plan/PlanStanding.vue'
 import { deadline } from '@/areas/plan/planWords'
 import { useSheets } from '@/shared/api/queries'
-import type { AffectedSide, ScreeningAnswer } from '@/shared/api/types'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
 import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import { outage } from '@/shared/outage'
-import { useAddress } from '@/shared/question/useAddress'
 import { text } from '@/shared/text'
 import { useShortcuts } from '@/shared/useShortcuts'
-import ConclusionForm from './ConclusionForm.vue'
-import ExamineQuestions from './ExamineQuestions.vue'
+import ExamineBefore from './ExamineBefore.vue'
+import ExamineEnd from './ExamineEnd.vue'
 import ExamineTest from './ExamineTest.vue'
-import { nameIn } from './examinationWords'
 import ProbabilityRow from './ProbabilityRow.vue'
 import UrgentAlert from './UrgentAlert.vue'
 import { useExamination } from './useExamination'
+import { BEFORE, END, useExamineSteps } from './useExamineSteps'
 
 /** An examination that is carried out: screening, one test at a time, the conclusion; over the whole screen. */
 const props = defineProps<{ examination: string }>()
@@ -30,91 +27,12 @@ const words = text.examination.run
 const router = useRouter()
 const running = useExamination(props.examination)
 const { view, entries, faults } = running
-const stands = computed(() => view.value?.stands ?? null)
-const tests = computed(() => view.value?.plan.tests ?? [])
+const steps = useExamineSteps(running)
+const { tests, stands, at, nth, current, following, before, advised, enough, worth } = steps
+const { go, titleOf, stateOf, isOut } = steps
 const sheets = useSheets(() => tests.value.map((it) => String(it.test)))
-const names = computed(() =>
-  tests.value.map((it) => ({ value: String(it.test), title: view.value ? nameIn(view.value, it.test) : '' })),
-)
-
-const BEFORE = 'before'
-const END = 'end'
-/** Where one is: in the address, so that a reload comes back to it. */
-const { one, change: goTo } = useAddress()
-const steps = computed(() => [BEFORE, ...names.value.map((it) => it.value), END])
-const at = computed(() => (steps.value.includes(one('at')) ? one('at') : BEFORE))
-const go = (to: string | undefined) => to && void goTo({ at: to === BEFORE ? undefined : to })
-const nth = computed(() => steps.value.indexOf(at.value))
-const current = computed(() => tests.value[nth.value - 1] ?? null)
-const isOut = (test: string) => {
-  const fit = stands.value?.fit.tests.find((it) => it.test === test)
-  return !!fit && (fit.left_out || fit.state === 'not_now')
-}
-/** The next step that is done. */
-const following = computed(() => steps.value.slice(nth.value + 1).find((it) => !isOut(it)))
-const before = computed(() => steps.value.slice(0, Math.max(0, nth.value)).findLast((it) => !isOut(it)))
-const titleOf = (step: string | undefined) =>
-  step === BEFORE
-    ? words.before
-    : step === END
-      ? words.end
-      : (names.value.find((it) => it.value === step)?.title ?? '')
-const stateOf = (step: string) => {
-  const said = running.of(step)
-  if (said?.attempts.length)
-    return said.attempts.some((it) => it.side !== 'sound') ? words.done : words.soundOnly
-  if (said?.skipped) return words.skipped
-  return isOut(step) ? words.out : ''
-}
-/** What the core would do next, where that is another test than the plan's order has next. */
-const advised = computed(() => {
-  const next = stands.value?.standing.next
-  const test = next == null ? undefined : String(tests.value[next]?.test)
-  return test && test !== following.value && test !== at.value ? test : undefined
-})
-const enough = computed(() => stands.value?.standing.end === 'finished')
-/** Why the next test is worth its time. */
-const worth = computed(() => {
-  const place = names.value.findIndex((it) => it.value === following.value)
-  const standing = stands.value?.standing
-  if (!standing || place < 0) return []
-  return standing.questions.flatMap((it) => {
-    const open = it.open.find((test) => test.test === place)
-    if (!open || it.state !== 'open') return []
-    const condition = standing.questions.length > 1 ? it.condition : ''
-    return text.plan.standing.open(
-      condition,
-      standing.minutes[place] ?? null,
-      open.information.toFixed(2),
-      open.changes,
-    )
-  })
-})
-
-const answer = (key: string, to: ScreeningAnswer) =>
-  running.change(({ patient }) => {
-    const { [key]: said, ...others } = patient.answers
-    patient.answers = said === to ? others : { ...others, [key]: to }
-  })
-const SIDES = Object.keys(text.examination.affectedSides) as AffectedSide[]
-/** What was asked about otherwise, as the panel of results reads it. */
-const asked = {
-  asked: computed(() => entries.value?.conduct.asked ?? []),
-  setAsked: (condition: string, on: boolean) =>
-    running.change(({ conduct }) => {
-      const others = conduct.asked.filter((it) => it !== condition)
-      conduct.asked = on ? [...others, condition] : others
-    }),
-}
-const left = computed(() => {
-  const fits = stands.value?.fit.tests ?? []
-  return fits.filter((it) => !running.of(it.test)?.attempts.length)
-})
 const stop = computed(() => stands.value?.fit.stop ?? null)
 const leave = () => router.push({ name: 'examination', params: { examination: props.examination } })
-async function finish() {
-  if (await running.finish()) await leave()
-}
 const kept = computed(() => {
   if (running.notHere.value && running.unsent.value) return words.notHere
   if (!running.unsent.value) return words.kept
@@ -165,7 +83,7 @@ watchEffect(() => (document.title = `${view.value?.label ?? text.examination.tit
           class="narrow"
           :model-value="at"
           :items="
-            steps.map((value) => ({
+            steps.all.value.map((value) => ({
               value,
               title: [titleOf(value), stateOf(value)].filter(Boolean).join(', '),
             }))
@@ -177,7 +95,7 @@ watchEffect(() => (document.title = `${view.value?.label ?? text.examination.tit
         />
         <nav :aria-label="words.steps">
           <button
-            v-for="step in steps"
+            v-for="step in steps.all.value"
             :key="step"
             type="button"
             :aria-current="step === at ? 'step' : undefined"
@@ -208,69 +126,8 @@ watchEffect(() => (document.title = `${view.value?.label ?? text.examination.tit
         <p v-for="it in faults" :key="it.field">{{ it.message }} {{ it.remedy }}</p>
       </section>
       <div class="content">
-        <section v-if="at === BEFORE" data-test="examine-before">
-          <h2>{{ words.beforeTitle }}</h2>
-          <p class="muted">{{ words.beforeAbout }}</p>
-          <p class="affected">
-            <span :id="`affected-${view.id}`">{{ text.examination.affected }}</span>
-            <v-btn-toggle
-              :model-value="entries.conduct.affected_side ?? undefined"
-              :aria-labelledby="`affected-${view.id}`"
-              color="primary"
-              divided
-              @update:model-value="running.change(({ conduct }) => (conduct.affected_side = $event ?? null))"
-            >
-              <v-btn v-for="it in SIDES" :key="it" :value="it" :data-test="`affected-${it}`">{{
-                text.examination.affectedSides[it]
-              }}</v-btn>
-            </v-btn-toggle>
-          </p>
-          <ExamineQuestions
-            v-if="stands?.fit.questions.length"
-            :questions="stands.fit.questions"
-            :answers="entries.patient.answers"
-            @say="answer"
-          />
-          <p v-else class="muted">{{ words.noQuestions }}</p>
-        </section>
-        <section v-else-if="at === END" class="end" data-test="examine-end">
-          <h2>{{ words.endTitle }}</h2>
-          <PlanStanding
-            v-if="stands"
-            :standing="stands.standing"
-            :state="asked"
-            :name="(place) => names[place]?.title ?? ''"
-            :locked="(place) => stands?.fit.tests[place]?.state === 'locked'"
-          />
-          <section v-if="left.length">
-            <h3>{{ text.examination.conclude.left }}</h3>
-            <p v-for="it in left" :key="it.test" class="small" dir="auto">
-              {{ titleOf(it.test) }}: {{ stateOf(it.test) || text.examination.record.notDone }}
-              {{ running.of(it.test)?.reason }}
-            </p>
-          </section>
-          <ConclusionForm
-            :conduct="entries.conduct"
-            :faults="faults"
-            :suggested="stands?.repeats ?? []"
-            :tests="names"
-            @change="(work) => running.change(({ conduct }) => work(conduct))"
-          />
-          <section v-if="faults.length" role="alert" class="failure" data-test="finish-faults">
-            <b>{{ text.examination.conclude.faults }}</b>
-            <p v-for="it in faults" :key="it.field">{{ it.message }} {{ it.remedy }}</p>
-          </section>
-          <p class="small muted">{{ text.examination.conclude.finishAbout }}</p>
-          <v-btn
-            class="finish"
-            color="primary"
-            variant="flat"
-            size="large"
-            data-test="finish"
-            @click="finish"
-            >{{ text.examination.conclude.finish }}</v-btn
-          >
-        </section>
+        <ExamineBefore v-if="at === BEFORE" :running="running" />
+        <ExamineEnd v-else-if="at === END" :running="running" :steps="steps" @finished="leave" />
         <ExamineTest
           v-else-if="current"
           :running="running"
@@ -375,21 +232,6 @@ nav button.out > span:first-child {
 .content {
   padding: 12px 0;
   border-top: 1px solid var(--line);
-}
-.affected {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 16px;
-  align-items: center;
-  margin: 10px 0;
-}
-.finish {
-  justify-self: start;
-}
-.end {
-  display: grid;
-  gap: 12px;
-  max-width: 1000px;
 }
 footer {
   position: sticky;

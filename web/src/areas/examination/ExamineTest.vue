@@ -8,7 +8,6 @@ import type {
   Attempt,
   ExaminationStands,
   ExaminationTestInput,
-  ScreeningAnswer,
   TestView,
   UrgentReading,
 } from '@/shared/api/types'
@@ -46,11 +45,6 @@ const asked = computed(() =>
   ),
 )
 const answers = computed(() => props.running.entries.value?.patient.answers ?? {})
-const answer = (key: string, to: ScreeningAnswer) =>
-  props.running.change(({ patient }) => {
-    const { [key]: before, ...others } = patient.answers
-    patient.answers = before === to ? others : { ...others, [key]: to }
-  })
 const locked = computed(() => fit.value?.state === 'locked')
 const out = computed(() => !!fit.value && (fit.value.left_out || fit.value.state === 'not_now'))
 const cautions = (kind: 'precaution' | 'stop_rule') =>
@@ -113,7 +107,7 @@ const wish = () => props.running.change(({ patient }) => (patient.wished = [...p
       <p v-if="planned.reason" class="muted" dir="auto">{{ planned.reason }}</p>
       <template v-if="asked.length">
         <h3 class="alarm">{{ words.askFirst }}</h3>
-        <ExamineQuestions :questions="asked" :answers="answers" @say="answer" />
+        <ExamineQuestions :questions="asked" :answers="answers" @say="running.answer" />
       </template>
       <p v-if="locked" class="failure" role="status" data-test="test-locked">{{ words.locked }}</p>
       <div v-if="out" class="out" data-test="test-out">

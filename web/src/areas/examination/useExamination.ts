@@ -7,6 +7,7 @@ import type {
   ExaminationView,
   FieldError,
   PatientFitInput,
+  ScreeningAnswer,
   TestConduct,
 } from '@/shared/api/types'
 import { copy } from '@/shared/copy'
@@ -152,6 +153,12 @@ export function useExamination(id: string) {
     keepMine,
     takeTheirs,
     change,
+    /** Answers a screening question; the same said again takes it back. */
+    answer: (key: string, to: ScreeningAnswer) =>
+      change(({ patient }) => {
+        const { [key]: said, ...others } = patient.answers
+        patient.answers = said === to ? others : { ...others, [key]: to }
+      }),
     undo,
     canUndo: computed(() => past.value.length > 0),
     finish,
