@@ -98,8 +98,10 @@ async fn an_examination_is_read_by_its_sheets_and_keeps_what_it_came_to() {
     let odds = 0.3 / 0.7 * 16.0;
     assert!((now - odds / (1.0 + odds)).abs() < 0.01, "{now}");
 
-    // The slower device is told, and nothing of what it sent is kept.
-    let (status, refused) = server.put(&path, &tag(&begun), &input).await;
+    // Who sends the same once more, since the answer was lost on its way, is answered; the slower device is told, and nothing of what it sent is kept.
+    let (status, again) = server.put(&path, &tag(&begun), &input).await;
+    assert_eq!((status, &again["version"], &again["conduct"]), (Status::Ok, &json!(2), &saved["conduct"]), "{again}");
+    let (status, refused) = server.put(&path, &tag(&begun), &json!({ "conduct": {} })).await;
     assert_eq!(
         (status, &refused["code"], &refused["current_version"]),
         (Status::PreconditionFailed, &json!("changed_meanwhile"), &json!(2))

@@ -66,7 +66,7 @@ pub async fn begin_examination(app: &App, by: &Reader, input: ExaminationBegun) 
     view(app, by, record).await
 }
 
-/// Saves an examination that was read at this version. Once it is finished its findings are locked: only the conclusion, what is done again, and what was
+/// Saves an examination that was read at this version; the same entries once more are answered as the first time. Once it is finished its findings are locked: only the conclusion, what is done again, and what was
 /// done about urgent findings may change.
 ///
 /// # Errors
@@ -80,7 +80,16 @@ pub async fn save_examination(
 ) -> Result<ExaminationView, AppError> {
     check_patient(&input.patient)?;
     let transaction = app.begin().await?;
-    let held = store::hold_examination(&transaction, by.id(), id, version).await?;
+    let held = match store::hold_examination(&transaction, by.id(), id, version).await {
+        Err(conflict @ StoreError::Conflict { .. }) => {
+            // The answer to an earlier try may have been lost on its way: what is there already is not refused.
+            let record = store::get_examination(&transaction, by.id(), id).await?;
+            let conduct = input.conduct.check(&record.plan).ok().filter(|it| *it == record.conduct);
+            let same = record.version == version + 1 && record.patient == patient_value(&input.patient)?;
+            return if same && conduct.is_some() { view(app, by, record).await } else { Err(conflict.into()) };
+        }
+        held => held?,
+    };
     let conduct = input.conduct.check(&held.plan).map_err(AppError::Fields)?;
     if let Some(outcome) = &held.outcome {
         if held.conduct.with_conclusion_of(&conduct) != conduct || patient_of(&held)? != input.patient {

@@ -242,6 +242,9 @@ watchEffect(() => (document.title = `${read.value?.title ?? words.title} – Pru
 </template>
 
 <style scoped>
+.acts {
+  padding-bottom: 6px;
+}
 .changed {
   margin-bottom: 12px;
   padding: 8px 12px;
