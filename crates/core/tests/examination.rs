@@ -2,16 +2,19 @@
 
 use chrono::NaiveDate;
 use proptest::prelude::*;
-use pruvex_core::TestId;
 use pruvex_core::catalogue::{
     Bias, GradeLevel, Inability, InabilityReason, Outcome, Pitfall, Region, Repeat, RepeatWhen, Sheet, SheetInput,
     Variant,
 };
 use pruvex_core::examination::{
-    Attempt, AttemptRules, AttemptShown, AttemptSide, Conclusion, ExaminationConduct, LABELS, ReadingCause, RepeatDue,
-    TestConduct, TestReading, UnreadableReason, UrgentFound, examination_label, may_finish, suggested_repeats,
+    Attempt, AttemptRules, AttemptShown, AttemptSide, ClosedExamination, Conclusion, ExaminationConduct, Holds, LABELS,
+    ReadingCause, ReferenceFound, ReferenceKind, ReferenceResult, RepeatDue, TestConduct, TestReading,
+    UnreadableReason, UrgentFound, check_reference, examination_label, holds, may_finish, own_records,
+    suggested_repeats,
 };
 use pruvex_core::plan::{ExaminationPlan, ExaminationPlanInput, ExaminationTestInput, PlanAction, PlanQuestionInput};
+use pruvex_core::{Estimate, Ratio, TestId};
+use serde_json::json;
 use uuid::Uuid;
 
 use AttemptShown::{Equivocal, Level, Negative, NotInterpretable, Positive, Unable};
@@ -271,4 +274,96 @@ fn the_earliest_open_day_is_due_and_locked_findings_stay() {
     let suggested = suggested_repeats(first, &of(Outcome::Negative), &repeats, today);
     assert_eq!(suggested.iter().map(|it| it.on).collect::<Vec<_>>(), [day(15), None]);
     assert!(suggested_repeats(first, &of(Outcome::Positive), &repeats, today).is_empty());
+}
+
+fn closed(results: &[(TestId, Outcome)], after: f64, found: Option<ReferenceFound>) -> ClosedExamination {
+    let tests = results.iter().map(|(test, outcome)| {
+        json!({ "test": test, "name": "", "variant": "", "sheet": null, "fit": "ready", "reasons": [], "left_out": false,
+            "reading": { "outcome": outcome, "level": null, "counts": null, "after_repeats": false, "sound_side_too": false, "attempts": [] } })
+    });
+    let outcome = json!({ "screening": [], "stop": null, "tests": tests.collect::<Vec<_>>(), "must_not_miss": [], "end": "finished", "sample": false,
+        "engine": "", "questions": [{ "condition": "Sore joint", "pre_test": 0.3, "action": null, "steps": [],
+            "after": { "estimate": after, "lower": after, "upper": after } }] });
+    let reference = found.map(|found| ReferenceResult {
+        condition: "sore  JOINT".to_owned(),
+        found: Some(found),
+        by: Some(ReferenceKind::Operation),
+        ..ReferenceResult::default()
+    });
+    ClosedExamination { outcome: serde_json::from_value(outcome).unwrap(), reference: reference.into_iter().collect() }
+}
+
+#[test]
+fn own_records_count_only_what_was_found_out_and_correct_for_the_rest() {
+    use Outcome::{Equivocal, Negative, NotInterpretable, Positive};
+    let (_, [first, second]) = plan();
+    let (present, absent) = (Some(ReferenceFound::Present), Some(ReferenceFound::Absent));
+    let many =
+        |n: usize, outcome, after, found| vec![closed(&[(first, outcome), (second, Equivocal)], after, found); n];
+    // Of 12 positive ones all were followed up, of 12 negative ones 6: 8, 4 and 1, 5.
+    let records = [
+        many(8, Positive, 0.8, present),
+        many(4, Positive, 0.8, absent),
+        many(1, Negative, 0.1, present),
+        many(5, Negative, 0.1, absent),
+        many(5, Negative, 0.1, None),
+        many(1, Negative, 0.1, Some(ReferenceFound::Unclear)),
+        many(2, NotInterpretable, 0.3, absent),
+    ]
+    .concat();
+    let own = own_records(&records, "SORE joint");
+    assert_eq!((own.finished, own.closed, own.tests.len()), (26, 20, 1), "equivocal results are no results");
+    assert!((own.prevalence.unwrap().estimate.get() - 9.0 / 20.0).abs() < 1e-12);
+    let calibration = own.calibration.unwrap();
+    assert_eq!((calibration.n, calibration.events, calibration.bins[4].n), (20, 9, 12));
+    let test = &own.tests[0];
+    assert_eq!(test.counts.negative_unverified.get(), 6);
+    // Begg and Greenes: 12 negative ones stand for 2 with and 10 without it.
+    let share = |of: Option<pruvex_core::accuracy::CorrectedShare>| of.unwrap().estimate.get();
+    assert!((share(test.accuracy.sensitivity) - 8.0 / 10.0).abs() < 1e-12);
+    assert!((share(test.accuracy.specificity) - 10.0 / 14.0).abs() < 1e-12);
+    assert!((test.accuracy.naive_sensitivity.unwrap().get() - 8.0 / 9.0).abs() < 1e-12);
+    assert!(test.lr_positive.is_some_and(|it| it.lower < it.estimate && it.estimate < it.upper));
+    // Nobody with a negative result was followed up: the ratios of those who were cannot be had, and nothing breaks.
+    let blind = own_records(&[many(3, Positive, 0.8, present), many(3, Negative, 0.1, None)].concat(), "Sore joint");
+    assert!(blind.tests[0].accuracy.sensitivity.is_none());
+    let none = own_records(&records, "Another");
+    assert_eq!(
+        (none.finished, none.closed, none.prevalence, none.calibration, none.tests.len()),
+        (0, 0, None, None, 0)
+    );
+}
+
+#[test]
+fn reference_results_name_a_condition_of_the_plan_once_and_say_what_told() {
+    let (plan, _) = plan();
+    let of = |condition: &str, found, by| ReferenceResult {
+        condition: condition.to_owned(),
+        found,
+        by,
+        ..ReferenceResult::default()
+    };
+    let fields = |given: &[ReferenceResult]| -> Vec<String> {
+        check_reference(given, &plan).err().unwrap_or_default().into_iter().map(|it| it.field).collect()
+    };
+    let (there, imaging) = (Some(ReferenceFound::Present), Some(ReferenceKind::Imaging));
+    assert_eq!(fields(&[]), ["results"]);
+    assert_eq!(fields(&[of("SORE JOINT", there, imaging)]), [""; 0]);
+    assert_eq!(fields(&[of("Sore joint", None, None)]), ["results[0].found", "results[0].by"]);
+    assert_eq!(fields(&[of("Sore joint", there, Some(ReferenceKind::Other))]), ["results[0].note"]);
+    let twice = [of("Sore joint", there, imaging), of("sore joint", there, imaging), of("Gone", there, imaging)];
+    assert_eq!(fields(&twice), ["results[1].condition", "results[2].condition"]);
+}
+
+#[test]
+fn a_ratio_holds_inside_the_expected_range_and_not_when_its_whole_interval_lies_outside() {
+    let of = |lower: f64, estimate: f64, upper: f64| {
+        let [lower, estimate, upper] = [lower, estimate, upper].map(|it| Ratio::new(it).unwrap());
+        Estimate { estimate, lower, upper }
+    };
+    let expected = of(2.0, 4.0, 8.0);
+    assert_eq!(holds(of(0.5, 3.0, 20.0), expected), Holds::AsPublished);
+    assert_eq!(holds(of(0.5, 1.0, 3.0), expected), Holds::Unsure);
+    assert_eq!(holds(of(0.5, 1.0, 1.9), expected), Holds::Otherwise);
+    assert_eq!(holds(of(9.0, f64::INFINITY, f64::INFINITY), expected), Holds::Otherwise);
 }

@@ -11,6 +11,7 @@ mod appraisal;
 mod audit;
 mod battery;
 mod bias;
+mod calibration;
 mod catalogue;
 mod combine;
 mod common;

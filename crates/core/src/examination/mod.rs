@@ -4,6 +4,7 @@ mod attempt;
 mod conduct;
 mod label;
 mod outcome;
+mod reference;
 
 pub use attempt::{
     Attempt, AttemptReading, AttemptRules, AttemptShown, AttemptSide, PainFound, ReadingCause, TestReading,
@@ -14,4 +15,8 @@ pub use label::{LABELS, examination_label};
 pub use outcome::{
     AskedAbout, ExaminationOutcome, OutcomeQuestion, OutcomeStep, OutcomeTest, ScreeningAnswered, SuggestedRepeat,
     may_finish, suggested_repeats,
+};
+pub use reference::{
+    ClosedExamination, Holds, OwnRecords, OwnTest, ReferenceFound, ReferenceKind, ReferenceResult, check_reference,
+    holds, own_records,
 };

@@ -1,5 +1,6 @@
 //! From a likelihood ratio to a probability, to numbers of people, and to what is done about it.
 
+mod calibration;
 mod chain;
 mod frequencies;
 mod post_test;
@@ -7,6 +8,7 @@ mod study_size;
 mod thresholds;
 mod uncertain;
 
+pub use calibration::{Calibration, CalibrationBin, CalibrationLine, Judged, SlopeStatus, calibration};
 pub use chain::{
     Chain, ChainStep, Dependence, Finding, FoundLevel, FoundResult, after_result, chain, chain_steps,
     supported_accuracy,
