@@ -8,9 +8,8 @@ use pruvex_core::catalogue::{
 };
 use pruvex_core::examination::{
     Attempt, AttemptRules, AttemptShown, AttemptSide, ClosedExamination, Conclusion, ExaminationConduct, Holds, LABELS,
-    ReadingCause, ReferenceFound, ReferenceKind, ReferenceResult, RepeatDue, TestConduct, TestReading,
-    UnreadableReason, UrgentFound, check_reference, examination_label, holds, may_finish, own_records,
-    suggested_repeats,
+    ReadingCause, ReferenceFound, ReferenceResult, RepeatDue, StandardKind, TestConduct, TestReading, UnreadableReason,
+    UrgentFound, check_reference, examination_label, holds, may_finish, own_records, suggested_repeats,
 };
 use pruvex_core::plan::{ExaminationPlan, ExaminationPlanInput, ExaminationTestInput, PlanAction, PlanQuestionInput};
 use pruvex_core::{Estimate, Ratio, TestId};
@@ -287,7 +286,7 @@ fn closed(results: &[(TestId, Outcome)], after: f64, found: Option<ReferenceFoun
     let reference = found.map(|found| ReferenceResult {
         condition: "sore  JOINT".to_owned(),
         found: Some(found),
-        by: Some(ReferenceKind::Operation),
+        by: Some(StandardKind::Operation),
         ..ReferenceResult::default()
     });
     ClosedExamination { outcome: serde_json::from_value(outcome).unwrap(), reference: reference.into_iter().collect() }
@@ -346,11 +345,11 @@ fn reference_results_name_a_condition_of_the_plan_once_and_say_what_told() {
     let fields = |given: &[ReferenceResult]| -> Vec<String> {
         check_reference(given, &plan).err().unwrap_or_default().into_iter().map(|it| it.field).collect()
     };
-    let (there, imaging) = (Some(ReferenceFound::Present), Some(ReferenceKind::Imaging));
+    let (there, imaging) = (Some(ReferenceFound::Present), Some(StandardKind::Imaging));
     assert_eq!(fields(&[]), ["results"]);
     assert_eq!(fields(&[of("SORE JOINT", there, imaging)]), [""; 0]);
     assert_eq!(fields(&[of("Sore joint", None, None)]), ["results[0].found", "results[0].by"]);
-    assert_eq!(fields(&[of("Sore joint", there, Some(ReferenceKind::Other))]), ["results[0].note"]);
+    assert_eq!(fields(&[of("Sore joint", there, Some(StandardKind::Other))]), ["results[0].note"]);
     let twice = [of("Sore joint", there, imaging), of("sore joint", there, imaging), of("Gone", there, imaging)];
     assert_eq!(fields(&twice), ["results[1].condition", "results[2].condition"]);
 }

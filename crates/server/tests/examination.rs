@@ -231,3 +231,59 @@ async fn a_record_is_its_owners_until_an_author_shares_it_and_comes_back_after_i
     let (status, back) = server.send(restore).await;
     assert_eq!((status, &back["shared_at"], counted("").await), (Status::Ok, &Value::Null, json!(1)), "{back}");
 }
+
+#[rocket::async_test]
+async fn findings_are_locked_before_the_reference_result_and_many_of_them_judge_the_examiner() {
+    let server = Server::start().await;
+    let (plan, push, _) = made(&server).await;
+    let mut last = Value::Null;
+    // Three positive and three negative results; of the negative ones one is followed up.
+    for (nth, shown) in ["positive", "positive", "positive", "negative", "negative", "negative"].iter().enumerate() {
+        let (_, begun) = server.post(ALL, &json!({ "plan": id(&plan) })).await;
+        let path = format!("{ALL}/{}", id(&begun));
+        let input = json!({ "conduct": { "conclusion": { "undecided": true },
+            "tests": [{ "test": id(&push), "attempts": [{ "side": "affected", "shown": shown }] }] } });
+        let (_, saved) = server.put(&path, &tag(&begun), &input).await;
+        let found =
+            |found: &str| json!({ "results": [{ "condition": "sore JOINT", "found": found, "by": "operation" }] });
+        let (status, early) = server.put(&format!("{path}/reference"), &tag(&saved), &found("present")).await;
+        assert_eq!(
+            (status, fields(&early)),
+            (Status::UnprocessableEntity, vec!["results"]),
+            "not before they are locked"
+        );
+        let finish = server.client.post(format!("{path}/finish")).header(Header::new("If-Match", tag(&saved)));
+        let (_, done) = server.send(finish).await;
+        last = done;
+        if nth < 4 {
+            let word = if nth < 2 { "present" } else { "absent" };
+            let (status, closed) = server.put(&format!("{path}/reference"), &tag(&last), &found(word)).await;
+            assert_eq!((status, &closed["reference"][0]["found"]), (Status::Ok, &json!(word)), "{closed}");
+            // Entered twice it is refused, unless it says that it corrects the first.
+            let mut again = found("unclear");
+            let (status, twice) = server.put(&format!("{path}/reference"), &tag(&closed), &again).await;
+            assert_eq!((status, &twice["errors"][0]["code"]), (Status::UnprocessableEntity, &json!("duplicate")));
+            again["corrects"] = json!(true);
+            again["results"][0]["found"] = json!(word);
+            assert_eq!(server.put(&format!("{path}/reference"), &tag(&closed), &again).await.0, Status::Ok);
+        }
+    }
+    assert_eq!(server.get(&format!("{ALL}?state=awaiting")).await.1["total"], 2);
+    let bad = json!({ "results": [{ "condition": "Gone", "found": "present", "by": "other" }] });
+    let (status, refused) = server.put(&format!("{ALL}/{}/reference", id(&last)), &tag(&last), &bad).await;
+    assert_eq!(
+        (status, fields(&refused)),
+        (Status::UnprocessableEntity, vec!["results[0].condition", "results[0].note"])
+    );
+
+    let (status, own) = server.get(&format!("{ALL}/own?region=pelvis&condition=Sore%20joint")).await;
+    assert_eq!((status, &own["finished"], &own["closed"]), (Status::Ok, &json!(6), &json!(4)), "{own}");
+    assert_eq!((&own["prevalence"]["estimate"], &own["calibration"]["n"]), (&json!(0.5), &json!(4)));
+    let test = &own["tests"][0];
+    assert_eq!((&test["name"], &test["counts"]["negative_unverified"]), (&json!("Push"), &json!(2)));
+    // 2 and 1 of the positive ones; 0 and 3 of the negative ones, of whom one was followed up.
+    assert_eq!(test["accuracy"]["specificity"]["estimate"], 0.75);
+    assert_eq!(test["holds_positive"], Value::Null, "one study expects nothing of the next");
+    server.enter("learner").await;
+    assert_eq!(server.get(&format!("{ALL}/own?condition=Sore%20joint")).await.1["finished"], 0, "nobody else's count");
+}

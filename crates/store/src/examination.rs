@@ -2,7 +2,7 @@
 
 use chrono::{DateTime, NaiveDate, Utc};
 use pruvex_core::catalogue::{Region, name_key};
-use pruvex_core::examination::{ExaminationConduct, ExaminationOutcome, LABELS, examination_label};
+use pruvex_core::examination::{ExaminationConduct, ExaminationOutcome, LABELS, ReferenceResult, examination_label};
 use pruvex_core::plan::{ExaminationPlan, PlanAction};
 use sea_orm::{
     ActiveModelTrait,
@@ -46,6 +46,8 @@ pub struct ExaminationRecord {
     pub conduct: ExaminationConduct,
     /// What it came to; none while it is not finished.
     pub outcome: Option<ExaminationOutcome>,
+    /// What was found out later; empty while nothing was.
+    pub reference: Vec<ReferenceResult>,
     /// When it was begun.
     pub created_at: DateTime<Utc>,
     /// When it was saved last.
@@ -85,6 +87,8 @@ pub enum ExaminationState {
     Finished,
     /// Those of which something is due, the most overdue first.
     Due,
+    /// Finished ones of which nothing was found out yet, the oldest first.
+    Awaiting,
     /// Those that others share, the newest first.
     Shared,
 }
@@ -195,6 +199,7 @@ pub async fn create_examination(
         created_at: Set(now),
         updated_at: Set(now),
         outcome: Set(None),
+        reference: Set(None),
         due: Set(None),
         finished_at: Set(None),
         shared_at: Set(None),
@@ -259,6 +264,25 @@ pub async fn save_examination(
     // While it goes on nothing of it is due.
     let finished = outcome.is_some() || held.outcome.is_some();
     row.due = Set(conduct.next_due().filter(|_| finished));
+    record(row.update(db).await?)
+}
+
+/// Keeps what was found out later of an examination that is held.
+///
+/// # Errors
+/// Database errors.
+pub async fn save_reference(
+    db: &impl ConnectionTrait,
+    held: &ExaminationRecord,
+    reference: &[ReferenceResult],
+) -> Result<ExaminationRecord, StoreError> {
+    let row = ActiveModel {
+        id: Set(held.id),
+        version: Set(held.version + 1),
+        updated_at: Set(Utc::now()),
+        reference: Set(Some(value(held.id, &reference)?)),
+        ..Default::default()
+    };
     record(row.update(db).await?)
 }
 
@@ -381,6 +405,9 @@ fn asked_for(account: Uuid, asked: &ExaminationsAsked<'_>) -> sea_orm::Select<En
         ExaminationState::Running => found.filter(Column::FinishedAt.is_null()),
         ExaminationState::Finished => found.filter(Column::FinishedAt.is_not_null()),
         ExaminationState::Due => found.filter(Column::Due.is_not_null()),
+        ExaminationState::Awaiting => {
+            found.filter(Column::FinishedAt.is_not_null()).filter(Column::Reference.is_null())
+        }
         ExaminationState::All | ExaminationState::Shared => found,
     };
     if let Some(region) = asked.region {
@@ -397,8 +424,12 @@ fn asked_for(account: Uuid, asked: &ExaminationsAsked<'_>) -> sea_orm::Select<En
 }
 
 fn ordered(found: sea_orm::Select<Entity>, state: ExaminationState) -> sea_orm::Select<Entity> {
-    let found = if state == ExaminationState::Due { found.order_by_asc(Column::Due) } else { found };
-    found.order_by_desc(Column::CreatedAt).order_by_asc(Column::Id)
+    match state {
+        ExaminationState::Due => found.order_by_asc(Column::Due).order_by_desc(Column::CreatedAt),
+        ExaminationState::Awaiting => found.order_by_asc(Column::FinishedAt),
+        _ => found.order_by_desc(Column::CreatedAt),
+    }
+    .order_by_asc(Column::Id)
 }
 
 async fn held(
@@ -460,6 +491,7 @@ fn record(row: Model) -> Result<ExaminationRecord, StoreError> {
         patient: row.patient,
         conduct: read(id, row.conduct)?,
         outcome: row.outcome.map(|outcome| read(id, outcome)).transpose()?,
+        reference: row.reference.map(|reference| read(id, reference)).transpose()?.unwrap_or_default(),
         created_at: row.created_at,
         saved_at: row.updated_at,
         finished_at: row.finished_at,

@@ -119,6 +119,7 @@ export async function mounted(
     'patient',
     'battery',
     'examinations',
+    'own',
   )
   names.push('study-size', 'guide', 'people', 'prevalence', 'conflicts', 'plans', 'new-plan')
   const router = createRouter({

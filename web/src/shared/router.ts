@@ -133,6 +133,12 @@ export const router = createRouter({
       meta: { guide: 'examinations', step: 'plans' },
     },
     {
+      path: '/plan/in-your-hands',
+      name: 'own',
+      component: () => import('@/areas/examination/OwnPage.vue'),
+      meta: { guide: 'examinations', step: 'plans' },
+    },
+    {
       path: '/plan/examinations/:examination',
       name: 'examination',
       component: () => import('@/areas/examination/ExaminationPage.vue'),

@@ -1,6 +1,7 @@
 //! Examinations that are carried out: begun by a plan, kept while they go on, finished, listed, shared, written out.
 
 mod carry_out;
+mod closing;
 mod export;
 mod outcome;
 mod print;
@@ -8,6 +9,7 @@ mod records;
 mod view;
 
 pub use carry_out::{ExaminationBegun, ExaminationInput, begin_examination, finish_examination, save_examination};
+pub use closing::{OwnTestView, OwnView, ReferenceResultInput, own_examinations, save_reference};
 pub use export::export_examinations;
 pub use print::print_examination;
 pub use pruvex_store::examination::ExaminationState;

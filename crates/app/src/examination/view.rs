@@ -6,7 +6,8 @@ use chrono::{DateTime, NaiveDate, Utc};
 use pruvex_core::TestId;
 use pruvex_core::catalogue::{Outcome, Sheet};
 use pruvex_core::examination::{
-    AttemptRules, ExaminationConduct, ExaminationOutcome, SuggestedRepeat, TestReading, suggested_repeats,
+    AttemptRules, ExaminationConduct, ExaminationOutcome, ReferenceResult, SuggestedRepeat, TestReading,
+    suggested_repeats,
 };
 use pruvex_core::people::{Right, Role};
 use pruvex_core::plan::{ExaminationPlan, FitState};
@@ -56,6 +57,8 @@ pub struct ExaminationView {
     stands: Option<ExaminationStands>,
     /// What it came to; none before.
     outcome: Option<ExaminationOutcome>,
+    /// What was found out later; empty while nothing was.
+    reference: Vec<ReferenceResult>,
 }
 
 /// Where an examination stands that is not finished.
@@ -125,6 +128,7 @@ pub(super) async fn shown(
         conduct: record.conduct,
         stands,
         outcome: record.outcome,
+        reference: record.reference,
     })
 }
 

@@ -17,6 +17,6 @@ pub use outcome::{
     may_finish, suggested_repeats,
 };
 pub use reference::{
-    ClosedExamination, Holds, OwnRecords, OwnTest, ReferenceFound, ReferenceKind, ReferenceResult, check_reference,
+    ClosedExamination, Holds, OwnRecords, OwnTest, ReferenceFound, ReferenceResult, StandardKind, check_reference,
     holds, own_records,
 };

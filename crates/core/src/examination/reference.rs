@@ -20,7 +20,7 @@ use crate::{Count, Estimate, FieldError, FieldErrorCode, Level, Probability, Rat
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
-pub enum ReferenceKind {
+pub enum StandardKind {
     /// Imaging.
     Imaging,
     /// An operation.
@@ -56,7 +56,7 @@ pub struct ReferenceResult {
     /// Whether it was there.
     pub found: Option<ReferenceFound>,
     /// What told.
-    pub by: Option<ReferenceKind>,
+    pub by: Option<StandardKind>,
     /// When.
     pub on: Option<NaiveDate>,
     /// In words.
@@ -98,7 +98,7 @@ impl Part for ReferenceResult {
         c.present(&field("found"), self.found, "Say whether it was there, or that it did not tell.");
         let by = c.present(&field("by"), self.by, "Say what told.");
         let note = c.text(&field("note"), &self.note, MAX_TEXT);
-        if by == Some(ReferenceKind::Other) && note.is_empty() {
+        if by == Some(StandardKind::Other) && note.is_empty() {
             c.required(&field("note"), "", MAX_TEXT, "Say in the note what told.");
         }
         Self { condition: c.text(&field("condition"), &self.condition, MAX_NAME), note, ..self.clone() }

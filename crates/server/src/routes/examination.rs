@@ -2,7 +2,7 @@
 
 use pruvex_app::examination::{
     self as cases, ExaminationBegun, ExaminationFilter, ExaminationInput, ExaminationPage, ExaminationState,
-    ExaminationView, SharingInput,
+    ExaminationView, OwnView, ReferenceResultInput, SharingInput,
 };
 use pruvex_app::people::{Reader, SheetWriter};
 use pruvex_core::catalogue::Region;
@@ -19,11 +19,12 @@ use crate::params::{Id, choice, id, region, whole};
 use crate::problem::ApiError;
 use crate::ready::Ready;
 
-const STATES: [(&str, ExaminationState); 5] = [
+const STATES: [(&str, ExaminationState); 6] = [
     ("all", ExaminationState::All),
     ("running", ExaminationState::Running),
     ("finished", ExaminationState::Finished),
     ("due", ExaminationState::Due),
+    ("awaiting", ExaminationState::Awaiting),
     ("shared", ExaminationState::Shared),
 ];
 
@@ -31,7 +32,8 @@ const STATES: [(&str, ExaminationState); 5] = [
 #[derive(Debug, FromForm, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub(crate) struct ExaminationQuery<'r> {
-    /// `all` of your own, those that are `running` or `finished`, those of which something is `due`, or those that others have `shared`.
+    /// `all` of your own, those that are `running` or `finished`, those of which something is `due`, finished ones `awaiting` a reference result, or those that others
+    /// have `shared`.
     state: Option<&'r str>,
     /// Of this region.
     #[param(value_type = Option<Region>)]
@@ -85,6 +87,21 @@ pub(crate) async fn export_examinations(
     Ok(Download::attachment(cases::export_examinations(&app, &by, &query.filter()?).await?))
 }
 
+/// What your own finished examinations say of a condition: its share, how your probabilities agree with what was found out, and each test in your hands beside the
+/// published figures.
+#[utoipa::path(tag = "examination",
+    params(("region" = Option<Region>, Query, description = "of this region"), ("condition" = Option<String>, Query, description = "its name")),
+    responses((status = 200, body = OwnView)))]
+#[get("/examinations/own?<region>&<condition>")]
+pub(crate) async fn own_examinations(
+    by: By<Reader>,
+    region: Option<&str>,
+    condition: Option<&str>,
+    app: Ready<'_>,
+) -> Result<Json<OwnView>, ApiError> {
+    Ok(Json(cases::own_examinations(&app, &by, self::region(region)?, condition.unwrap_or_default()).await?))
+}
+
 /// Begins an examination by a plan, under a label that says nothing of the patient.
 #[utoipa::path(tag = "examination", request_body = ExaminationBegun,
     responses((status = 201, body = ExaminationView)))]
@@ -136,6 +153,21 @@ pub(crate) async fn finish_examination(
     app: Ready<'_>,
 ) -> Result<Tagged<ExaminationView>, ApiError> {
     Ok(Tagged::ok(cases::finish_examination(&app, &by, id?.0, version.0).await?))
+}
+
+/// Keeps what was found out later of a finished examination of your own: whether its conditions were there.
+#[utoipa::path(tag = "examination", request_body = ReferenceResultInput,
+    params(IfMatch),
+    responses((status = 200, body = ExaminationView)))]
+#[put("/examinations/<id>/reference", data = "<input>")]
+pub(crate) async fn save_reference(
+    by: By<Reader>,
+    id: Result<Id<Uuid>, ApiError>,
+    version: IfMatch,
+    input: JsonBody<ReferenceResultInput>,
+    app: Ready<'_>,
+) -> Result<Tagged<ExaminationView>, ApiError> {
+    Ok(Tagged::ok(cases::save_reference(&app, &by, id?.0, version.0, &input.0).await?))
 }
 
 /// Shares a finished examination of your own for teaching, or ends that.

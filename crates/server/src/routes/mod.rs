@@ -96,6 +96,8 @@ api![
     examination::get_examination,
     examination::save_examination,
     examination::finish_examination,
+    examination::own_examinations,
+    examination::save_reference,
     examination::share_examination,
     examination::delete_examination,
     examination::restore_examination,

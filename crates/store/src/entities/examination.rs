@@ -21,6 +21,9 @@ pub struct Model {
     /// As it was when the examination was finished.
     #[sea_orm(column_type = "JsonBinary", nullable)]
     pub outcome: Option<Json>,
+    /// What was found out later.
+    #[sea_orm(column_type = "JsonBinary", nullable)]
+    pub reference: Option<Json>,
     /// What a search looks at.
     pub said: String,
     pub due: Option<Date>,

@@ -18,6 +18,7 @@ CREATE TABLE examination (
     patient jsonb NOT NULL,
     conduct jsonb NOT NULL,
     outcome jsonb,
+    reference jsonb,
     said text NOT NULL,
     due date,
     sample boolean NOT NULL,

@@ -27,6 +27,7 @@ import { useSaving } from '@/shared/useSaving'
 import ConclusionForm from './ConclusionForm.vue'
 import { nameIn } from './examinationWords'
 import OutcomeTests from './OutcomeTests.vue'
+import ReferenceForm from './ReferenceForm.vue'
 
 /** The record of an examination. */
 const props = defineProps<{ examination: string }>()
@@ -237,6 +238,7 @@ watchEffect(() => (document.title = `${read.value?.label ?? text.examination.tit
           }}
         </p>
         <OutcomeTests :outcome="outcome" :conduct="read.conduct" />
+        <ReferenceForm :record="read" />
         <template v-if="outcome.screening.length">
           <h2>{{ words.asked }}</h2>
           <p v-for="it in outcome.screening" :key="it.question" class="small" dir="auto">

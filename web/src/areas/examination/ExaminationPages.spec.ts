@@ -9,6 +9,7 @@ import { finished, running, saved, sheets } from './examination.setup'
 import ExaminationPage from './ExaminationPage.vue'
 import ExaminationsPage from './ExaminationsPage.vue'
 import ExaminePage from './ExaminePage.vue'
+import OwnPage from './OwnPage.vue'
 
 // What is left of one test would send its entries in the next.
 enableAutoUnmount(afterEach)
@@ -267,6 +268,132 @@ describe('records of examinations', () => {
       expect(
         conductOf(asked.find((it) => it.path === '/examinations/e' && it.method === 'PUT')).conclusion.done,
       ).toBe(true),
+    )
+  })
+})
+
+describe('what was found out later', () => {
+  beforeEach(() => {
+    document.body.innerHTML = ''
+    enter()
+  })
+
+  it('is entered for each condition once the findings are locked, and corrected in the open', async () => {
+    const record = { ...finished, reference: [] as object[] }
+    const asked = serve({
+      'GET /examinations/e': () => record,
+      'PUT /examinations/e/reference': (one: Asked) => {
+        record.reference = (one.body as { results: object[] }).results
+        return record
+      },
+    })
+    const { wrapper } = await mounted(ExaminationPage, { examination: 'e' }, {}, {}, 'examination')
+    await eventually(() => expect(wrapper.find('[data-test=enter-reference]').exists()).toBe(true))
+    expect(wrapper.get('[data-test=reference]').text()).toContain('Nothing was found out yet.')
+    await wrapper.get('[data-test=enter-reference]').trigger('click')
+    await wrapper.get('[data-test=found-present]').setValue()
+    wrapper.getComponent({ name: 'VSelect' }).vm.$emit('update:modelValue', 'operation')
+    await wrapper.get('[data-test=reference] form').trigger('submit')
+    const sent = () => asked.filter((it) => it.path.endsWith('/reference')).at(-1)?.body
+    await eventually(() =>
+      expect(sent()).toMatchObject({
+        results: [{ condition: 'Sore joint', found: 'present', by: 'operation' }],
+        corrects: false,
+      }),
+    )
+    const again = (await mounted(ExaminationPage, { examination: 'e' }, {}, {}, 'examination')).wrapper
+    await eventually(() => expect(again.find('[data-test=reference-result]').exists()).toBe(true))
+    expect(again.get('[data-test=reference-result]').text()).toContain('present, operation')
+    expect(again.get('[data-test=enter-reference]').text()).toBe('Correct reference result')
+    await again.get('[data-test=enter-reference]').trigger('click')
+    await again.get('[data-test=found-unclear]').setValue()
+    await again.get('[data-test=reference] form').trigger('submit')
+    await eventually(() => expect(sent()).toMatchObject({ results: [{ found: 'unclear' }], corrects: true }))
+  })
+
+  it('says how one’s own probabilities and tests hold beside the published ones', async () => {
+    const share = (estimate: number) => ({
+      estimate,
+      lower: estimate / 2,
+      upper: Math.min(1, estimate * 1.5),
+    })
+    const bin = (n: number, events: number, mean: number) => ({
+      n,
+      events,
+      mean: n ? mean : null,
+      observed: n ? share(events / n) : null,
+    })
+    const line = { intercept: 0, intercept_se: 0.2, slope: 0.8, slope_se: 0.1 }
+    const own = {
+      condition: 'Sore joint',
+      finished: 26,
+      closed: 20,
+      sample: true,
+      prevalence: share(0.45),
+      calibration: {
+        n: 20,
+        events: 9,
+        mean: 0.5,
+        observed: share(0.45),
+        brier: 0.1234,
+        log_score: 0.4,
+        skill: 0.5,
+        shift: [0, 0.2],
+        status: 'ok',
+        line,
+        penalised: line,
+        bins: [bin(8, 1, 0.1), bin(0, 0, 0), bin(0, 0, 0), bin(0, 0, 0), bin(12, 8, 0.8)],
+        error: 0.1,
+      },
+      tests: [
+        {
+          test: 'a',
+          name: 'Raise',
+          counts: {
+            positive_with: 8,
+            positive_without: 4,
+            positive_unverified: 0,
+            negative_with: 1,
+            negative_without: 5,
+            negative_unverified: 6,
+          },
+          accuracy: { sensitivity: { estimate: 0.8, interval: share(0.8) }, specificity: null },
+          lr_positive: share(2.8),
+          lr_negative: null,
+          expected_positive: { estimate: 3, lower: 2, upper: 6 },
+          expected_negative: null,
+          holds_positive: 'as_published',
+          holds_negative: null,
+        },
+      ],
+    }
+    let answer: object = own
+    const asked = serve({
+      'GET /regions': [{ region: 'pelvis', tests: 3 }],
+      'GET /conditions': [{ region: 'pelvis', name: 'Sore joint', tests: 3, pre_test: 0.3 }],
+      'GET /examinations/own': () => answer,
+    })
+    const { wrapper } = await mounted(OwnPage, {}, {}, { region: 'pelvis' }, 'own')
+    await eventually(() => expect(wrapper.find('[data-test=own-test]').exists()).toBe(true))
+    expect(asked.at(-1)!.path).toContain('region=pelvis&condition=Sore%20joint')
+    const said = plain(wrapper.text())
+    for (const words of [
+      '20 of 26 finished examinations',
+      '0.123',
+      '0.80 ± 0.20',
+      '80 % given; there in 8 of 12',
+      'negative: 1 with it, 5 without, 6 not known',
+      'Sensitivity 80 %',
+      'a further study is expected at 2.0–6.0. As published.',
+      'LR− not estimable; too few studies say where a further one is expected.',
+    ])
+      expect(said).toContain(words)
+    answer = { ...own, closed: 0, calibration: null, prevalence: null, tests: [] }
+    const none = await mounted(OwnPage, {}, {}, { region: 'pelvis' }, 'own')
+    await eventually(() =>
+      expect(none.wrapper.get('[data-test=own-none]').text()).toContain(
+        '26 finished examinations ask about this condition',
+      ),
     )
   })
 })

@@ -147,6 +147,7 @@ export const running = {
     repeats: [],
   },
   outcome: null,
+  reference: [],
 }
 
 type Sent = { conduct: { tests: { test: string; attempts: object[] }[] } }

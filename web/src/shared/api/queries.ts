@@ -563,3 +563,16 @@ export function useExaminationRecord(id: MaybeRefOrGetter<string>) {
     queryFn: () => askExamination(toValue(id)),
   })
 }
+
+/** What your own finished examinations say of a condition. */
+export function useOwnExaminations(
+  asked: MaybeRefOrGetter<{ region: Region; condition: string }>,
+  enabled: MaybeRefOrGetter<boolean>,
+) {
+  return useQuery({
+    queryKey: ['own examinations', computed(() => toValue(asked))],
+    queryFn: async () =>
+      data(await api.GET('/api/v1/examinations/own', { params: { query: toValue(asked) } })),
+    enabled,
+  })
+}

@@ -809,6 +809,43 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/examinations/own': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * What your own finished examinations say of a condition: its share, how your probabilities agree with what was found out, and each test in your hands beside the
+     *     published figures.
+     */
+    get: operations['own_examinations']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/examinations/{id}/reference': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /** Keeps what was found out later of a finished examination of your own: whether its conditions were there. */
+    put: operations['save_reference']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/examinations/{id}/sharing': {
     parameters: {
       query?: never
@@ -2925,6 +2962,77 @@ export interface components {
        */
       hands: number | null
     }
+    /** @description How well probabilities agree with what came true. */
+    Calibration: {
+      /** @description How many there are. */
+      n: number
+      /** @description How many came true. */
+      events: number
+      /** @description Mean of the probabilities. */
+      mean: components['schemas']['Probability']
+      /** @description Share that came true with Wilson's interval. */
+      observed: components['schemas']['Estimate_Probability']
+      /**
+       * Format: double
+       * @description Brier score: mean squared difference, 0 the best.
+       */
+      brier: number
+      /**
+       * Format: double
+       * @description Mean of `-ln` of the probability of what came.
+       */
+      log_score: number
+      /**
+       * Format: double
+       * @description By which share of it the Brier score is lower than that of giving the observed share every time; none where all came true, or none.
+       */
+      skill?: number | null
+      /** @description By how much all probabilities are too low on the logit scale, and its standard error: the intercept at slope 1. None where all came true, or none. */
+      shift?: [number, number] | null
+      /** @description Whether a slope can be had. */
+      status: components['schemas']['SlopeStatus']
+      line?: components['schemas']['CalibrationLine'] | null
+      penalised?: components['schemas']['CalibrationLine'] | null
+      /** @description By fifths from `[0, 0.2)` to `[0.8, 1]`. */
+      bins: components['schemas']['CalibrationBin'][]
+      /**
+       * Format: double
+       * @description Expected calibration error: mean over all of how far the mean of a fifth lies from what came true of it.
+       */
+      error: number
+    }
+    /** @description Probabilities of one fifth, and how often they came true. */
+    CalibrationBin: {
+      /** @description How many there are. */
+      n: number
+      /** @description How many came true. */
+      events: number
+      mean?: components['schemas']['Probability'] | null
+      observed?: components['schemas']['Estimate_Probability'] | null
+    }
+    /** @description `logit P(true) = intercept + slope · logit p`. */
+    CalibrationLine: {
+      /**
+       * Format: double
+       * @description 0 where they agree.
+       */
+      intercept: number
+      /**
+       * Format: double
+       * @description Its standard error.
+       */
+      intercept_se: number
+      /**
+       * Format: double
+       * @description 1 where they agree; below 1 where the probabilities are too extreme, above 1 where they are too timid.
+       */
+      slope: number
+      /**
+       * Format: double
+       * @description Its standard error.
+       */
+      slope_se: number
+    }
     /**
      * @description Where they were examined.
      * @enum {string}
@@ -4099,6 +4207,8 @@ export interface components {
       conduct: components['schemas']['ExaminationConduct']
       stands?: components['schemas']['ExaminationStands'] | null
       outcome?: components['schemas']['ExaminationOutcome'] | null
+      /** @description What was found out later; empty while nothing was. */
+      reference: components['schemas']['ReferenceResult'][]
     }
     /** @description What one person read off a report, as it was typed. */
     ExtractionInput: {
@@ -4494,6 +4604,11 @@ export interface components {
       q_specificity?: components['schemas']['CochranQ'] | null
       threshold?: components['schemas']['ThresholdCorrelation'] | null
     }
+    /**
+     * @description Whether one's own ratio agrees with the published ones.
+     * @enum {string}
+     */
+    Holds: 'as_published' | 'unsure' | 'otherwise'
     /** @description Parameters of the hierarchical summary curve (Rutter and Gatsonis 2001), by the map of Harbord et al. (2007). */
     Hsroc: {
       /**
@@ -5681,6 +5796,41 @@ export interface components {
       reasons: components['schemas']['PlaceReason'][][]
       /** @description Wishes that it does not keep: pairs of a test, by its number, and one that should come after it and does not. */
       broken: number[][]
+    }
+    /** @description Shares and scores of them. */
+    OwnShare: {
+      prevalence?: components['schemas']['Estimate_Probability'] | null
+      calibration?: components['schemas']['Calibration'] | null
+    }
+    /** @description What one's own examinations say of a test. */
+    OwnTest: {
+      /** @description Which test. */
+      test: components['schemas']['TestId']
+      /** @description Its results, and what was found out later. */
+      counts: components['schemas']['VerificationCounts']
+      /** @description Its accuracy, corrected for those of whom nothing was found out: they are taken to be like those with the same result. */
+      accuracy: components['schemas']['VerifiedAccuracy']
+      lr_positive?: components['schemas']['Estimate_Ratio'] | null
+      lr_negative?: components['schemas']['Estimate_Ratio'] | null
+    }
+    /** @description A test in your hands beside the published figures. */
+    OwnTestView: components['schemas']['OwnTest'] & {
+      name: string
+      expected_positive?: components['schemas']['Estimate_Ratio'] | null
+      expected_negative?: components['schemas']['Estimate_Ratio'] | null
+      holds_positive?: components['schemas']['Holds'] | null
+      holds_negative?: components['schemas']['Holds'] | null
+    }
+    /** @description What your own finished examinations say of a condition. */
+    OwnView: components['schemas']['OwnShare'] & {
+      condition: string
+      /** @description Finished examinations that asked about it. */
+      finished: number
+      /** @description Those of which it is known whether it was there. */
+      closed: number
+      tests: components['schemas']['OwnTestView'][]
+      /** @description Some of it is made up. */
+      sample: boolean
     }
     /**
      * @description Pain during an attempt.
@@ -7055,6 +7205,11 @@ export interface components {
      * @enum {string}
      */
     ReferenceFormat: 'ris' | 'bibtex' | 'csl_json' | 'pubmed'
+    /**
+     * @description Whether a condition was there.
+     * @enum {string}
+     */
+    ReferenceFound: 'present' | 'absent' | 'unclear'
     /** @description A reference as a person or a file wrote it. */
     ReferenceInput: {
       /**
@@ -7140,6 +7295,36 @@ export interface components {
       sensitivity: components['schemas']['Estimate_Probability']
       /** @description In people without it. */
       specificity: components['schemas']['Estimate_Probability']
+    }
+    /** @description The reference result of one condition. */
+    ReferenceResult: {
+      /**
+       * @description Name of the condition.
+       * @default
+       */
+      condition: string
+      /** @default null */
+      found: components['schemas']['ReferenceFound'] | null
+      /** @default null */
+      by: components['schemas']['StandardKind'] | null
+      /**
+       * Format: date
+       * @description When.
+       * @default null
+       */
+      on: string | null
+      /**
+       * @description In words.
+       * @default
+       */
+      note: string
+    }
+    /** @description What was found out later. */
+    ReferenceResultInput: {
+      /** @description For each condition whether it was there. */
+      results: components['schemas']['ReferenceResult'][]
+      /** @description It replaces a reference result that stands there already. */
+      corrects?: boolean
     }
     /** @description A reference with its id. */
     ReferenceView: components['schemas']['Reference'] & {
@@ -8068,6 +8253,11 @@ export interface components {
      */
     SizeWord:
       'poor' | 'slight' | 'fair' | 'moderate' | 'substantial' | 'almost_perfect' | 'good' | 'excellent'
+    /**
+     * @description Whether a slope can be had.
+     * @enum {string}
+     */
+    SlopeStatus: 'ok' | 'one_class' | 'constant_probability' | 'complete_separation' | 'quasi_separation'
     /** @description Deeks' regression of `ln DOR` on `1 / sqrt(ESS)`. */
     SmallStudyTest: {
       /** @description Studies with both arms. */
@@ -8277,6 +8467,11 @@ export interface components {
        */
       fall_support: string
     }
+    /**
+     * @description What told whether a condition was there.
+     * @enum {string}
+     */
+    StandardKind: 'imaging' | 'operation' | 'anaesthesia' | 'course' | 'other'
     /**
      * @description How an answer stands.
      * @enum {string}
@@ -9238,6 +9433,21 @@ export interface components {
       /** @description How many could not be: of one test result nobody was verified. They stay as they are. */
       not_corrected: number
       pooled?: components['schemas']['Pooled'] | null
+    }
+    /** @description People of a study by test result, and what the reference standard said of them. */
+    VerificationCounts: {
+      /** @description Test positive, with the condition. */
+      positive_with: components['schemas']['Count']
+      /** @description Test positive, without it. */
+      positive_without: components['schemas']['Count']
+      /** @description Test positive, reference standard not done. */
+      positive_unverified: components['schemas']['Count']
+      /** @description Test negative, with the condition. */
+      negative_with: components['schemas']['Count']
+      /** @description Test negative, without it. */
+      negative_without: components['schemas']['Count']
+      /** @description Test negative, reference standard not done. */
+      negative_unverified: components['schemas']['Count']
     }
     /**
      * @description Why there is no corrected figure, or no interval of it.
@@ -11464,7 +11674,10 @@ export interface operations {
   list_examinations: {
     parameters: {
       query?: {
-        /** @description `all` of your own, those that are `running` or `finished`, those of which something is `due`, or those that others have `shared`. */
+        /**
+         * @description `all` of your own, those that are `running` or `finished`, those of which something is `due`, finished ones `awaiting` a reference result, or those that others
+         *     have `shared`.
+         */
         state?: string
         /** @description Of this region. */
         region?: components['schemas']['Region']
@@ -11533,7 +11746,10 @@ export interface operations {
   export_examinations: {
     parameters: {
       query?: {
-        /** @description `all` of your own, those that are `running` or `finished`, those of which something is `due`, or those that others have `shared`. */
+        /**
+         * @description `all` of your own, those that are `running` or `finished`, those of which something is `due`, finished ones `awaiting` a reference result, or those that others
+         *     have `shared`.
+         */
         state?: string
         /** @description Of this region. */
         region?: components['schemas']['Region']
@@ -11691,6 +11907,75 @@ export interface operations {
       403: components['responses']['Forbidden']
       404: components['responses']['NotFound']
       412: components['responses']['PreconditionFailed']
+      422: components['responses']['UnprocessableEntity']
+      428: components['responses']['PreconditionRequired']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  own_examinations: {
+    parameters: {
+      query?: {
+        /** @description of this region */
+        region?: components['schemas']['Region']
+        /** @description its name */
+        condition?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['OwnView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  save_reference: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description The ETag that was read, such as "3"; "0" where there was nothing yet. */
+        'If-Match': string
+      }
+      path: {
+        id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReferenceResultInput']
+      }
+    }
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      404: components['responses']['NotFound']
+      408: components['responses']['RequestTimeout']
+      412: components['responses']['PreconditionFailed']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
       422: components['responses']['UnprocessableEntity']
       428: components['responses']['PreconditionRequired']
       503: components['responses']['ServiceUnavailable']

@@ -27,6 +27,7 @@ export const commonWords = {
       plans: 'Examination plans',
       battery: 'Battery of tests',
       examinations: 'Examinations',
+      own: 'In your hands',
     } as Record<string, string>,
     evidence: 'Evidence',
     evidenceParts: {

@@ -18,6 +18,7 @@ export const examinationWords = {
       running: 'Going on',
       finished: 'Finished',
       due: 'Something is due',
+      awaiting: 'Awaiting a reference result',
       shared: 'Shared by others',
     },
     state: 'Which',
@@ -178,6 +179,73 @@ export const examinationWords = {
       saved: 'Conclusion saved.',
       noName: 'No name, no date of birth, nothing that tells who it is.',
       faults: 'Not finished yet:',
+    },
+    reference: {
+      title: 'Reference result',
+      none: 'Nothing was found out yet.',
+      enter: 'Enter reference result',
+      correct: 'Correct reference result',
+      found: { present: 'present', absent: 'absent', unclear: 'did not tell' },
+      kinds: {
+        imaging: 'imaging',
+        operation: 'operation',
+        anaesthesia: 'examination under anaesthesia',
+        course: 'course',
+        other: 'something else',
+      },
+      by: 'What told',
+      on: 'When',
+      note: 'Note (no name)',
+      save: 'Save reference result',
+      saved: 'Reference result saved.',
+    },
+    own: {
+      title: 'In your hands',
+      of: (condition: string) => `In your hands: ${condition}`,
+      about:
+        'From your own finished examinations that have a reference result, for the condition asked about above. Local figures, kept apart from the catalogue: they are no study, and nobody else sees them.',
+      failed: 'Your own figures could not be computed',
+      none: 'No examination has a reference result yet',
+      noneDetail: (n: number) =>
+        `${n === 1 ? '1 finished examination asks' : `${n} finished examinations ask`} about this condition. Open its record and enter what imaging, an operation or the course showed.`,
+      awaiting: 'Those awaiting a reference result',
+      closed: (closed: number, finished: number) =>
+        `${closed} of ${of(finished, 'finished examination', 'finished examinations')} about this condition ${closed === 1 ? 'has' : 'have'} a reference result that tells.`,
+      calibration: 'Calibration',
+      calibrationAbout:
+        'How often the condition was there, beside the probability at the end of the examination, by fifths: the square stands for the mean probability, the line for the share, the band for its 95 % interval.',
+      fifth: (from: number, to: number) => `${from}–${to} %`,
+      bin: (mean: string, events: number, n: number, interval: string) =>
+        `${mean} given; there in ${events} of ${n} (${interval})`,
+      noBin: 'none',
+      meanGiven: 'Mean probability',
+      cameTrue: 'Was there',
+      brier: 'Brier score',
+      slope: 'Calibration slope',
+      noSlope: 'not to be had: the same probability every time',
+      slopeAbout:
+        'A Brier score of 0 is the best. A slope of 1 agrees; below 1 the probabilities are too extreme, above 1 too timid. The slope is by penalised likelihood, ± its 95 % interval.',
+      prevalence: 'Prevalence in your records',
+      prevalenceAbout:
+        'Of those with a reference result. Who gets one is seldom by chance: read it with care before you use it as a pre-test probability.',
+      tests: 'Each test in your hands',
+      testsAbout:
+        'Corrected for those of whom nothing was found out, taken to be like those with the same result (Begg and Greenes). Beside it where the ratio of a further study is expected from the published ones.',
+      positive: ([there, not, unknown]: number[]) =>
+        `positive: ${there} with it, ${not} without, ${unknown} not known`,
+      negative: ([there, not, unknown]: number[]) =>
+        `negative: ${there} with it, ${not} without, ${unknown} not known`,
+      sensitivity: 'Sensitivity',
+      specificity: 'specificity',
+      noRatio: 'not estimable',
+      expected: (interval: string) => `a further study is expected at ${interval}.`,
+      expectedNothing: 'too few studies say where a further one is expected.',
+      holds: {
+        as_published: 'As published.',
+        unsure: 'Too few to tell.',
+        otherwise: 'Otherwise than published.',
+      },
+      unknown: '',
     },
     record: {
       conclusion: 'Conclusion',

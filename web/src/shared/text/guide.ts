@@ -35,6 +35,7 @@ export const guideWords = {
       'methods-likelihood': 'Post-test probability',
       'methods-combine': 'Several tests',
       'methods-plan': 'Order of an examination',
+      'methods-calibration': 'Calibration',
       'methods-agreement': 'Agreement',
     } as Record<string, string>,
     found: (n: number) => (n === 1 ? 'Found in 1 place' : `Found in ${n} places`),
