@@ -2,7 +2,7 @@
 import { computed, watchEffect } from 'vue'
 
 import { useOwnExaminations } from '@/shared/api/queries'
-import type { Holds, OwnTest } from '@/shared/api/types'
+import type { CorrectedShare, Holds, OwnTest } from '@/shared/api/types'
 import {
   percent,
   percentInterval,
@@ -40,6 +40,18 @@ const cells = (it: OwnTest) => {
     positive: [positive_with, positive_without, positive_unverified],
     negative: [negative_with, negative_without, negative_unverified],
   }
+}
+/** What can be had of both, each with what stands in for it where it is 0 or 1. */
+function shares({ accuracy: it }: OwnTest) {
+  return [
+    [words.sensitivity, it.sensitivity, it.sensitivity_half_added] as const,
+    [words.specificity, it.specificity, it.specificity_half_added] as const,
+  ].flatMap(([name, share, half]) => (share ? [[name, share, half ?? null] as const] : []))
+}
+/** None counted wrongly is no certainty: the interval is that with half a person added to each cell then. */
+function interval(share: CorrectedShare, half: CorrectedShare | null) {
+  const said = share.interval ?? half?.interval
+  return said ? percentInterval(said) : words.noInterval
 }
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 </script>
@@ -95,7 +107,7 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
         <section v-if="own.prevalence">
           <h2>{{ words.prevalence }}</h2>
           <p>
-            <b>{{ percentPoint(own.prevalence) }}</b>
+            <b class="share">{{ percentPoint(own.prevalence) }}</b>
             <span class="small muted">{{ percentInterval(own.prevalence) }}</span>
           </p>
           <p class="small muted">{{ words.prevalenceAbout }}</p>
@@ -111,18 +123,10 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
           {{ words.positive(cells(it).positive) }}; {{ words.negative(cells(it).negative) }}
         </p>
         <p class="small">
-          <template v-if="it.accuracy.sensitivity">
-            {{ words.sensitivity }} {{ percent(it.accuracy.sensitivity.estimate) }}
-            <span v-if="it.accuracy.sensitivity.interval" class="muted">{{
-              percentInterval(it.accuracy.sensitivity.interval)
-            }}</span>
-          </template>
-          <template v-if="it.accuracy.specificity">
-            · {{ words.specificity }} {{ percent(it.accuracy.specificity.estimate) }}
-            <span v-if="it.accuracy.specificity.interval" class="muted">{{
-              percentInterval(it.accuracy.specificity.interval)
-            }}</span>
-          </template>
+          <span v-for="[name, share, half] in shares(it)" :key="name" class="share">
+            {{ name }} {{ percent(share.estimate) }}
+            <span class="muted">{{ interval(share, half) }}</span>
+          </span>
         </p>
         <p
           v-for="[sign, lr, expected, holds] in [
@@ -159,6 +163,9 @@ dl {
   grid-template-columns: max-content 1fr;
   gap: 2px 18px;
   margin: 8px 0;
+}
+.share {
+  margin-right: 10px;
 }
 .test {
   padding: 8px 0;

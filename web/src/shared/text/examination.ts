@@ -213,7 +213,7 @@ export const examinationWords = {
         `${closed} of ${of(finished, 'finished examination', 'finished examinations')} about this condition ${closed === 1 ? 'has' : 'have'} a reference result that tells.`,
       calibration: 'Calibration',
       calibrationAbout:
-        'How often the condition was there, beside the probability at the end of the examination, by fifths: the square stands for the mean probability, the line for the share, the band for its 95 % interval.',
+        'How often the condition was there, beside the probability at the end of the examination, by fifths: the diamond stands for the mean probability, the line for the share, the band for its 95 % interval.',
       fifth: (from: number, to: number) => `${from}–${to} %`,
       bin: (mean: string, events: number, n: number, interval: string) =>
         `${mean} given; there in ${events} of ${n} (${interval})`,
@@ -236,7 +236,8 @@ export const examinationWords = {
       negative: ([there, not, unknown]: number[]) =>
         `negative: ${there} with it, ${not} without, ${unknown} not known`,
       sensitivity: 'Sensitivity',
-      specificity: 'specificity',
+      specificity: 'Specificity',
+      noInterval: '(no interval)',
       noRatio: 'not estimable',
       expected: (interval: string) => `a further study is expected at ${interval}.`,
       expectedNothing: 'too few studies say where a further one is expected.',
