@@ -1609,6 +1609,7 @@ async fn no_view_has_a_serious_barrier() {
             (&battery, "[data-test=compared-batteries]"),
             ("/plan?region=hand_wrist", "[data-test=plan-row]"),
             ("/plan/examinations", "[data-test=examination-row]"),
+            ("/plan/in-your-hands?region=hand_wrist", "[data-test=own-none], [data-test=own-test]"),
             (&format!("/plan/examinations/{running}/examine"), "[data-test=examine-question]"),
             (&format!("/plan/examinations/{running}/examine?at={}", id(0)), "[data-test=examine-test] h2"),
             (&format!("/plan/examinations/{running}/examine?at=end"), "[data-test=plan-standing]"),
