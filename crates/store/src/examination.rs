@@ -175,7 +175,7 @@ pub async fn create_examination(
     let mut label = None;
     for step in 0..LABELS {
         // A prime that divides neither the words nor the numbers, so that every label comes once.
-        let candidate = examination_label((drawn % LABELS).wrapping_add(step * 7_919));
+        let candidate = examination_label(drawn % LABELS + step * 7_919);
         if taken(candidate.clone()).count(db).await? == 0 {
             label = Some(candidate);
             break;

@@ -66,8 +66,8 @@ pub async fn begin_examination(app: &App, by: &Reader, input: ExaminationBegun) 
     view(app, by, record).await
 }
 
-/// Saves an examination that was read at this version; the same entries once more are answered as the first time. Once it is finished its findings are locked: only the conclusion, what is done again, and what was
-/// done about urgent findings may change.
+/// Saves an examination that was read at this version; the same entries once more are answered as the first time. Once it is finished its findings are
+/// locked: only the conclusion, what is done again, and what was done about urgent findings may change.
 ///
 /// # Errors
 /// No such examination of this person, [`AppError::Conflict`]; entries that break rules; findings that are locked.

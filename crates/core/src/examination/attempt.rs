@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::limits::{MAX_ITEMS, MAX_NAME, MAX_TEXT};
-use crate::catalogue::{GradeLevel, Inability, InabilityReason, Outcome, Sheet};
+use crate::catalogue::{GradeLevel, Inability, InabilityReason, Outcome, Pitfall, Sheet};
 use crate::field::{Checker, Part};
 use crate::name::name_key;
 
@@ -171,14 +171,12 @@ impl AttemptRules {
     #[must_use]
     pub fn of(sheet: &Sheet, variant: &str) -> Self {
         let Some(variant) = sheet.variant(variant) else { return Self::default() };
-        let spoils = |criteria: &[_]| {
-            let spoiling = sheet.pitfalls.iter().filter(|it| it.spoils_negative(it.direction(sheet.purpose, criteria)));
-            spoiling.map(|it| it.text.clone()).collect()
-        };
+        let direction = |it: &Pitfall| it.direction(sheet.purpose, &variant.criteria);
+        let spoiling = sheet.pitfalls.iter().filter(|it| it.spoils_negative(direction(it)));
         Self {
             inability: variant.inability.clone(),
             levels: variant.grading.levels.clone(),
-            spoiling: spoils(&variant.criteria),
+            spoiling: spoiling.map(|it| it.text.clone()).collect(),
         }
     }
 

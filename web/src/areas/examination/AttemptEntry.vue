@@ -61,7 +61,8 @@ function record(shown: AttemptShown, more: Partial<Attempt> = {}) {
     level: '',
     unreadable: null,
     unable: null,
-    pain: held.value?.pain ? 'familiar' : null,
+    // Which pain ended a hold is the patient's to say.
+    pain: null,
     held: held.value?.seconds ?? null,
     pain_ended: held.value?.pain ?? false,
     pitfalls: [],

@@ -54,9 +54,10 @@ export function useExamination(id: string) {
       entries.value = copy({ patient: left?.patient ?? read.patient, conduct: left?.conduct ?? read.conduct })
       past.value = []
       if (!left) return
+      // The server tells whether it has them already, since only its answer was lost, or something else was saved meanwhile.
+      version = left.version
       unsent.value = true
-      if (left.version === read.version) await send()
-      else conflict.value = read.version
+      await send()
     } catch (cause) {
       if (!(cause instanceof ApiProblem)) throw cause
       failure.value = cause
