@@ -229,15 +229,18 @@ fn an_examination_ends_only_with_a_conclusion_and_never_in_reassurance_past_what
         conclusion: Conclusion { text: "Clear".to_owned(), action, ..Conclusion::default() },
         ..ExaminationConduct::default()
     };
-    let fields = |of: &ExaminationConduct, unasked: &[String]| -> Vec<String> {
-        may_finish(of, unasked).err().unwrap_or_default().into_iter().map(|it| it.field).collect()
+    let stopped = |of: &ExaminationConduct, stop: Option<&str>, unasked: &[String]| -> Vec<String> {
+        may_finish(of, stop, unasked).err().unwrap_or_default().into_iter().map(|it| it.field).collect()
     };
+    let fields = |of: &ExaminationConduct, unasked: &[String]| stopped(of, None, unasked);
     let unasked = ["Break".to_owned()];
     assert_eq!(fields(&ExaminationConduct::default(), &[]), ["conclusion.text"]);
     assert_eq!(fields(&concluded(Some(PlanAction::Reassure)), &unasked), ["conclusion.action"]);
     assert_eq!(fields(&concluded(Some(PlanAction::Reassure)), &[]), [""; 0]);
     assert_eq!(fields(&concluded(Some(PlanAction::Treat)), &unasked), [""; 0], "what is found may be treated");
     assert_eq!(fields(&concluded(Some(PlanAction::Refer)), &[]), ["conclusion.deadline"]);
+    assert_eq!(stopped(&concluded(Some(PlanAction::Reassure)), Some("Fever"), &[]), ["conclusion.action"]);
+    assert_eq!(stopped(&concluded(Some(PlanAction::RepeatLater)), Some("Fever"), &[]), [""; 0]);
     let mut urgent = concluded(None);
     urgent.urgent.push(UrgentFound { finding: "Cold hand".to_owned(), ..UrgentFound::default() });
     assert_eq!(fields(&urgent, &[]), ["urgent[0].done"]);
@@ -316,7 +319,7 @@ fn own_records_count_only_what_was_found_out_and_correct_for_the_rest() {
     let calibration = own.calibration.unwrap();
     assert_eq!((calibration.n, calibration.events, calibration.bins[4].n), (20, 9, 12));
     let test = &own.tests[0];
-    assert_eq!(test.counts.negative_unverified.get(), 6);
+    assert_eq!((test.counts.negative_unverified.get(), test.uninterpretable), (6, [0, 2, 0]));
     // Begg and Greenes: 12 negative ones stand for 2 with and 10 without it.
     let share = |of: Option<pruvex_core::accuracy::CorrectedShare>| of.unwrap().estimate.get();
     assert!((share(test.accuracy.sensitivity) - 8.0 / 10.0).abs() < 1e-12);

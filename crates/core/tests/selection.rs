@@ -6,8 +6,9 @@ use proptest::prelude::*;
 use pruvex_core::accuracy::{Counts, RawCounts, Uninterpretable};
 use pruvex_core::agreement::SizeWord;
 use pruvex_core::evidence::{
-    AccuracyInput, AccuracyResult, CareSetting, Design, Facet, FacetValue, Judgement, Member, Rule, Selection, Study,
-    StudyInput, StudySetup, Together, WhyOut, facets, other_spectrum, same_people, spectrum,
+    AccuracyInput, AccuracyResult, Appraisal, AppraisalInput, Aspect, Candidate, CareSetting, DataSource, Design,
+    DomainAppraisal, Facet, FacetValue, Judgement, Member, OfTest, Rule, Selection, Study, StudyInput, StudySetup,
+    Together, WhyOut, facets, left_out, other_spectrum, same_people, spectrum,
 };
 use pruvex_core::pooling::{
     ArmName, Limit, PoolOptions, PoolReading, Prediction, Provenance, Shift, StudySpread, pool, prediction, read,
@@ -74,6 +75,50 @@ fn every_result_that_is_out_says_why() {
     assert_eq!(why(&off)[..3], [None, Some(WhyOut::SwitchedOff), None]);
 }
 
+/// Local figures stay out of every pool of a sheet, and out of others unless somebody chooses them or compares them with the published ones.
+#[test]
+fn own_records_are_pooled_only_by_choice() {
+    let own = member(2, 2, |_, setup| setup.source = Some(DataSource::OwnRecords));
+    let members = [member(1, 1, |_, _| ()), own];
+    let why = |selection: &Selection, apart| selection.why_out(&members, apart);
+    let unasked = Some(WhyOut::OwnRecords);
+    assert_eq!(why(&Selection::default(), None), [None, unasked]);
+    assert_eq!(why(&Selection::default(), Some(Facet::Design)), [None, unasked]);
+    assert_eq!(why(&Selection::default(), Some(Facet::Source)), [None, None]);
+    assert_eq!(why(&only(Facet::Source, &["published", "own_records"]), None), [None, None]);
+    let published = Some(WhyOut::Facet { facet: Facet::Source });
+    assert_eq!(why(&only(Facet::Source, &["own_records"]), None), [published, None]);
+    assert_eq!(facets(&members)[0].0, Facet::Source, "the choice is offered");
+    let of = |study, own_records| OfTest {
+        condition: "",
+        together: false,
+        own_records,
+        candidate: Candidate { study: StudyId(Uuid::from_u128(study)), group: "", preferred: own_records },
+    };
+    assert_eq!(left_out(&[of(1, true), of(1, false)], TAUGHT, TAUGHT), [unasked, None]);
+}
+
+#[test]
+fn own_records_take_results_only_after_their_appraisal_and_stay_what_they_are() {
+    let study = |source| {
+        let setup = StudySetup { source, ..StudySetup::default() };
+        Study::check(&StudyInput { reference: "Records".to_owned(), setup, ..StudyInput::default() }).unwrap()
+    };
+    let [own, published] = [Some(DataSource::OwnRecords), None].map(study);
+    let appraisal = |left_out: usize| {
+        let risk =
+            DomainAppraisal { risk: Some(Judgement::High), reason: "By hand".to_owned(), ..DomainAppraisal::default() };
+        let domains = Aspect::Accuracy.domains().iter().skip(left_out).map(|domain| (*domain, risk.clone())).collect();
+        Appraisal::check(Aspect::Accuracy, &AppraisalInput { domains }).unwrap()
+    };
+    assert!(published.takes_results(None).is_ok());
+    assert_eq!(own.takes_results(None).unwrap_err().field, "setup.source");
+    assert!(own.takes_results(Some(&appraisal(1))).is_err(), "one domain is not judged");
+    assert!(own.takes_results(Some(&appraisal(0))).is_ok());
+    assert!(own.may_become(&own).is_ok() && published.may_become(&own).is_ok());
+    assert_eq!(own.may_become(&published).unwrap_err().field, "setup.source");
+}
+
 #[test]
 fn nobody_counts_twice_but_once_for_each_value_that_is_compared() {
     let read = |id, criterion: &str| member(id, 1, |result, _| result.criterion = criterion.to_owned());
@@ -96,7 +141,7 @@ fn nobody_counts_twice_but_once_for_each_value_that_is_compared() {
 fn values_of_facets_are_written_and_read_back() {
     let written = r#"{"only":{"test":["00000000-0000-0000-0000-000000000001"],"variant":["Held  Long",""],"unit":["side"],
         "design":["two_groups"],"recruitment":["random"],"setting":["sports",""],"activity":["workers"],"course":["acute"],
-        "state":["awake"],"risk_of_bias":["high","unclear"]},"from":2001,"until":null,"off":[]}"#;
+        "state":["awake"],"source":["own_records"],"risk_of_bias":["high","unclear"]},"from":2001,"until":null,"off":[]}"#;
     let given: serde_json::Value = serde_json::from_str(written).unwrap();
     let read: Selection = serde_json::from_value(given.clone()).unwrap();
     assert_eq!(serde_json::to_value(&read).unwrap(), given);

@@ -66,6 +66,63 @@ async fn made(server: &Server) -> (Value, Value, Value) {
     (plan, tests.pop().unwrap(), lift)
 }
 
+/// What one's own records say becomes a result only with its appraisal, stays out of the pools, and is brought up to date.
+async fn local_figures(server: &Server, push: &Value) {
+    let enter = format!("{ALL}/own/results");
+    let mut body =
+        json!({ "test": id(push), "condition": "sore joint", "region": "pelvis", "reference_standard": "Operation" });
+    let refused = async |body: &Value| {
+        let (status, refused) = server.post(&enter, body).await;
+        assert_eq!(status, Status::UnprocessableEntity, "{refused}");
+        fields(&refused).join(" ")
+    };
+    assert_eq!(refused(&body).await, "study");
+    body["study"] = json!({ "reference": "Own records", "setup": { "source": "published" } });
+    assert_eq!(refused(&body).await, "appraisal");
+    let risk = json!({ "risk": "high", "reason": "Not blind" });
+    body["appraisal"] = json!({ "domains": { "index_test": risk } });
+    assert_eq!(refused(&body).await, "appraisal");
+    let other = json!({ "test": id(push), "condition": "Broken ring" });
+    assert_eq!(refused(&other).await, "test", "nothing was found out about it");
+    body["appraisal"] = json!({ "domains": { "patient_selection": risk, "index_test": risk, "reference_standard": risk,
+        "flow_timing": risk } });
+    let results = format!("/api/v1/tests/{}/results", id(push));
+    let pooled = format!("/api/v1/tests/{}/pooled", id(push));
+    let before = server.get(&pooled).await;
+    let (status, entered) = server.post(&enter, &body).await;
+    assert_eq!(status, Status::Created, "{entered}");
+    assert_eq!(entered["study"]["setup"]["source"], "own_records", "whatever was sent");
+    assert_eq!(entered["left_out"]["code"], "own_records");
+    let cells = ["tp", "fp", "fn", "tn"].map(|cell| entered["counts"][cell].clone());
+    assert_eq!((cells, &entered["negative_unverified"]), ([json!(2), json!(1), json!(0), json!(1)], &json!(2)));
+    assert_eq!(server.get(&pooled).await, before, "the pooled answer of the sheet stays");
+
+    let pool = |only: Value| json!({ "tests": [id(push)], "selection": { "only": only } });
+    let (_, unasked) = server.post("/api/v1/pools/answer", &pool(json!({}))).await;
+    let (_, asked) =
+        server.post("/api/v1/pools/answer", &pool(json!({ "source": ["published", "own_records"] }))).await;
+    let out = |answer: &Value| answer["rows"].as_array().unwrap().iter().filter(|it| it["out"].is_object()).count();
+    assert_eq!((out(&unasked), out(&asked)), (1, 0), "{unasked}");
+
+    // Entered again, the same result is brought up to date; an ordinary form cannot make it a published one.
+    body["reference_standard"] = json!("Operation or course");
+    let (_, again) = server.post(&enter, &body).await;
+    assert_eq!(
+        (&again["id"], &again["reference_standard"]),
+        (&entered["id"], &json!("Operation or course")),
+        "{again}"
+    );
+    let own = server.get(&format!("{ALL}/own?condition=Sore%20joint")).await.1;
+    assert_eq!(own["local"]["results"], json!([{ "test": id(push), "result": id(&entered) }]));
+    let study = &own["local"]["study"];
+    let path = format!("/api/v1/studies/{}", id(study));
+    let (status, kept) = server.put(&path, &tag(study), &json!({ "reference": "Own records" })).await;
+    assert_eq!((status, fields(&kept)), (Status::UnprocessableEntity, vec!["setup.source"]));
+    let unappraised = json!({ "study": { "reference": "Mine", "setup": { "source": "own_records" } }, "result": { "tp": 1, "fn": 1 } });
+    let (status, unappraised) = server.post(&results, &unappraised).await;
+    assert_eq!((status, fields(&unappraised)), (Status::UnprocessableEntity, vec!["study.setup.source"]));
+}
+
 #[rocket::async_test]
 async fn an_examination_is_read_by_its_sheets_and_keeps_what_it_came_to() {
     let server = Server::start().await;
@@ -284,6 +341,9 @@ async fn findings_are_locked_before_the_reference_result_and_many_of_them_judge_
     // 2 and 1 of the positive ones; 0 and 3 of the negative ones, of whom one was followed up.
     assert_eq!(test["accuracy"]["specificity"]["estimate"], 0.75);
     assert_eq!(test["holds_positive"], Value::Null, "one study expects nothing of the next");
+    assert_eq!(server.get(&format!("{ALL}/waiting")).await.1, json!({ "overdue": 0, "due": 0, "awaiting": 2 }));
+    local_figures(&server, &push).await;
     server.enter("learner").await;
-    assert_eq!(server.get(&format!("{ALL}/own?condition=Sore%20joint")).await.1["finished"], 0, "nobody else's count");
+    let own = server.get(&format!("{ALL}/own?condition=Sore%20joint")).await.1;
+    assert_eq!((&own["finished"], &own["local"]), (&json!(0), &Value::Null), "nobody else's count");
 }

@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// Who may reach each route: everybody, or the roles that are named by their first letters (Administrator, Author as W for
 /// writer, Second reader, Learner).
-const TABLE: [(Method, &str, &str); 146] = [
+const TABLE: [(Method, &str, &str); 148] = [
     (Method::Get, "/session", "everybody"),
     (Method::Post, "/session", "everybody"),
     (Method::Post, "/session/demo", "everybody"),
@@ -76,6 +76,8 @@ const TABLE: [(Method, &str, &str); 146] = [
     (Method::Put, "/examinations/<id>", "AWSL"),
     (Method::Post, "/examinations/<id>/finish", "AWSL"),
     (Method::Get, "/examinations/own", "AWSL"),
+    (Method::Post, "/examinations/own/results", "AWS"),
+    (Method::Get, "/examinations/waiting", "AWSL"),
     (Method::Put, "/examinations/<id>/reference", "AWSL"),
     (Method::Put, "/examinations/<id>/sharing", "AW"),
     (Method::Delete, "/examinations/<id>", "AWSL"),

@@ -17,6 +17,7 @@ use serde_json::Value;
 use uuid::Uuid;
 
 use crate::StoreError;
+use crate::entities::account;
 use crate::entities::examination::{ActiveModel, Column, Entity, Model};
 
 const WHAT: &str = "examination";
@@ -161,7 +162,8 @@ pub struct ExaminationSummary {
     pub shared_at: Option<DateTime<Utc>>,
 }
 
-/// Begins an examination under a label that its owner has not had yet: the first free one of those that begin with the number drawn.
+/// Begins an examination under a label that its owner has not had yet: the first free one of those that begin with the number drawn; call within a
+/// transaction.
 ///
 /// # Errors
 /// Database errors; [`StoreError::Damaged`] when somebody has used every label.
@@ -171,6 +173,8 @@ pub async fn create_examination(
     drawn: u64,
 ) -> Result<ExaminationRecord, StoreError> {
     let id = Uuid::now_v7();
+    // Two beginnings at once would find the same label free.
+    account::Entity::find_by_id(new.owner).lock_exclusive().one(db).await?;
     let taken = |label: String| Entity::find().filter(Column::OwnerId.eq(new.owner)).filter(Column::Label.eq(label));
     let mut label = None;
     for step in 0..LABELS {
@@ -324,6 +328,43 @@ pub async fn set_examination_deleted(
 /// Database errors.
 pub async fn has_examinations(db: &impl ConnectionTrait, owner: Uuid) -> Result<bool, StoreError> {
     Ok(Entity::find().filter(Column::OwnerId.eq(owner)).limit(1).count(db).await? > 0)
+}
+
+/// What waits in somebody's own examinations.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, FromQueryResult)]
+pub struct ExaminationsWaiting {
+    /// Something of them was due before this day.
+    pub overdue: i64,
+    /// Something of them is due from that day on, until `soon`.
+    pub due: i64,
+    /// Finished ones of which nothing was found out yet.
+    pub awaiting: i64,
+}
+
+/// How many of somebody's own examinations wait for something on a day: overdue before it, due from it until `soon`, awaiting a reference result.
+///
+/// # Errors
+/// Database errors.
+pub async fn count_waiting(
+    db: &impl ConnectionTrait,
+    owner: Uuid,
+    today: NaiveDate,
+    soon: NaiveDate,
+) -> Result<ExaminationsWaiting, StoreError> {
+    let overdue = Expr::cust_with_values("count(*) FILTER (WHERE due < $1)", [today]);
+    let due = Expr::cust_with_values("count(*) FILTER (WHERE due BETWEEN $1 AND $2)", [today, soon]);
+    let awaiting = Expr::cust("count(*) FILTER (WHERE finished_at IS NOT NULL AND reference IS NULL)");
+    let counted = Entity::find()
+        .select_only()
+        .column_as(overdue, "overdue")
+        .column_as(due, "due")
+        .column_as(awaiting, "awaiting")
+        .filter(Column::OwnerId.eq(owner))
+        .filter(Column::DeletedAt.is_null())
+        .into_model::<ExaminationsWaiting>()
+        .one(db)
+        .await?;
+    Ok(counted.unwrap_or_default())
 }
 
 /// Examinations as a list shows them, and how many there are in all.

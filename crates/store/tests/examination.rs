@@ -7,12 +7,12 @@ use pruvex_core::examination::{Conclusion, ExaminationConduct, ExaminationOutcom
 use pruvex_core::people::Role;
 use pruvex_core::plan::{ExaminationEnd, ExaminationPlan, ExaminationPlanInput};
 use pruvex_store::examination::{
-    ExaminationRecord, ExaminationState, ExaminationsAsked, NewExamination, create_examination, get_examination,
-    has_examinations, hold_examination, list_examinations, read_examinations, save_examination,
-    set_examination_deleted, set_examination_shared,
+    ExaminationRecord, ExaminationState, ExaminationsAsked, ExaminationsWaiting, NewExamination, count_waiting,
+    create_examination, get_examination, has_examinations, hold_examination, list_examinations, read_examinations,
+    save_examination, set_examination_deleted, set_examination_shared,
 };
 use pruvex_store::people::create_account;
-use pruvex_store::{DatabaseConnection, StoreError};
+use pruvex_store::{DatabaseConnection, StoreError, TransactionTrait};
 use serde_json::json;
 use uuid::Uuid;
 
@@ -70,6 +70,16 @@ async fn a_label_comes_once_to_each_owner_and_nobody_else_finds_the_record() {
     assert!(labels[0] != labels[1] && labels[1] != labels[2] && labels[0] != labels[2], "{labels:?}");
     let theirs = create_examination(&db, new(two, "pelvis", "Standard"), 42).await.unwrap();
     assert_eq!(theirs.label, labels[0], "another owner may have the same");
+    // Two that are begun at once do not find the same one free.
+    let begin = async || {
+        let transaction = db.begin().await.unwrap();
+        let label = create_examination(&transaction, new(one, "pelvis", "Standard"), 42).await.unwrap().label;
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        transaction.commit().await.unwrap();
+        label
+    };
+    let (a, b) = tokio::join!(begin(), begin());
+    assert!(a != b && !labels.contains(&a) && !labels.contains(&b), "{a} {b} {labels:?}");
 
     let gone = |it: Result<ExaminationRecord, StoreError>| matches!(it, Err(StoreError::NotFound { .. }));
     assert!(gone(get_examination(&db, one, theirs.id).await));
@@ -110,6 +120,11 @@ async fn lists_find_by_state_region_plan_and_words_with_the_most_overdue_first()
         let (rows, total) = list_examinations(&db, one, &asked, offset, limit).await.unwrap();
         (rows.into_iter().map(|it| it.concluded).collect::<Vec<_>>(), total)
     };
+    let day = |n| NaiveDate::from_ymd_opt(2027, 1, n).unwrap();
+    let waiting = |overdue, due, awaiting| ExaminationsWaiting { overdue, due, awaiting };
+    assert_eq!(count_waiting(&db, one, day(4), day(20)).await.unwrap(), waiting(1, 1, 3));
+    assert_eq!(count_waiting(&db, one, day(3), day(10)).await.unwrap(), waiting(0, 1, 3));
+    assert_eq!(count_waiting(&db, two, day(4), day(20)).await.unwrap(), waiting(0, 0, 0));
     let state = |state| ExaminationsAsked { state, ..ExaminationsAsked::default() };
     assert_eq!(titles(state(ExaminationState::Due), 0, 9).await, (vec!["Éarly_one".to_owned(), "Late".to_owned()], 2));
     assert_eq!(titles(state(ExaminationState::Running), 0, 9).await, (vec![String::new()], 1));

@@ -92,6 +92,8 @@ pub(super) async fn published(
         taught.is_some_and(|taught| does_not_answer(&record.result.condition, taught, false, condition).is_none())
     });
     let studies = store::get_studies(&app.db, records.iter().map(|it| it.study_id)).await?;
+    // Local figures are pooled by choice only, and here nobody can choose them.
+    records.retain(|it| studies.get(&it.study_id).is_none_or(|it| !it.study.setup.own_records()));
     let reports = reports(&studies, &app.db).await?;
     let rule = |record: &ResultRecord| record.result.together.as_ref().map(|it| at_least(it.rule, set(record).len()));
     let (same, others): (Vec<ResultRecord>, Vec<ResultRecord>) =

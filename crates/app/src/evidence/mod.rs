@@ -13,6 +13,8 @@ mod studies;
 
 pub(crate) use prevalence::prevalence_of;
 pub(crate) use registry::Registry;
+pub(crate) use results::one as result_view;
+pub(crate) use studies::views as study_views;
 
 pub use agreements::{
     AgreementBody, AgreementView, answer_agreement, create_agreement, delete_agreement, list_agreements,

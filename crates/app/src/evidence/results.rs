@@ -118,12 +118,18 @@ impl ResultBody {
 }
 
 /// Why results of a test are not in the pool that its sheet shows for a condition, by result.
-pub(super) fn out_of_pool(all: &[ResultRecord], taught: &str, asked: &str) -> HashMap<ResultId, WhyOut> {
+pub(super) fn out_of_pool(
+    all: &[ResultRecord],
+    own: &HashSet<StudyId>,
+    taught: &str,
+    asked: &str,
+) -> HashMap<ResultId, WhyOut> {
     let of_test: Vec<OfTest<'_>> = all
         .iter()
         .map(|it| OfTest {
             condition: &it.result.condition,
             together: it.result.together.is_some(),
+            own_records: own.contains(&it.study_id),
             candidate: Candidate { study: it.study_id, group: &it.result.group, preferred: it.result.preferred },
         })
         .collect();
@@ -190,11 +196,12 @@ async fn views(
 }
 
 /// The view of a result that was just saved.
-async fn one(app: &App, by: &StudyWriter, record: ResultRecord) -> Result<ResultView, AppError> {
+pub(crate) async fn one(app: &App, by: &StudyWriter, record: ResultRecord) -> Result<ResultView, AppError> {
     let test = get_test(&app.db, record.test_id).await?;
     let all = store::list_results(&app.db, &[record.test_id], Seen::All).await?;
     let asked = test.sheet.shows(&record.result.condition).unwrap_or(&test.sheet.condition);
-    let why = out_of_pool(&all, &test.sheet.condition, asked);
+    let own = store::own_record_studies(&app.db).await?;
+    let why = out_of_pool(&all, &own, &test.sheet.condition, asked);
     only(views(app, by.role(), vec![record], why).await?)
 }
 
@@ -211,7 +218,8 @@ pub async fn list_results(
     let test = visible_test(&app.db, id, by.account()).await?;
     let results = store::list_results(&app.db, &[id], seen_by(by.role(), &app.db).await?).await?;
     let asked = shown_condition(&test.sheet, condition)?;
-    let why = out_of_pool(&results, &test.sheet.condition, asked);
+    let own = store::own_record_studies(&app.db).await?;
+    let why = out_of_pool(&results, &own, &test.sheet.condition, asked);
     let views = views(app, by.role(), results, why).await?;
     if by.role().may(Right::ReadDrafts) {
         return Ok(views);

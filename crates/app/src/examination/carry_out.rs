@@ -99,7 +99,7 @@ pub async fn save_examination(
         }
         let unasked: Vec<String> =
             outcome.must_not_miss.iter().filter(|it| !it.asked).map(|it| it.condition.clone()).collect();
-        may_finish(&conduct, &unasked).map_err(AppError::Fields)?;
+        may_finish(&conduct, outcome.stop.as_deref(), &unasked).map_err(AppError::Fields)?;
     }
     let record = store::save_examination(&transaction, &held, patient_value(&input.patient)?, &conduct, None).await?;
     commit(transaction).await?;
@@ -110,7 +110,7 @@ pub async fn save_examination(
 ///
 /// # Errors
 /// No such examination of this person, [`AppError::Conflict`]; one that is finished already; one without a conclusion, with an urgent finding of
-/// which nobody says whether it was acted on, or that would reassure while something that must not be missed was not asked about.
+/// which nobody says whether it was acted on, or that would reassure although it was stopped, or while something that must not be missed was not asked about.
 pub async fn finish_examination(app: &App, by: &Reader, id: Uuid, version: i32) -> Result<ExaminationView, AppError> {
     let transaction = app.begin().await?;
     let held = store::hold_examination(&transaction, by.id(), id, version).await?;
@@ -121,7 +121,8 @@ pub async fn finish_examination(app: &App, by: &Reader, id: Uuid, version: i32) 
     let patient = patient_of(&held)?;
     let Standing { stands, sheets } = stands(app, by, &held, &patient).await?;
     let unasked = stands.standing.must_not_miss.iter().filter(|it| !it.asked).map(|it| it.condition.clone());
-    may_finish(&held.conduct, &unasked.collect::<Vec<_>>()).map_err(AppError::Fields)?;
+    let stop = stands.fit.stop.as_ref().map(|it| it.caution.as_str());
+    may_finish(&held.conduct, stop, &unasked.collect::<Vec<_>>()).map_err(AppError::Fields)?;
     let outcome = outcome_of(app, by, &held, &stands, &sheets).await?;
     let record =
         store::save_examination(&transaction, &held, held.patient.clone(), &held.conduct, Some(&outcome)).await?;

@@ -10,6 +10,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::local_results::{LocalStudy, local_study};
 use super::view::{ExaminationView, view};
 use crate::app::commit;
 use crate::fields::asked_text;
@@ -41,6 +42,8 @@ pub struct OwnView {
     #[serde(flatten)]
     share: OwnShare,
     tests: Vec<OwnTestView>,
+    /// The study by which they stand in the catalogue; none while nothing does, or where you may not enter results.
+    local: Option<LocalStudy>,
     /// Some of it is made up.
     sample: bool,
 }
@@ -110,13 +113,7 @@ pub async fn own_examinations(
     condition: &str,
 ) -> Result<OwnView, AppError> {
     let condition = asked_text("condition", Some(condition))?.unwrap_or_default();
-    let asked = ExaminationsAsked { state: ExaminationState::Finished, region, ..ExaminationsAsked::default() };
-    let records = store::read_examinations(&app.db, by.id(), &asked, MOST).await?;
-    let sample = records.iter().any(|it| it.sample || it.outcome.as_ref().is_some_and(|it| it.sample));
-    let closed: Vec<ClosedExamination> = records
-        .into_iter()
-        .filter_map(|it| Some(ClosedExamination { outcome: it.outcome?, reference: it.reference }))
-        .collect();
+    let (closed, sample) = closed_examinations(app, by.id(), region).await?;
     let OwnRecords { finished, closed, prevalence, calibration, tests } = own_records(&closed, &condition);
     let catalogue = app.catalogue().await?;
     let key = name_key(&condition);
@@ -136,5 +133,20 @@ pub async fn own_examinations(
         }
     };
     let tests = tests.into_iter().map(view).collect();
-    Ok(OwnView { condition, finished, closed, share: OwnShare { prevalence, calibration }, tests, sample })
+    let local = local_study(app, by, &condition).await?;
+    Ok(OwnView { condition, finished, closed, share: OwnShare { prevalence, calibration }, tests, local, sample })
+}
+
+/// The finished examinations of an account, with what was found out later, and whether some of it is made up.
+pub(super) async fn closed_examinations(
+    app: &App,
+    owner: Uuid,
+    region: Option<Region>,
+) -> Result<(Vec<ClosedExamination>, bool), AppError> {
+    let asked = ExaminationsAsked { state: ExaminationState::Finished, region, ..ExaminationsAsked::default() };
+    let records = store::read_examinations(&app.db, owner, &asked, MOST).await?;
+    let sample = records.iter().any(|it| it.sample || it.outcome.as_ref().is_some_and(|it| it.sample));
+    let closed =
+        |it: store::ExaminationRecord| Some(ClosedExamination { outcome: it.outcome?, reference: it.reference });
+    Ok((records.into_iter().filter_map(closed).collect(), sample))
 }

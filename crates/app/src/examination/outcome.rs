@@ -53,8 +53,9 @@ pub(super) async fn outcome_of(
     let questions = plan.questions.iter().zip(&stands.standing.questions).map(|(question, stood)| {
         let step = |it: &StandingStep| {
             let test = ids[it.test];
-            let studies = row_for(plan, question, &rows[&test]).map_or(0, |row| row.studies);
-            OutcomeStep { test, ratio: it.step.lr, after: it.step.after, studies }
+            let row = row_for(plan, question, &rows[&test]);
+            let (studies, figures) = row.map(|row| (row.studies, row.figures.clone())).unwrap_or_default();
+            OutcomeStep { test, ratio: it.step.lr, after: it.step.after, studies, figures }
         };
         OutcomeQuestion {
             condition: stood.condition.clone(),

@@ -1,6 +1,6 @@
 //! Records of examinations: listed, read, shared, deleted and brought back.
 
-use chrono::{DateTime, NaiveDate, Utc};
+use chrono::{DateTime, Days, NaiveDate, Utc};
 use pruvex_core::FieldErrorCode;
 use pruvex_core::catalogue::{Region, name_key};
 use pruvex_core::plan::PlanAction;
@@ -73,6 +73,28 @@ pub struct SharingInput {
     /// Whoever shares it has read it and confirms that nothing in it tells who the patient is.
     #[serde(default)]
     identifies_nobody: bool,
+}
+
+/// What waits in your own examinations.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ExaminationsWaiting {
+    /// Those of which something was due before today.
+    overdue: i64,
+    /// Those of which something is due today or within a week.
+    due: i64,
+    /// Finished ones of which nothing was found out yet.
+    awaiting: i64,
+}
+
+/// How many of your own examinations wait for something.
+///
+/// # Errors
+/// Database errors.
+pub async fn count_waiting(app: &App, by: &Reader) -> Result<ExaminationsWaiting, AppError> {
+    let today = Utc::now().date_naive();
+    let store::ExaminationsWaiting { overdue, due, awaiting } =
+        store::count_waiting(&app.db, by.id(), today, today + Days::new(7)).await?;
+    Ok(ExaminationsWaiting { overdue, due, awaiting })
 }
 
 /// The words that are looked for.

@@ -340,6 +340,12 @@ impl Appraisal {
         said.and_then(|it| it.answers.get(&SignallingQuestion::StandardWithoutTest)) == Some(&SignallingAnswer::No)
     }
 
+    /// Every domain has its judgement of the risk of bias.
+    #[must_use]
+    pub fn is_complete(&self, aspect: Aspect) -> bool {
+        aspect.domains().iter().all(|domain| self.0.domains.get(domain).is_some_and(|it| it.risk.is_some()))
+    }
+
     /// Risk of bias over all domains: high when one is, low when all are, none while one is not judged and none is high.
     #[must_use]
     pub fn overall(&self, aspect: Aspect) -> Option<Judgement> {

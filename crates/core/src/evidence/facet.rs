@@ -6,7 +6,7 @@ use serde_json::Value;
 
 use super::appraisal::Judgement;
 use super::result::Unit;
-use super::setup::{Design, Recruitment};
+use super::setup::{DataSource, Design, Recruitment};
 use crate::TestId;
 use crate::catalogue::name_key;
 use crate::population::{Activity, CareSetting, Course, Wakefulness};
@@ -40,13 +40,15 @@ pub enum Facet {
     Course,
     /// Whether they could guard.
     State,
+    /// Where its figures are from.
+    Source,
     /// Risk of bias over all domains.
     RiskOfBias,
 }
 
 impl Facet {
     /// All of them, those of the result first.
-    pub const ALL: [Self; 13] = [
+    pub const ALL: [Self; 14] = [
         Self::Test,
         Self::Variant,
         Self::Criterion,
@@ -59,6 +61,7 @@ impl Facet {
         Self::Activity,
         Self::Course,
         Self::State,
+        Self::Source,
         Self::RiskOfBias,
     ];
 }
@@ -112,6 +115,8 @@ pub enum FacetValue {
     Course(Course),
     /// Whether they could guard.
     State(Wakefulness),
+    /// Where its figures are from.
+    Source(DataSource),
     /// Risk of bias over all domains.
     RiskOfBias(Judgement),
 }
@@ -139,6 +144,7 @@ impl FacetValue {
             Facet::Activity => coded(code).map(Self::Activity),
             Facet::Course => coded(code).map(Self::Course),
             Facet::State => coded(code).map(Self::State),
+            Facet::Source => coded(code).map(Self::Source),
             Facet::RiskOfBias => coded(code).map(Self::RiskOfBias),
         }
     }
@@ -159,6 +165,7 @@ impl FacetValue {
             Self::Activity(it) => code(it),
             Self::Course(it) => code(it),
             Self::State(it) => code(it),
+            Self::Source(it) => code(it),
             Self::RiskOfBias(it) => code(it),
         }
     }

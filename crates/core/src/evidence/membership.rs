@@ -27,6 +27,8 @@ pub enum WhyOut {
     Years,
     /// Switched off by hand.
     SwitchedOff,
+    /// It is of somebody's own examinations: those are pooled only where that is asked for.
+    OwnRecords,
     /// Another result of the same people is in the pool; no group of people counts twice.
     SamePeople,
 }
@@ -83,16 +85,21 @@ pub struct OfTest<'a> {
     pub condition: &'a str,
     /// It is about several tests.
     pub together: bool,
+    /// It is of somebody's own examinations.
+    pub own_records: bool,
     /// Whose people it counted.
     pub candidate: Candidate<'a>,
 }
 
-/// Why each result of one test, in the order given, is not in the pool that its sheet shows; none when it is. The test is `taught` for one
+/// Why each result of one test, in the order given, is not in the pool that its sheet shows; none when it is. Own records never are. The test is `taught` for one
 /// condition before all others, and `asked` about that or another one.
 #[must_use]
 pub fn left_out(results: &[OfTest<'_>], taught: &str, asked: &str) -> Vec<Option<WhyOut>> {
     let mut why: Vec<Option<WhyOut>> =
         results.iter().map(|it| does_not_answer(it.condition, taught, it.together, asked)).collect();
+    for (why, it) in why.iter_mut().zip(results) {
+        *why = why.or(it.own_records.then_some(WhyOut::OwnRecords));
+    }
     let fit: Vec<usize> = (0..results.len()).filter(|index| why[*index].is_none()).collect();
     let candidates: Vec<Candidate<'_>> = fit.iter().map(|index| results[*index].candidate).collect();
     for (index, already) in fit.into_iter().zip(counted_already(&candidates)) {

@@ -40,7 +40,7 @@ pub use pooled_prevalence::{Incidental, PooledPrevalence, PrevalenceOf, pool_pre
 pub use reference::{Author, Identifier, Reference, ReferenceInput, ReferenceKind, parse_identifier};
 pub use result::{AccuracyInput, AccuracyResult, Rule, Together, Unit, fits};
 pub use selection::{Member, Offered, Selection, facets, same_people};
-pub use setup::{Design, Recruitment, StudySetup};
+pub use setup::{DataSource, Design, Recruitment, StudySetup};
 pub use snapshot::{
     Difference, FrozenCorrection, Happened, NotConfirmed, Side, Snapshot, SnapshotFile, SnapshotResult, SnapshotTest,
     StandingResult, differences, side,

@@ -8,6 +8,7 @@ use super::appraisal::Judgement;
 use super::facet::{Facet, FacetValue, chosen};
 use super::membership::{Candidate, WhyOut, counted_already, does_not_answer};
 use super::result::AccuracyResult;
+use super::setup::DataSource;
 use super::study::Study;
 use crate::catalogue::name_key;
 use crate::{ResultId, StudyId, TestId};
@@ -58,6 +59,7 @@ impl Member {
             (Facet::Activity, setup.activity.map(FacetValue::Activity)),
             (Facet::Course, setup.course.map(FacetValue::Course)),
             (Facet::State, setup.state.map(FacetValue::State)),
+            (Facet::Source, Some(FacetValue::Source(setup.source.unwrap_or(DataSource::Published)))),
             (Facet::RiskOfBias, risk.map(FacetValue::RiskOfBias)),
         ];
         Self {
@@ -99,12 +101,12 @@ pub struct Selection {
 impl Selection {
     /// Why each result is out, in the order given; none for those that the pool takes.
     ///
-    /// First what does not answer the question (several tests, another condition), then the filters, then what was switched off; of
+    /// First what does not answer the question (several tests, another condition), then the filters, own records that nobody asked for, then what was switched off; of
     /// what remains no group of people counts twice ([`counted_already`]), so that switching a result off lets another one of the same people in. With
     /// `apart`, people may count once for each value of that facet: levels are compared, not added.
     #[must_use]
     pub fn why_out(&self, members: &[Member], apart: Option<Facet>) -> Vec<Option<WhyOut>> {
-        let mut why: Vec<Option<WhyOut>> = members.iter().map(|member| self.refused(member)).collect();
+        let mut why: Vec<Option<WhyOut>> = members.iter().map(|member| self.refused(member, apart)).collect();
         let mut levels: HashMap<Option<&FacetValue>, Vec<usize>> = HashMap::new();
         for index in (0..members.len()).filter(|index| why[*index].is_none()) {
             let level = apart.and_then(|facet| members[index].said(facet));
@@ -126,7 +128,7 @@ impl Selection {
         why
     }
 
-    fn refused(&self, member: &Member) -> Option<WhyOut> {
+    fn refused(&self, member: &Member, apart: Option<Facet>) -> Option<WhyOut> {
         if member.unfit.is_some() {
             return member.unfit;
         }
@@ -135,6 +137,11 @@ impl Selection {
         };
         if let Some((facet, _)) = self.only.iter().find(other) {
             return Some(WhyOut::Facet { facet: *facet });
+        }
+        // Local figures are pooled by choice only: the filter names them, or they are compared with the published ones.
+        let own = member.said(Facet::Source) == Some(&FacetValue::Source(DataSource::OwnRecords));
+        if own && !self.only.contains_key(&Facet::Source) && apart != Some(Facet::Source) {
+            return Some(WhyOut::OwnRecords);
         }
         let early = self.from.is_some_and(|from| member.year.is_none_or(|year| year < f64::from(from)));
         let late = self.until.is_some_and(|until| member.year.is_none_or(|year| year > f64::from(until)));

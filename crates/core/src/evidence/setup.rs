@@ -31,11 +31,25 @@ pub enum Recruitment {
     Convenience,
 }
 
+/// Where its figures are from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub enum DataSource {
+    /// A report that was published.
+    Published,
+    /// Somebody's own examinations, counted here: local figures.
+    OwnRecords,
+}
+
 /// How a study was done, as far as its report says.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[serde(default, deny_unknown_fields)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct StudySetup {
+    /// Where its figures are from; a published report where nothing is said.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub source: Option<DataSource>,
     /// How people came into the study.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub design: Option<Design>,
@@ -88,6 +102,12 @@ impl StudySetup {
     #[must_use]
     pub fn is_empty(&self) -> bool {
         *self == Self::default()
+    }
+
+    /// Its figures are local: counted from somebody's own examinations. No pool takes them unasked.
+    #[must_use]
+    pub fn own_records(&self) -> bool {
+        self.source == Some(DataSource::OwnRecords)
     }
 
     /// Tidied; faults are kept under `setup`.

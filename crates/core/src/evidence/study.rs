@@ -5,8 +5,9 @@ use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
 use super::StudySetup;
-use crate::FieldError;
+use super::appraisal::{Appraisal, Aspect};
 use crate::field::Checker;
+use crate::{FieldError, FieldErrorCode};
 
 /// A study as a person or a file wrote it.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
@@ -59,6 +60,32 @@ impl Study {
             note: checker.text("note", &input.note, 10_000),
         };
         checker.finish(Some(study))
+    }
+
+    /// Whether results may be entered of it: figures of own records only once every domain of their accuracy was appraised.
+    ///
+    /// # Errors
+    /// An appraisal that is missing, or not complete.
+    pub fn takes_results(&self, appraisal: Option<&Appraisal>) -> Result<(), FieldError> {
+        if !self.setup.own_records() || appraisal.is_some_and(|it| it.is_complete(Aspect::Accuracy)) {
+            return Ok(());
+        }
+        let message = "Own examination records become a result only after their appraisal.";
+        let remedy = "Judge the risk of bias in every domain first.";
+        Err(FieldError::new("setup.source", FieldErrorCode::Invalid, "own_records", message, remedy))
+    }
+
+    /// Whether it may be changed to `other`: what was counted from own records stays that, so that no pool takes it unasked.
+    ///
+    /// # Errors
+    /// Own records that would become something else.
+    pub fn may_become(&self, other: &Self) -> Result<(), FieldError> {
+        if !self.setup.own_records() || other.setup.own_records() {
+            return Ok(());
+        }
+        let message = "The figures of this study are counted from own examination records.";
+        let remedy = "Enter the published report as a study of its own.";
+        Err(FieldError::new("setup.source", FieldErrorCode::Invalid, "", message, remedy))
     }
 
     /// The same with another reference on record.

@@ -106,7 +106,7 @@ pub struct OutcomeQuestion {
 }
 
 /// A result that spoke to a condition.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub struct OutcomeStep {
     /// Which test.
@@ -117,14 +117,17 @@ pub struct OutcomeStep {
     pub after: Option<Estimate<Probability>>,
     /// Studies behind the ratio.
     pub studies: usize,
+    /// Names the pooled figures of that day; empty without any.
+    #[serde(default)]
+    pub figures: String,
 }
 
 /// Whether an examination may be finished as it stands.
 ///
 /// # Errors
 /// Every fault found: nothing is concluded; an urgent finding of which nobody says whether it was acted on; reassurance while one of `unasked`,
-/// conditions that must not be missed, was not asked about; imaging or a referral without a day by which it is to happen.
-pub fn may_finish(conduct: &ExaminationConduct, unasked: &[String]) -> Result<(), Vec<FieldError>> {
+/// conditions that must not be missed, was not asked about, or after a caution of the whole examination (`stop`); imaging or a referral without a day by which it is to happen.
+pub fn may_finish(conduct: &ExaminationConduct, stop: Option<&str>, unasked: &[String]) -> Result<(), Vec<FieldError>> {
     let mut errors = Vec::new();
     let conclusion = &conduct.conclusion;
     let mut missing = |field: &str, message: &str, remedy: &str| {
@@ -141,7 +144,13 @@ pub fn may_finish(conduct: &ExaminationConduct, unasked: &[String]) -> Result<()
         let message = "Nobody says whether this was acted on.";
         missing(&format!("urgent[{nth}].done"), message, "Say whether it was done.");
     }
-    if conclusion.action == Some(PlanAction::Reassure) && !unasked.is_empty() {
+    let reassured = conclusion.action == Some(PlanAction::Reassure);
+    if let Some(stop) = stop.filter(|_| reassured) {
+        let message = format!("The examination was stopped: {stop}");
+        let remedy = "Say what is done about it instead.";
+        errors.push(FieldError::new("conclusion.action", FieldErrorCode::Invalid, "reassure", message, remedy));
+    }
+    if reassured && !unasked.is_empty() {
         let message = format!("Nobody asked about what must not be missed: {}.", unasked.join(", "));
         let remedy = "Ask about it, or choose another action.";
         errors.push(FieldError::new("conclusion.action", FieldErrorCode::Invalid, "reassure", message, remedy));

@@ -155,6 +155,8 @@ pub struct OwnTest {
     pub test: TestId,
     /// Its results, and what was found out later.
     pub counts: VerificationCounts,
+    /// Results that were neither positive nor negative: with the condition, without it, and of whom nothing was found out.
+    pub uninterpretable: [u32; 3],
     /// Its accuracy, corrected for those of whom nothing was found out: they are taken to be like those with the same result.
     pub accuracy: VerifiedAccuracy,
     /// Likelihood ratio of a positive result from the corrected table.
@@ -163,13 +165,13 @@ pub struct OwnTest {
     pub lr_negative: Option<Estimate<Ratio>>,
 }
 
-/// What one's own examinations say of a condition. A test counts where it was read as positive or negative.
+/// What one's own examinations say of a condition. In the four cells a test counts where it was read as positive or negative.
 #[must_use]
 pub fn own_records(records: &[ClosedExamination], condition: &str) -> OwnRecords {
     let key = name_key(condition);
     let mut judged = Vec::new();
     let mut finished = 0;
-    let mut tests: Vec<(TestId, [[u32; 3]; 2])> = Vec::new();
+    let mut tests: Vec<(TestId, [[u32; 3]; 3])> = Vec::new();
     for record in records {
         let Some(question) = record.outcome.questions.iter().find(|it| name_key(&it.condition) == key) else {
             continue;
@@ -181,16 +183,18 @@ pub fn own_records(records: &[ClosedExamination], condition: &str) -> OwnRecords
             let row = match test.reading.outcome {
                 Some(Outcome::Positive) => 0,
                 Some(Outcome::Negative) => 1,
-                _ => continue,
+                Some(Outcome::Equivocal | Outcome::NotInterpretable) => 2,
+                None => continue,
             };
             let place = tests.iter().position(|it| it.0 == test.test).unwrap_or_else(|| {
-                tests.push((test.test, [[0; 3]; 2]));
+                tests.push((test.test, [[0; 3]; 3]));
                 tests.len() - 1
             });
             let column = present.map_or(2, |present| usize::from(!present));
             tests[place].1[row][column] += 1;
         }
     }
+    let read = tests.into_iter().filter(|(_, cells)| cells[..2].iter().flatten().any(|it| *it > 0));
     let with = judged.iter().filter(|it| it.came).count() as u64;
     let (level, method) = (Level::default(), ProportionMethod::Wilson);
     OwnRecords {
@@ -198,11 +202,11 @@ pub fn own_records(records: &[ClosedExamination], condition: &str) -> OwnRecords
         closed: judged.len(),
         prevalence: proportion_interval(with, judged.len() as u64, level, method),
         calibration: calibration(&judged),
-        tests: tests.into_iter().filter_map(|(test, cells)| own_test(test, cells)).collect(),
+        tests: read.filter_map(|(test, cells)| own_test(test, cells)).collect(),
     }
 }
 
-fn own_test(test: TestId, cells: [[u32; 3]; 2]) -> Option<OwnTest> {
+fn own_test(test: TestId, cells: [[u32; 3]; 3]) -> Option<OwnTest> {
     // As many records as no count holds are no records.
     let count = |row: usize, column: usize| Count::new(f64::from(cells[row][column])).ok();
     let counts = VerificationCounts {
@@ -220,6 +224,7 @@ fn own_test(test: TestId, cells: [[u32; 3]; 2]) -> Option<OwnTest> {
     Some(OwnTest {
         test,
         counts,
+        uninterpretable: cells[2],
         accuracy: correct_for_verification(&counts, Level::default()),
         lr_positive: own.as_ref().and_then(|it| it.lr_positive),
         lr_negative: own.as_ref().and_then(|it| it.lr_negative),

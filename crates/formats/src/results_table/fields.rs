@@ -18,7 +18,7 @@ pub struct TableField {
 }
 
 /// Columns in their order, each with what stands in it. The names are those of the fields everywhere else.
-pub const RESULT_COLUMNS: [(&str, &str); 43] = [
+pub const RESULT_COLUMNS: [(&str, &str); 44] = [
     ("test", "Name of the sheet"),
     ("region", "Body region of the test"),
     ("study", "Number of the study within this file; results of one study are of the same people"),
@@ -40,6 +40,10 @@ pub const RESULT_COLUMNS: [(&str, &str); 43] = [
     ("course", "acute, chronic or mixed"),
     ("state", "awake or anaesthetised"),
     ("examiners", "Who examined, and how experienced they are"),
+    (
+        "source",
+        "own_records: counted from own examinations, which pools leave out unless they are asked for; empty when published",
+    ),
     ("study_note", "Notes about the study as a whole"),
     ("variant", "Variant of the test; empty for the one that is taught"),
     ("criterion", "What counted as positive, where it is not what the sheet teaches"),
@@ -71,7 +75,7 @@ pub const RESULT_COLUMNS: [(&str, &str); 43] = [
 ];
 
 /// Fields that say something about the study.
-pub(super) const OF_STUDY: [&str; 19] = [
+pub(super) const OF_STUDY: [&str; 20] = [
     "reference",
     "doi",
     "population",
@@ -90,6 +94,7 @@ pub(super) const OF_STUDY: [&str; 19] = [
     "course",
     "state",
     "examiners",
+    "source",
     "study_note",
 ];
 /// Fields of a result that are taken as they are.

@@ -53,7 +53,7 @@ const SETTINGS: &[(&str, &[&str])] = &[
 ];
 
 /// Fields that hold something else than text.
-const KINDS: [(&str, Kind); 33] = [
+const KINDS: [(&str, Kind); 34] = [
     ("region", Kind::Choice(REGIONS)),
     ("design", Kind::Choice(DESIGNS)),
     ("recruitment", Kind::Choice(&[("consecutive", &[]), ("random", &[]), ("convenience", &[])])),
@@ -61,6 +61,7 @@ const KINDS: [(&str, Kind); 33] = [
     ("activity", Kind::Choice(&[("general", &["general_public"]), ("athletes", &[]), ("workers", &["heavy_work"])])),
     ("course", Kind::Choice(&[("acute", &[]), ("chronic", &[]), ("mixed", &["acute_and_chronic"])])),
     ("state", Kind::Choice(&[("awake", &[]), ("anaesthetised", &["under_anaesthesia"])])),
+    ("source", Kind::Choice(&[("published", &[]), ("own_records", &["local"])])),
     ("unit", Kind::Choice(&[("person", &["persons", "people", "by_person"]), ("side", &["sides", "by_side"])])),
     ("first_year", Kind::Number),
     ("last_year", Kind::Number),

@@ -1,10 +1,11 @@
 //! Examinations that are carried out.
 
+use pruvex_app::evidence::ResultView;
 use pruvex_app::examination::{
     self as cases, ExaminationBegun, ExaminationFilter, ExaminationInput, ExaminationPage, ExaminationState,
-    ExaminationView, OwnView, ReferenceResultInput, SharingInput,
+    ExaminationView, ExaminationsWaiting, LocalResultInput, OwnView, ReferenceResultInput, SharingInput,
 };
-use pruvex_app::people::{Reader, SheetWriter};
+use pruvex_app::people::{Reader, SheetWriter, StudyWriter};
 use pruvex_core::catalogue::Region;
 use rocket::serde::json::Json;
 use rocket::{FromForm, delete, get, post, put};
@@ -100,6 +101,26 @@ pub(crate) async fn own_examinations(
     app: Ready<'_>,
 ) -> Result<Json<OwnView>, ApiError> {
     Ok(Json(cases::own_examinations(&app, &by, self::region(region)?, condition.unwrap_or_default()).await?))
+}
+
+/// Enters what your own closed examinations say of a test as a result of the catalogue, or brings that result up to date. Its study has to be appraised, and no pool takes
+/// it unless somebody chooses so.
+#[utoipa::path(tag = "examination", request_body = LocalResultInput,
+    responses((status = 201, body = ResultView)))]
+#[post("/examinations/own/results", data = "<input>")]
+pub(crate) async fn enter_local_result(
+    by: By<StudyWriter>,
+    input: JsonBody<LocalResultInput>,
+    app: Ready<'_>,
+) -> Result<Tagged<ResultView>, ApiError> {
+    Ok(Tagged::created(cases::enter_local_result(&app, &by, input.0).await?))
+}
+
+/// How many of your own examinations wait for something: what is due, and a reference result.
+#[utoipa::path(tag = "examination", responses((status = 200, body = ExaminationsWaiting)))]
+#[get("/examinations/waiting")]
+pub(crate) async fn count_waiting(by: By<Reader>, app: Ready<'_>) -> Result<Json<ExaminationsWaiting>, ApiError> {
+    Ok(Json(cases::count_waiting(&app, &by).await?))
 }
 
 /// Begins an examination by a plan, under a label that says nothing of the patient.

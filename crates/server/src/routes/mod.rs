@@ -97,6 +97,8 @@ api![
     examination::save_examination,
     examination::finish_examination,
     examination::own_examinations,
+    examination::enter_local_result,
+    examination::count_waiting,
     examination::save_reference,
     examination::share_examination,
     examination::delete_examination,

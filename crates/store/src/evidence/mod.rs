@@ -37,5 +37,6 @@ pub use results::{
 pub use seen::Seen;
 pub(crate) use studies::studies_of_texts;
 pub use studies::{
-    OfStudy, StudyRecord, create_studies, get_studies, reported_from, studies_published_as, update_study,
+    OfStudy, StudyRecord, create_studies, get_studies, own_record_studies, reported_from, studies_published_as,
+    update_study,
 };

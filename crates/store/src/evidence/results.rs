@@ -16,7 +16,9 @@ use uuid::Uuid;
 
 use super::result_rows::{ResultRecord, record};
 use super::seen::Seen;
-use super::studies::{OfStudy, StudyRecord, get_studies, let_go, put_study, take_back};
+use super::studies::{
+    OfStudy, StudyRecord, get_studies, let_go, own_record_studies, put_study, take_back, takes_results,
+};
 use crate::StoreError;
 use crate::among::among;
 use crate::condition::put_condition;
@@ -92,6 +94,8 @@ pub struct ResultCandidate {
     pub condition: String,
     /// It is about several tests.
     pub together: bool,
+    /// It is of somebody's own examinations.
+    pub own_records: bool,
     /// Of several results of the same people this one is chosen.
     pub preferred: bool,
     /// Made up.
@@ -109,7 +113,7 @@ impl ResultCandidate {
     #[must_use]
     pub fn of_test(&self) -> OfTest<'_> {
         let candidate = Candidate { study: self.study_id, group: &self.group, preferred: self.preferred };
-        OfTest { condition: &self.condition, together: self.together, candidate }
+        OfTest { condition: &self.condition, together: self.together, own_records: self.own_records, candidate }
     }
 }
 
@@ -181,6 +185,7 @@ pub async fn list_candidates(
         .all(db)
         .await?;
     let names = condition_names(db, rows.iter().filter_map(|row| row.condition_id)).await?;
+    let own_records = own_record_studies(db).await?;
     let candidate = |row: CandidateRow| {
         Ok(ResultCandidate {
             levels: stored_levels(row.id, row.levels)?,
@@ -200,6 +205,7 @@ pub async fn list_candidates(
             condition: row.condition_id.and_then(|id| names.get(&id).cloned()).unwrap_or_default(),
             group: row.people_group,
             together: row.together,
+            own_records: own_records.contains(&row.study_id.into()),
             preferred: row.preferred,
             sample: row.sample,
         })
@@ -292,6 +298,7 @@ pub async fn create_result(
 ) -> Result<ResultRecord, StoreError> {
     let study = put_study(db, of, act).await?;
     fitting(result, &study)?;
+    takes_results(db, &study).await?;
     // What is found in made-up people is made up.
     let new = NewResult { test_id, study_id: study.id, result, sample: study.sample };
     let added = create_results(db, &[new], act).await?;
@@ -321,6 +328,7 @@ pub async fn update_result(
         }
     };
     fitting(result, &study)?;
+    takes_results(db, &study).await?;
     check_tests(db, std::iter::once((old.test_id.into(), result.together.as_ref()))).await?;
     let conditions = condition_ids(db, std::iter::once((old.test_id.into(), result.condition.as_str())), act).await?;
     let changed = ActiveModel {

@@ -33,6 +33,7 @@ mod m20261130_000028_teaching_conflict;
 mod m20261130_000029_examination_plan;
 mod m20261201_000030_must_not_miss;
 mod m20261201_000031_examination;
+mod m20261201_000032_own_records;
 
 /// The list of migrations.
 #[derive(Debug)]
@@ -73,6 +74,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000029_examination_plan::Migration),
             Box::new(m20261201_000030_must_not_miss::Migration),
             Box::new(m20261201_000031_examination::Migration),
+            Box::new(m20261201_000032_own_records::Migration),
         ]
     }
 }

@@ -1,31 +1,19 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { Interpretation, Measure, ReadingRow } from '@/shared/api/types'
+import type { Interpretation } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import WideBlock from '@/shared/layout/WideBlock.vue'
-import { urgentWord } from './sheetSentences'
-import { comparisons } from './sheetWords'
+import { rowCondition, urgentWord } from './sheetSentences'
 import TryTable from './TryTable.vue'
 
 /** The interpretation table as it is read, and tried out. */
 const props = defineProps<{ table: Interpretation }>()
 
-function when(row: ReadingRow, measure: Measure): string {
-  const mine = row.conditions.filter((condition) => condition.measure === measure.name)
-  if (!mine.length) return text.interpretation.any
-  return mine
-    .map((condition) =>
-      condition.choices.length
-        ? condition.choices.join(' or ')
-        : `${condition.comparison ? comparisons[condition.comparison] : ''} ${condition.value ?? ''} ${measure.unit}`.trim(),
-    )
-    .join(', ')
-}
 const rows = computed(() =>
   props.table.rows.map((row) => ({
     ...row,
-    cells: props.table.measures.map((measure) => when(row, measure)),
+    cells: props.table.measures.map((measure) => rowCondition(row, measure) || text.interpretation.any),
   })),
 )
 </script>

@@ -1,15 +1,16 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, ApiProblem, data } from '@/shared/api/client'
-import type { Found, Interpretation } from '@/shared/api/types'
+import type { Found, Interpretation, ReadingRow } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import { urgentWord } from './sheetSentences'
 import { typedNumber } from '@/shared/typedNumber'
 
 /** What the table answers to values that are tried out. */
 const props = defineProps<{ table: Interpretation }>()
+const emit = defineEmits<{ read: [rows: ReadingRow[]] }>()
 
 const typed = ref<Record<string, string>>({})
 const measures = computed(() => props.table.measures.filter((measure) => measure.name.trim()))
@@ -39,6 +40,7 @@ const answers = computed(() =>
     return row ? [{ ...row, number: index + 1 }] : []
   }),
 )
+watch(answers, (rows) => emit('read', rows))
 </script>
 
 <template>

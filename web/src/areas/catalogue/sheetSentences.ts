@@ -5,15 +5,19 @@ import type {
   DerivedStep,
   Inability,
   JointRange,
+  Measure,
   Norm,
   ProcedureStep,
+  ReadingRow,
   Repeat,
+  UrgentReading,
   Variant,
 } from '@/shared/api/types'
 import { text } from '@/shared/text'
 import {
   answers,
   cautionScopes,
+  comparisons,
   contactParts,
   contactTasks,
   displacements,
@@ -49,6 +53,31 @@ export function deadline(hours: number | null | undefined): string {
 /** "Refer promptly", with how soon where that is written. */
 export function urgentWord(hours: number | null | undefined): string {
   return text.interpretation.urgentWord(deadline(hours))
+}
+
+/** What a row of an interpretation table asks of a measure; empty where it asks nothing. */
+export function rowCondition(row: ReadingRow, measure: Measure): string {
+  return row.conditions
+    .filter((condition) => condition.measure === measure.name)
+    .map((condition) =>
+      condition.choices.length
+        ? condition.choices.join(' or ')
+        : `${condition.comparison ? comparisons[condition.comparison] : ''} ${condition.value ?? ''} ${measure.unit}`.trim(),
+    )
+    .join(', ')
+}
+
+/** An urgent row as a finding: what is measured, what it means, and what to do. */
+export function urgentRow(row: ReadingRow, measures: Measure[]): UrgentReading {
+  const asked = measures.flatMap((measure) => {
+    const said = rowCondition(row, measure)
+    return said ? [`${measure.name} ${said}`] : []
+  })
+  return {
+    finding: [asked.join(', '), row.reading].filter(Boolean).join(': '),
+    action: row.next_step,
+    within_hours: row.within_hours,
+  }
 }
 
 export function contactLine(contact: Contact): string {

@@ -11,11 +11,14 @@ const setup = defineModel<StudySetup>({ required: true })
 const props = defineProps<{ of: (field: string) => string[] }>()
 
 const NUMBERS = ['people', 'age', 'youngest', 'oldest', 'women', 'first_year', 'last_year'] as const
-const choices = Object.entries(text.setup.choices).map(([field, { label, words }]) => ({
-  field: field as keyof typeof text.setup.choices,
-  label,
-  items: Object.entries(words).map(([value, title]) => ({ value, title })),
-}))
+/** Where figures are from follows from how they were entered. */
+const choices = Object.entries(text.setup.choices)
+  .filter(([field]) => field !== 'source')
+  .map(([field, { label, words }]) => ({
+    field: field as keyof typeof text.setup.choices,
+    label,
+    items: Object.entries(words).map(([value, title]) => ({ value, title })),
+  }))
 const said = computed(() => setupWords(setup.value).join(' · '))
 const wrong = computed(() =>
   [...NUMBERS, 'country', 'examiners'].some((name) => props.of(`setup.${name}`).length),

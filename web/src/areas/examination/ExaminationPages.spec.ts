@@ -5,7 +5,7 @@ import type { ExaminationConduct } from '@/shared/api/types'
 import { type Asked, enter, eventually, mounted, plain, problem, serve } from '@/shared/mount.setup'
 import { outage } from '@/shared/outage'
 import { undoBar } from '@/shared/undo'
-import { finished, running, saved, sheets } from './examination.setup'
+import { finished, own, running, saved, sheets } from './examination.setup'
 import ExaminationPage from './ExaminationPage.vue'
 import ExaminationsPage from './ExaminationsPage.vue'
 import ExaminePage from './ExaminePage.vue'
@@ -108,6 +108,41 @@ describe('an examination that goes on', () => {
     )
   })
 
+  it('is interrupted by a measured value whose reading is urgent, once', async () => {
+    const { wrapper } = await examine({ 'POST /readings': { rows: [0] } })
+    const field = () => wrapper.find('[data-test="try-Gap"] input')
+    await eventually(() => expect(field().exists()).toBe(true))
+    expect(wrapper.findAll('[data-test=urgent-found]').map((it) => it.text())).toEqual([
+      'Found: Numb saddle',
+      'Found: Gap at least 12 mm: Ring torn',
+    ])
+    const alert = () => document.querySelector('.v-overlay--active [data-test=urgent-alert]')
+    await field().setValue('14')
+    await eventually(() => expect(alert()?.textContent).toContain('Gap at least 12 mm: Ring torn'))
+    expect(alert()!.textContent).toContain('Send for imaging.')
+    ;(alert()!.querySelector('[data-test=urgent-done]') as HTMLElement).click()
+    await eventually(() => expect(alert()).toBeNull())
+    await field().setValue('15')
+    await flushPromises()
+    expect(alert()).toBeNull()
+  })
+
+  it('says why entries were not kept where no field is at fault, and sends them again when asked', async () => {
+    let broken = true
+    const { asked, wrapper } = await examine({
+      'PUT /examinations/e': (one: Asked) => (broken ? problem(500, 'internal') : saved(one)),
+    })
+    await eventually(() => expect(wrapper.find('[data-test=shown-positive]').exists()).toBe(true))
+    await press('1')
+    const trouble = () => wrapper.find('[data-test=examine-trouble]')
+    await eventually(() => expect(trouble().text()).toContain('stays on this device'))
+    broken = false
+    await trouble().get('button').trigger('click')
+    await eventually(() => expect(wrapper.get('[data-test=kept]').text()).toBe('Kept'))
+    expect(trouble().exists()).toBe(false)
+    expect(conductOf(puts(asked).at(-1)).tests[0]!.attempts).toHaveLength(1)
+  })
+
   it('keeps entries on the device while the connection is away, over a reload, and sends them after it', async () => {
     let away = true
     const put = (one: Asked) => {
@@ -204,6 +239,7 @@ describe('records of examinations', () => {
     }
     const asked = serve({
       'GET /examinations': { rows: [row], total: 51 },
+      'GET /examinations/waiting': { overdue: 1, due: 0, awaiting: 3 },
       'DELETE /examinations/e': { ...finished, version: 5 },
       'POST /examinations/e/restore': { ...finished, version: 6 },
     })
@@ -217,6 +253,12 @@ describe('records of examinations', () => {
     await eventually(() => expect(wrapper.findAll('[data-test=examination-row]')).toHaveLength(1))
     expect(asked.find((it) => it.path.startsWith('/examinations'))!.path).toContain('state=due&search=amber')
     expect(wrapper.get('[data-test=due]').text()).toBe('overdue since 1 December 2026')
+    const waiting = wrapper.findAll('[data-test=examinations-waiting] a')
+    expect(waiting.map((it) => it.text())).toEqual([
+      '1 examination has something overdue',
+      '3 await a reference result',
+    ])
+    expect(waiting[1]!.attributes('href')).toContain('state=awaiting')
     expect(wrapper.get('[data-test=examinations-csv]').attributes('href')).toBe(
       '/api/v1/examinations.csv?state=due&search=amber',
     )
@@ -312,61 +354,6 @@ describe('what was found out later', () => {
   })
 
   it('says how one’s own probabilities and tests hold beside the published ones', async () => {
-    const share = (estimate: number) => ({
-      estimate,
-      lower: estimate / 2,
-      upper: Math.min(1, estimate * 1.5),
-    })
-    const bin = (n: number, events: number, mean: number) => ({
-      n,
-      events,
-      mean: n ? mean : null,
-      observed: n ? share(events / n) : null,
-    })
-    const line = { intercept: 0, intercept_se: 0.2, slope: 0.8, slope_se: 0.1 }
-    const own = {
-      condition: 'Sore joint',
-      finished: 26,
-      closed: 20,
-      sample: true,
-      prevalence: share(0.45),
-      calibration: {
-        n: 20,
-        events: 9,
-        mean: 0.5,
-        observed: share(0.45),
-        brier: 0.1234,
-        log_score: 0.4,
-        skill: 0.5,
-        shift: [0, 0.2],
-        status: 'ok',
-        line,
-        penalised: line,
-        bins: [bin(8, 1, 0.1), bin(0, 0, 0), bin(0, 0, 0), bin(0, 0, 0), bin(12, 8, 0.8)],
-        error: 0.1,
-      },
-      tests: [
-        {
-          test: 'a',
-          name: 'Raise',
-          counts: {
-            positive_with: 8,
-            positive_without: 4,
-            positive_unverified: 0,
-            negative_with: 1,
-            negative_without: 5,
-            negative_unverified: 6,
-          },
-          accuracy: { sensitivity: { estimate: 0.8, interval: share(0.8) }, specificity: null },
-          lr_positive: share(2.8),
-          lr_negative: null,
-          expected_positive: { estimate: 3, lower: 2, upper: 6 },
-          expected_negative: null,
-          holds_positive: 'as_published',
-          holds_negative: null,
-        },
-      ],
-    }
     let answer: object = own
     const asked = serve({
       'GET /regions': [{ region: 'pelvis', tests: 3 }],

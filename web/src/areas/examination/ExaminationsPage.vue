@@ -6,6 +6,7 @@ import { api, data } from '@/shared/api/client'
 import { useExaminations } from '@/shared/api/queries'
 import type { ExaminationRow, Region } from '@/shared/api/types'
 import { day } from '@/shared/format'
+import ExaminationsWaiting from '@/shared/layout/ExaminationsWaiting.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import IconButton from '@/shared/layout/IconButton.vue'
 import PageTurner from '@/shared/layout/PageTurner.vue'
@@ -81,6 +82,7 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
       >
     </div>
     <p class="muted about">{{ words.about }}</p>
+    <ExaminationsWaiting />
     <div class="controls no-print">
       <SearchField :list="list" :label="words.search" test="search-examinations" />
       <v-select

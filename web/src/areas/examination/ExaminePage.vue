@@ -36,7 +36,7 @@ const leave = () => router.push({ name: 'examination', params: { examination: pr
 const kept = computed(() => {
   if (running.notHere.value && running.unsent.value) return words.notHere
   if (!running.unsent.value) return words.kept
-  return outage.cause ? words.unsent : words.keeping
+  return outage.cause || running.trouble.value ? words.unsent : words.keeping
 })
 useShortcuts({
   ArrowRight: () => go(following.value),
@@ -113,6 +113,14 @@ watchEffect(() => (document.title = `${view.value?.label ?? text.examination.tit
         <b>{{ words.conflict }}</b> {{ words.conflictDetail }}
         <v-btn variant="outlined" @click="running.keepMine">{{ words.mine }}</v-btn>
         <v-btn variant="outlined" @click="running.takeTheirs">{{ words.theirs }}</v-btn>
+      </section>
+      <section v-if="running.trouble.value" class="notice" role="alert" data-test="examine-trouble">
+        <p>
+          <b>{{ words.refused }}</b> {{ running.trouble.value }} {{ words.onDevice }}
+        </p>
+        <v-btn variant="outlined" :loading="running.sending.value" @click="running.send">{{
+          text.layout.retry
+        }}</v-btn>
       </section>
       <section v-if="stop" class="notice" role="alert" data-test="examine-stop">
         <h2>{{ words.stopAll }}</h2>

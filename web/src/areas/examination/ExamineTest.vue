@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import { cautionNotes, stepNotes } from '@/areas/catalogue/sheetSentences'
+import { cautionNotes, stepNotes, urgentRow } from '@/areas/catalogue/sheetSentences'
 import { positions } from '@/areas/catalogue/sheetWords'
+import TryTable from '@/areas/catalogue/TryTable.vue'
 import { deadline, fitWords } from '@/areas/plan/planWords'
 import type {
   Attempt,
   ExaminationStands,
   ExaminationTestInput,
+  ReadingRow,
   TestView,
   UrgentReading,
 } from '@/shared/api/types'
@@ -72,6 +74,21 @@ const changeLast = (work: (last: Attempt) => void) =>
   })
 const remove = (place: number) =>
   props.running.change((to) => void props.running.begun(to, test.value).attempts.splice(place, 1))
+/** What the sheet calls urgent, and the urgent rows of its interpretation table. */
+const urgentFindings = computed((): UrgentReading[] => [
+  ...(props.sheet?.urgent ?? []),
+  ...(props.sheet?.interpretation.rows ?? [])
+    .filter((row) => row.urgent)
+    .map((row) => urgentRow(row, props.sheet?.interpretation.measures ?? [])),
+])
+/** A measured value whose reading is urgent interrupts by itself, once. */
+function read(rows: ReadingRow[]) {
+  const known = props.running.entries.value?.conduct.urgent ?? []
+  for (const row of rows.filter((row) => row.urgent)) {
+    const found = urgentRow(row, props.sheet?.interpretation.measures ?? [])
+    if (!known.some((it) => it.test === test.value && it.finding === found.finding)) urgent(found)
+  }
+}
 const urgent = ({ finding, action, within_hours }: UrgentReading) =>
   props.running.change((to) =>
     to.conduct.urgent.push({ test: test.value, finding, action, within_hours, done: null, note: '' }),
@@ -170,10 +187,16 @@ const wish = () => props.running.change(({ patient }) => (patient.wished = [...p
         @change="changeLast"
         @remove="remove"
       />
-      <div v-if="sheet?.urgent.length" class="urgent">
+      <TryTable
+        v-if="sheet?.interpretation.rows.length"
+        :key="test"
+        :table="sheet.interpretation"
+        @read="read"
+      />
+      <div v-if="urgentFindings.length" class="urgent">
         <h3>{{ words.urgentHere }}</h3>
         <v-btn
-          v-for="it in sheet.urgent"
+          v-for="it in urgentFindings"
           :key="it.finding"
           color="error"
           variant="outlined"

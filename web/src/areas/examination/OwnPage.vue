@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { computed, watchEffect } from 'vue'
+import { computed, ref, watchEffect } from 'vue'
 
 import { useOwnExaminations } from '@/shared/api/queries'
-import type { CorrectedShare, Holds, OwnTest } from '@/shared/api/types'
+import type { CorrectedShare, Holds, OwnTest, OwnTestView } from '@/shared/api/types'
 import {
   percent,
   percentInterval,
@@ -19,8 +19,10 @@ import StateNotice from '@/shared/layout/StateNotice.vue'
 import WaitLine from '@/shared/layout/WaitLine.vue'
 import SheetLink from '@/shared/question/SheetLink.vue'
 import { useQuestion } from '@/shared/question/useQuestion'
+import { may } from '@/shared/session/session'
 import { text } from '@/shared/text'
 import CalibrationFigure from './CalibrationFigure.vue'
+import LocalResultDialog from './LocalResultDialog.vue'
 
 /** What one's own finished examinations say of the condition in question, beside the published figures. */
 const words = text.examination.own
@@ -53,6 +55,20 @@ function interval(share: CorrectedShare, half: CorrectedShare | null) {
   const said = share.interval ?? half?.interval
   return said ? percentInterval(said) : words.noInterval
 }
+const entering = ref<OwnTestView | null>(null)
+const dialog = ref(false)
+function enter(test: OwnTestView) {
+  entering.value = test
+  dialog.value = true
+}
+/** Somebody of those with a result was followed up. */
+const verified = (it: OwnTest) =>
+  ['positive', 'negative'].some((sign) =>
+    cells(it)
+      [sign as 'positive'].slice(0, 2)
+      .some((n) => n! > 0),
+  )
+const entered = (test: string) => own.value?.local?.results.some((it) => it.test === test) ?? false
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 </script>
 
@@ -141,8 +157,22 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
           {{ expected ? words.expected(ratioInterval(expected)) : words.expectedNothing }}
           <b>{{ verdict(holds) }}</b>
         </p>
+        <p v-if="may('write_studies') && it.name && verified(it)" class="small no-print enter">
+          <span v-if="entered(it.test)">{{ text.examination.local.inCatalogue }}</span>
+          <v-btn size="small" variant="outlined" data-test="enter-local" @click="enter(it)">{{
+            entered(it.test) ? text.examination.local.openAgain : text.examination.local.open
+          }}</v-btn>
+        </p>
       </div>
       <CautionLine />
+      <LocalResultDialog
+        v-if="entering"
+        v-model:open="dialog"
+        :of="entering"
+        :local="own.local ?? null"
+        :region="region"
+        :condition="own.condition"
+      />
     </template>
   </div>
 </template>
@@ -166,6 +196,13 @@ dl {
 }
 .share {
   margin-right: 10px;
+}
+.enter {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  align-items: center;
+  margin-top: 4px;
 }
 .test {
   padding: 8px 0;

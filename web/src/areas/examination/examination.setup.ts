@@ -54,6 +54,20 @@ export const sheets = {
     urgent: [{ finding: 'Numb saddle', action: 'Send to hospital.', within_hours: 0 }],
     pitfalls: [{ text: 'Guards', patient_side: true }],
     positive_finding: 'Pain',
+    interpretation: {
+      measures: [{ name: 'Gap', unit: 'mm', choices: [], resolution: null }],
+      rows: [
+        {
+          conditions: [{ measure: 'Gap', comparison: 'at_least', value: 12, choices: [] }],
+          reading: 'Ring torn',
+          grade: '',
+          condition: '',
+          next_step: 'Send for imaging.',
+          urgent: true,
+          within_hours: 24,
+        },
+      ],
+    },
   },
   'GET /tests/b': {
     name: 'Spread',
@@ -62,6 +76,7 @@ export const sheets = {
     urgent: [],
     pitfalls: [],
     positive_finding: 'Pain',
+    interpretation: { measures: [], rows: [] },
   },
 }
 
@@ -260,4 +275,58 @@ export const finished = {
     sample: true,
     engine: 'pruvex-core 1',
   },
+}
+
+const bin = (n: number, events: number, mean: number) => ({
+  n,
+  events,
+  mean: n ? mean : null,
+  observed: n ? share(events / n) : null,
+})
+const line = { intercept: 0, intercept_se: 0.2, slope: 0.8, slope_se: 0.1 }
+/** What one's own closed examinations say of a condition. */
+export const own = {
+  condition: 'Sore joint',
+  finished: 26,
+  closed: 20,
+  sample: true,
+  prevalence: share(0.45),
+  local: null as object | null,
+  calibration: {
+    n: 20,
+    events: 9,
+    mean: 0.5,
+    observed: share(0.45),
+    brier: 0.1234,
+    log_score: 0.4,
+    skill: 0.5,
+    shift: [0, 0.2],
+    status: 'ok',
+    line,
+    penalised: line,
+    bins: [bin(8, 1, 0.1), bin(0, 0, 0), bin(0, 0, 0), bin(0, 0, 0), bin(12, 8, 0.8)],
+    error: 0.1,
+  },
+  tests: [
+    {
+      test: 'a',
+      name: 'Raise',
+      counts: {
+        positive_with: 8,
+        positive_without: 4,
+        positive_unverified: 0,
+        negative_with: 1,
+        negative_without: 5,
+        negative_unverified: 6,
+      },
+      uninterpretable: [0, 2, 0],
+      accuracy: { sensitivity: { estimate: 0.8, interval: share(0.8) }, specificity: null },
+      lr_positive: share(2.8),
+      lr_negative: null,
+      expected_positive: { estimate: 3, lower: 2, upper: 6 },
+      expected_negative: null,
+      holds_positive: 'as_published',
+      holds_negative: null,
+    },
+  ],
 }

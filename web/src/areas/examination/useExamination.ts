@@ -1,4 +1,4 @@
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 
 import { api, ApiProblem, data } from '@/shared/api/client'
 import { askExamination } from '@/shared/api/queries'
@@ -20,6 +20,8 @@ interface Entries {
   patient: PatientFitInput
   conduct: ExaminationConduct
 }
+/** Until what the server could not keep is sent again. */
+const AGAIN = 10_000
 /** Steps that can be undone. */
 const MOST = 100
 
@@ -33,6 +35,9 @@ export function useExamination(id: string) {
   const entries = ref<Entries | null>(null)
   const failure = shallowRef<unknown>(null)
   const faults = ref<FieldError[]>([])
+  /** Why entries were not kept, where no field is at fault: they are sent again. */
+  const trouble = ref('')
+  let again: ReturnType<typeof setTimeout> | undefined
   const unsent = ref(false)
   const sending = ref(false)
   const notHere = ref(false)
@@ -86,6 +91,8 @@ export function useExamination(id: string) {
   async function send(): Promise<void> {
     if (sending.value || conflict.value !== null) return
     sending.value = true
+    trouble.value = ''
+    clearTimeout(again)
     try {
       while (unsent.value && entries.value) {
         const sent = JSON.stringify(entries.value)
@@ -102,6 +109,11 @@ export function useExamination(id: string) {
       if (!(cause instanceof ApiProblem)) throw cause
       if (cause.code === 'changed_meanwhile') conflict.value = cause.problem.current_version ?? version
       else faults.value = cause.fields
+      // An outage has its own notice, and tells when it is over.
+      if (cause.code !== 'changed_meanwhile' && !cause.fields.length && !outage.cause && !session.expired) {
+        trouble.value = cause.message
+        again = setTimeout(() => void send(), AGAIN)
+      }
     } finally {
       sending.value = false
     }
@@ -139,6 +151,7 @@ export function useExamination(id: string) {
     if (!view.value) void load()
     else if (unsent.value) void send()
   })
+  onScopeDispose(() => clearTimeout(again))
   void load()
 
   return {
@@ -147,6 +160,8 @@ export function useExamination(id: string) {
     failure,
     load,
     faults,
+    trouble,
+    send,
     unsent,
     sending,
     notHere,

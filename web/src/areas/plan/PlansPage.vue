@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import StatusMark from '@/areas/review/StatusMark.vue'
 import { usePlans } from '@/shared/api/queries'
 import { day } from '@/shared/format'
+import ExaminationsWaiting from '@/shared/layout/ExaminationsWaiting.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
 import PartNav from '@/shared/layout/PartNav.vue'
 import SampleMark from '@/shared/layout/SampleMark.vue'
@@ -59,6 +60,7 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
       </v-btn>
     </div>
     <p class="muted about">{{ words.about }}</p>
+    <ExaminationsWaiting />
     <div class="controls no-print">
       <SearchField :list="list" :label="words.search" test="search-plans" />
       <v-select

@@ -28,7 +28,9 @@ function focused(id: string) {
 
 const result = computed(() => props.of.result)
 const row = computed(() => props.of.row)
-const onlyCompared = computed(() => props.compared && row.value.out?.code === 'same_people')
+const onlyCompared = computed(
+  () => (props.compared && text.pool.onlyCompared[row.value.out?.code ?? '']) || '',
+)
 const off = computed(() => row.value.out?.code === 'switched_off')
 const differs = computed(() => {
   // That each person was counted once is what everybody expects.
@@ -84,7 +86,7 @@ const parts = computed(() => {
       }}</SheetLink>
       <SampleMark v-if="result.sample" />
       <span v-if="differs" class="about" dir="auto">{{ differs }}</span>
-      <span v-if="onlyCompared" class="about">{{ text.pool.onlyCompared }}</span>
+      <span v-if="onlyCompared" class="about">{{ onlyCompared }}</span>
     </th>
     <template v-for="(part, index) in parts" :key="index">
       <td role="cell" class="numbers" :data-label="part.name">

@@ -564,6 +564,14 @@ export function useExaminationRecord(id: MaybeRefOrGetter<string>) {
   })
 }
 
+/** What waits in your own examinations. */
+export function useExaminationsWaiting() {
+  return useQuery({
+    queryKey: ['examinations', 'waiting'],
+    queryFn: async () => data(await api.GET('/api/v1/examinations/waiting')),
+  })
+}
+
 /** What your own finished examinations say of a condition. */
 export function useOwnExaminations(
   asked: MaybeRefOrGetter<{ region: Region; condition: string }>,

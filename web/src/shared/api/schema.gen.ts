@@ -829,6 +829,43 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/v1/examinations/own/results': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Enters what your own closed examinations say of a test as a result of the catalogue, or brings that result up to date. Its study has to be appraised, and no pool takes
+     *     it unless somebody chooses so.
+     */
+    post: operations['enter_local_result']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/v1/examinations/waiting': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** How many of your own examinations wait for something: what is due, and a reference result. */
+    get: operations['count_waiting']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/v1/examinations/{id}/reference': {
     parameters: {
       query?: never
@@ -3625,6 +3662,11 @@ export interface components {
     CurrentPassword: {
       password: string
     }
+    /**
+     * @description Where its figures are from.
+     * @enum {string}
+     */
+    DataSource: 'published' | 'own_records'
     /** @description How a field was adjudicated on which the extractors differed, or which was changed although they did not. */
     Decision: {
       /** @description Path of the field. */
@@ -4210,6 +4252,24 @@ export interface components {
       /** @description What was found out later; empty while nothing was. */
       reference: components['schemas']['ReferenceResult'][]
     }
+    /** @description What waits in your own examinations. */
+    ExaminationsWaiting: {
+      /**
+       * Format: int64
+       * @description Those of which something was due before today.
+       */
+      overdue: number
+      /**
+       * Format: int64
+       * @description Those of which something is due today or within a week.
+       */
+      due: number
+      /**
+       * Format: int64
+       * @description Finished ones of which nothing was found out yet.
+       */
+      awaiting: number
+    }
     /** @description What one person read off a report, as it was typed. */
     ExtractionInput: {
       /**
@@ -4243,6 +4303,7 @@ export interface components {
       | 'activity'
       | 'course'
       | 'state'
+      | 'source'
       | 'risk_of_bias'
     /** @description What results can be chosen by. */
     FacetView: {
@@ -5234,6 +5295,31 @@ export interface components {
       phase: string
       role?: components['schemas']['LoadRole'] | null
     }
+    /** @description A result of it. */
+    LocalResult: {
+      test: components['schemas']['TestId']
+      result: components['schemas']['ResultId']
+    }
+    /** @description Local figures of a test that are to become a result of the catalogue. The counts are taken from your own records. */
+    LocalResultInput: {
+      /** @description Which test. */
+      test: components['schemas']['TestId']
+      /** @description About which condition. */
+      condition: string
+      region?: components['schemas']['Region'] | null
+      study?: components['schemas']['StudyInput'] | null
+      appraisal?: components['schemas']['AppraisalInput'] | null
+      /** @description Which variant was done; empty for the one that is taught. */
+      variant?: string
+      /** @description What decided who has the condition. */
+      reference_standard?: string
+    }
+    /** @description The study of your own records of a condition, and what the catalogue has of it. */
+    LocalStudy: {
+      study: components['schemas']['StudyView']
+      /** @description The test of each result, and that result. */
+      results: components['schemas']['LocalResult'][]
+    }
     /** @description A mail that would have been sent. */
     Mail: {
       to: string
@@ -5748,6 +5834,8 @@ export interface components {
       after?: components['schemas']['Estimate_Probability'] | null
       /** @description Studies behind the ratio. */
       studies: number
+      /** @description Names the pooled figures of that day; empty without any. */
+      figures?: string
     }
     /** @description A test of the plan, and what became of it. */
     OutcomeTest: {
@@ -5808,6 +5896,8 @@ export interface components {
       test: components['schemas']['TestId']
       /** @description Its results, and what was found out later. */
       counts: components['schemas']['VerificationCounts']
+      /** @description Results that were neither positive nor negative: with the condition, without it, and of whom nothing was found out. */
+      uninterpretable: number[]
       /** @description Its accuracy, corrected for those of whom nothing was found out: they are taken to be like those with the same result. */
       accuracy: components['schemas']['VerifiedAccuracy']
       lr_positive?: components['schemas']['Estimate_Ratio'] | null
@@ -5829,6 +5919,7 @@ export interface components {
       /** @description Those of which it is known whether it was there. */
       closed: number
       tests: components['schemas']['OwnTestView'][]
+      local?: components['schemas']['LocalStudy'] | null
       /** @description Some of it is made up. */
       sample: boolean
     }
@@ -8674,6 +8765,8 @@ export interface components {
     /** @description How a study was done, as far as its report says. */
     StudySetup: {
       /** @default null */
+      source: components['schemas']['DataSource'] | null
+      /** @default null */
       design: components['schemas']['Design'] | null
       /** @default null */
       recruitment: components['schemas']['Recruitment'] | null
@@ -9601,6 +9694,10 @@ export interface components {
       | {
           /** @enum {string} */
           code: 'switched_off'
+        }
+      | {
+          /** @enum {string} */
+          code: 'own_records'
         }
       | {
           /** @enum {string} */
@@ -11933,6 +12030,62 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['OwnView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  enter_local_result: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LocalResultInput']
+      }
+    }
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView']
+        }
+      }
+      400: components['responses']['BadRequest']
+      401: components['responses']['Unauthorized']
+      403: components['responses']['Forbidden']
+      408: components['responses']['RequestTimeout']
+      413: components['responses']['PayloadTooLarge']
+      415: components['responses']['UnsupportedMediaType']
+      422: components['responses']['UnprocessableEntity']
+      503: components['responses']['ServiceUnavailable']
+    }
+  }
+  count_waiting: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExaminationsWaiting']
         }
       }
       400: components['responses']['BadRequest']

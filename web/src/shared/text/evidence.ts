@@ -162,8 +162,12 @@ export const evidenceWords = {
       },
       course: { label: 'Course', words: codes.courses },
       state: { label: 'Examined while', words: codes.wakefulness },
+      source: {
+        label: 'Figures from',
+        words: { published: 'published report', own_records: 'own examination records (local)' },
+      },
     } as Record<
-      'design' | 'recruitment' | 'setting' | 'activity' | 'course' | 'state',
+      'design' | 'recruitment' | 'setting' | 'activity' | 'course' | 'state' | 'source',
       { label: string; words: Record<string, string> }
     >,
     numbers: {
@@ -203,6 +207,7 @@ export const evidenceWords = {
       same_people: 'Not pooled: another result of the same patients is.',
       other_condition: 'Not pooled: it is about another condition.',
       together: 'Not pooled: it is about several tests together.',
+      own_records: 'Local figures, not pooled: a pool takes them only by choice.',
     } as Partial<Record<WhyOut['code'], string>>,
     effect: {
       title: 'On the sheet',

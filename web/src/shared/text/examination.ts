@@ -64,6 +64,7 @@ export const examinationWords = {
       mine: 'Keep the entries of this device',
       theirs: 'Take those that were saved elsewhere',
       refused: 'Not kept yet:',
+      onDevice: 'What you entered stays on this device and is sent again.',
       before: 'Before',
       beforeTitle: 'Before the first hand is laid on',
       beforeAbout:
@@ -203,7 +204,7 @@ export const examinationWords = {
       title: 'In your hands',
       of: (condition: string) => `In your hands: ${condition}`,
       about:
-        'From your own finished examinations that have a reference result, for the condition asked about above. Local figures, kept apart from the catalogue: they are no study, and nobody else sees them.',
+        'From your own finished examinations that have a reference result, for the condition asked about above. Local figures: nobody else sees them, and they stay out of the catalogue until you appraise and enter them.',
       failed: 'Your own figures could not be computed',
       none: 'No examination has a reference result yet',
       noneDetail: (n: number) =>
@@ -247,6 +248,38 @@ export const examinationWords = {
         otherwise: 'Otherwise than published.',
       },
       unknown: '',
+    },
+    waiting: {
+      overdue: (n: number) =>
+        n === 1 ? '1 examination has something overdue' : `${n} examinations have something overdue`,
+      due: (n: number) =>
+        n === 1
+          ? '1 examination has something due within a week'
+          : `${n} examinations have something due within a week`,
+      awaiting: (n: number) => (n === 1 ? '1 awaits a reference result' : `${n} await a reference result`),
+    },
+    local: {
+      open: 'Enter as a result of the catalogue',
+      openAgain: 'Bring the catalogue’s result up to date',
+      title: (test: string) => `Local figures as a result: ${test}`,
+      about:
+        'Your records become one study of this condition, marked as local. Everybody who reads this test sees its counts; no pool takes them unless somebody chooses “Figures from: own examination records”. The records themselves stay private.',
+      counts: ([tp, fp, fn, tn]: number[]) =>
+        `With a reference result: ${tp} true positive, ${fp} false positive, ${fn} false negative, ${tn} true negative.`,
+      beside: (unverified: number, neither: number) =>
+        `Without one: ${unverified}. Neither positive nor negative: ${neither}. They are entered beside the four cells.`,
+      taught: 'as the sheet teaches',
+      same: (reference: string) => `Further result of the same patients: ${reference}`,
+      study: 'The study',
+      source: 'Name of this study',
+      reference: (condition: string) => `Own examination records: ${condition}`,
+      appraise: 'Risk of bias',
+      appraiseAbout:
+        'Judge every domain as you would that of a stranger. Think of who gets a reference result, who knew what, and how long it took.',
+      save: 'Enter the result',
+      update: 'Bring up to date',
+      saved: (test: string) => `Local figures entered: ${test}.`,
+      inCatalogue: 'In the catalogue as a local result.',
     },
     record: {
       conclusion: 'Conclusion',

@@ -126,6 +126,7 @@ export const poolingWords = {
       activity: 'Activity',
       course: 'Course',
       state: 'Examined while',
+      source: 'Figures from',
       risk_of_bias: 'Risk of bias',
     } as Record<Facet, string>,
     notSaid: {
@@ -176,10 +177,14 @@ export const poolingWords = {
       years: 'other years, or year not reported',
       switched_off: 'excluded by hand',
       same_people: 'another result of the same patients is pooled',
+      own_records: 'own examination records: choose them under “Figures from” to pool them',
     } as Record<string, string>,
     otherFacet: (facet: string) => `${facet}: not what was asked for`,
     whyFacet: (facet: string, said: string) => `${facet}: ${said}`,
-    onlyCompared: 'in the comparison only: another result of the same patients is pooled',
+    onlyCompared: {
+      same_people: 'in the comparison only: another result of the same patients is pooled',
+      own_records: 'in the comparison only: own examination records',
+    } as Record<string, string>,
     summaryOf: (name: string) => `Summary: ${name}`,
     overall: 'Overall summary',
     reading: {
