@@ -1470,6 +1470,75 @@ async fn an_examination_is_carried_out_and_leaves_a_record() {
     journey.end().await;
 }
 
+/// The whole way: tests are put together and a claim of them is checked, the plan is carried out past a caution, its record goes to paper, the reference
+/// result comes in, and what one's own records say becomes a local result that no pool takes unasked.
+#[tokio::test]
+async fn from_a_battery_to_a_record_and_a_local_result() {
+    let journey = Journey::start().await;
+    journey.import("pelvis");
+    journey.open("/plan/battery?region=pelvis").await;
+    journey.until("[data-test=battery-test]", |tests| tests.len() == 6).await;
+    let two = "[...document.querySelectorAll('[data-test=battery-test] input[type=checkbox]')].slice(0, 2).forEach((it) => it.click())";
+    journey.browser.execute(two, vec![]).await.unwrap();
+    journey.click("[data-test=rules] label:nth-of-type(2) input").await;
+    journey.fill("[data-test=claim-sensitivity] input", "100").await;
+    journey.fill("[data-test=claim-specificity] input", "100").await;
+    journey.until_says("[data-test=claim-verdict]", "Impossible").await;
+
+    journey.open("/plan?region=pelvis").await;
+    journey.click("[data-test=plan-row] a").await;
+    journey.click("[data-test=examine]").await;
+    journey.click("[data-test=answer-yes]").await;
+    journey
+        .until("[data-test=examine-step]", |steps| steps.iter().filter(|it| it.contains("not now")).count() == 5)
+        .await;
+    journey.click("[data-test=answer-no]").await;
+    // One of them is done only where it is asked for.
+    journey
+        .until("[data-test=examine-step]", |steps| steps.iter().filter(|it| it.contains("not now")).count() == 1)
+        .await;
+    journey.press("\u{e014}").await;
+    journey.until_says("[data-test=examine-test] h2", "Straight leg").await;
+    journey.press("a").await;
+    journey.press("1").await;
+    journey.until_says("[data-test=test-reading]", "Positive").await;
+    journey.click("[data-test=examine-step]:last-of-type").await;
+    journey.fill("[data-test=conclusion-text] textarea:not([aria-hidden])", "Probably the joint").await;
+    journey.blur().await;
+    journey.click("[data-test=finish]").await;
+    journey.until_says("[data-test=record-conclusion]", "Probably the joint").await;
+    let paper = "const done = arguments[0];
+        fetch(document.querySelector('[data-test=examination-pdf]').href).then(async (it) => done([it.status, (await it.text()).slice(0, 5)]))";
+    assert_eq!(journey.browser.execute_async(paper, vec![]).await.unwrap(), json!([200, "%PDF-"]));
+
+    journey.open("/plan/examinations").await;
+    journey.until_says("[data-test=examinations-waiting]", "1 awaits a reference result").await;
+    journey.click("[data-test=examination-row]:first-of-type h2 a").await;
+    journey.click("[data-test=enter-reference]").await;
+    journey.click("[data-test=found-present]").await;
+    journey.click("[data-test=save-reference]").await;
+    journey.until_says("[data-test=reference-fields]", "told").await;
+    journey.click("[data-test=by-0]").await;
+    journey.click(".v-overlay-container .v-list-item:nth-of-type(2)").await;
+    journey.click("[data-test=save-reference]").await;
+    journey.until_says("[data-test=reference-result]", "present, imaging").await;
+
+    journey.open("/plan/in-your-hands?region=pelvis").await;
+    journey.click("[data-test=enter-local]").await;
+    journey.until_says("[data-test=local-counts]", "1 true positive").await;
+    journey.click("[data-test=save-local]").await;
+    journey.until_says("[data-test=local-dialog]", "in every domain").await;
+    for domain in ["patient_selection", "index_test", "reference_standard", "flow_timing"] {
+        journey.click(&format!("[data-test={domain}-risk] input[value=unclear]")).await;
+    }
+    journey.click("[data-test=save-local]").await;
+    journey.until_says("[data-test=own-test]", "In the catalogue as a local result").await;
+    journey.click("[data-test=own-test] h3 a").await;
+    journey.until("[data-test=result-row]", |out| out.iter().any(|it| it.contains("only by choice"))).await;
+    journey.assert_calm_console().await;
+    journey.end().await;
+}
+
 /// An author whose sheet is contradicted: the checks begin an entry of the register, which stands on the sheet once it is filed; and the test is
 /// found under its second condition.
 #[tokio::test]

@@ -123,6 +123,27 @@ async fn local_figures(server: &Server, push: &Value) {
     assert_eq!((status, fields(&unappraised)), (Status::UnprocessableEntity, vec!["study.setup.source"]));
 }
 
+/// Of people with the condition only, sensitivity alone is entered.
+async fn one_arm(server: &Server, plan: &Value, push: &Value) {
+    server.enter("second_reader").await;
+    let (_, begun) = server.post(ALL, &json!({ "plan": id(plan) })).await;
+    let path = format!("{ALL}/{}", id(&begun));
+    let input = json!({ "conduct": { "conclusion": { "undecided": true },
+        "tests": [{ "test": id(push), "attempts": [{ "side": "affected", "shown": "positive" }] }] } });
+    let (_, saved) = server.put(&path, &tag(&begun), &input).await;
+    let finish = server.client.post(format!("{path}/finish")).header(Header::new("If-Match", tag(&saved)));
+    let (_, done) = server.send(finish).await;
+    let found = json!({ "results": [{ "condition": "Sore joint", "found": "present", "by": "operation" }] });
+    assert_eq!(server.put(&format!("{path}/reference"), &tag(&done), &found).await.0, Status::Ok);
+    let risk = json!({ "risk": "unclear" });
+    let body = json!({ "test": id(push), "condition": "Sore joint", "study": { "reference": "Another's records" },
+        "appraisal": { "domains": { "patient_selection": risk, "index_test": risk, "reference_standard": risk, "flow_timing": risk } } });
+    let (status, entered) = server.post(&format!("{ALL}/own/results"), &body).await;
+    assert_eq!(status, Status::Created, "{entered}");
+    assert_eq!((&entered["counts"]["tp"], &entered["counts"]["tn"]), (&json!(1), &Value::Null));
+    assert_ne!(entered["study"]["reference"], "Own records", "each has their own study");
+}
+
 #[rocket::async_test]
 async fn an_examination_is_read_by_its_sheets_and_keeps_what_it_came_to() {
     let server = Server::start().await;
@@ -343,6 +364,7 @@ async fn findings_are_locked_before_the_reference_result_and_many_of_them_judge_
     assert_eq!(test["holds_positive"], Value::Null, "one study expects nothing of the next");
     assert_eq!(server.get(&format!("{ALL}/waiting")).await.1, json!({ "overdue": 0, "due": 0, "awaiting": 2 }));
     local_figures(&server, &push).await;
+    one_arm(&server, &plan, &push).await;
     server.enter("learner").await;
     let own = server.get(&format!("{ALL}/own?condition=Sore%20joint")).await.1;
     assert_eq!((&own["finished"], &own["local"]), (&json!(0), &Value::Null), "nobody else's count");

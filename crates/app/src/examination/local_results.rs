@@ -212,8 +212,8 @@ fn accuracy_of(
         tn,
         positive_unverified: number(counts.positive_unverified),
         negative_unverified: number(counts.negative_unverified),
-        uninterpretable_with: with.filter(|_| tp.is_some()),
-        uninterpretable_without: without.filter(|_| fp.is_some()),
+        uninterpretable_with: with,
+        uninterpretable_without: without,
         uninterpretable_unverified: unverified,
         ..AccuracyInput::default()
     }

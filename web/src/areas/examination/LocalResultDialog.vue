@@ -49,7 +49,7 @@ const beside = computed(() => {
 })
 /** Faults of fields that stand nowhere. */
 const others = computed(() =>
-  errors.value.filter(({ field }) => ['test', 'condition', 'study', 'appraisal'].includes(field)),
+  errors.value.filter(({ field }) => !/^(variant|reference_standard)$|^(study|appraisal)\./.test(field)),
 )
 watch(
   open,
