@@ -147,7 +147,7 @@ impl Serialize for Ratio {
 impl<'de> Deserialize<'de> for Ratio {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         #[derive(Deserialize)]
-        #[serde(untagged)]
+        #[serde(untagged, expecting = "expected a number, or \"infinity\"")]
         enum Wire {
             Number(f64),
             Word(String),

@@ -12,8 +12,7 @@ use pruvex_core::examination::{
     UrgentFound, check_reference, examination_label, holds, may_finish, own_records, suggested_repeats,
 };
 use pruvex_core::plan::{ExaminationPlan, ExaminationPlanInput, ExaminationTestInput, PlanAction, PlanQuestionInput};
-use pruvex_core::{Estimate, Ratio, TestId};
-use serde_json::json;
+use pruvex_core::{Estimate, Probability, Ratio, TestId};
 use uuid::Uuid;
 
 use AttemptShown::{Equivocal, Level, Negative, NotInterpretable, Positive, Unable};
@@ -279,20 +278,17 @@ fn the_earliest_open_day_is_due_and_locked_findings_stay() {
 }
 
 fn closed(results: &[(TestId, Outcome)], after: f64, found: Option<ReferenceFound>) -> ClosedExamination {
-    let tests = results.iter().map(|(test, outcome)| {
-        json!({ "test": test, "name": "", "variant": "", "sheet": null, "fit": "ready", "reasons": [], "left_out": false,
-            "reading": { "outcome": outcome, "level": null, "counts": null, "after_repeats": false, "sound_side_too": false, "attempts": [] } })
-    });
-    let outcome = json!({ "screening": [], "stop": null, "tests": tests.collect::<Vec<_>>(), "must_not_miss": [], "end": "finished", "sample": false,
-        "engine": "", "questions": [{ "condition": "Sore joint", "pre_test": 0.3, "action": null, "steps": [],
-            "after": { "estimate": after, "lower": after, "upper": after } }] });
     let reference = found.map(|found| ReferenceResult {
         condition: "sore  JOINT".to_owned(),
         found: Some(found),
         by: Some(StandardKind::Operation),
         ..ReferenceResult::default()
     });
-    ClosedExamination { outcome: serde_json::from_value(outcome).unwrap(), reference: reference.into_iter().collect() }
+    ClosedExamination {
+        questions: vec![("Sore joint".to_owned(), Probability::new(after).unwrap())],
+        tests: results.iter().map(|(test, outcome)| (*test, Some(*outcome))).collect(),
+        reference: reference.into_iter().collect(),
+    }
 }
 
 #[test]

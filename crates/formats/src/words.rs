@@ -1,33 +1,33 @@
 //! The words of the interface for codes, so that paper, screen and command line say the same.
 
+use std::sync::LazyLock;
+
 use pruvex_core::Probability;
 use pruvex_core::catalogue::Region;
 use pruvex_core::pooling::{ArmName, Warning};
 use serde::Serialize;
 use serde_json::Value;
 
-use crate::typesetting::TypesettingError;
-
 const CODES: &str = include_str!("../../../web/src/shared/codes.json");
 
-pub(crate) fn codes() -> Result<Value, TypesettingError> {
-    serde_json::from_str(CODES).map_err(|error| TypesettingError::of(&error))
+// Read once: a table of records asks for words a hundred thousand times.
+static READ: LazyLock<Value> = LazyLock::new(|| serde_json::from_str(CODES).unwrap_or_default());
+
+pub(crate) fn codes() -> &'static Value {
+    &READ
 }
 
 /// A region as people call it.
 #[must_use]
 pub fn region_name(region: Region) -> String {
-    let codes = codes().ok();
-    let name = codes.as_ref().and_then(|codes| codes["regions"][region.code()].as_str());
-    name.unwrap_or(region.code()).to_owned()
+    codes()["regions"][region.code()].as_str().unwrap_or(region.code()).to_owned()
 }
 
 /// The words for a code of a group such as `models`; the code itself where there are none.
 #[must_use]
 pub fn code_words(group: &str, code: impl Serialize) -> String {
     let code = serde_json::to_value(code).ok().and_then(|code| code.as_str().map(str::to_owned)).unwrap_or_default();
-    let words = codes().ok().and_then(|codes| codes[group][&code].as_str().map(str::to_owned));
-    words.unwrap_or(code)
+    codes()[group][&code].as_str().map(str::to_owned).unwrap_or(code)
 }
 
 /// What has to be said beside a pooled answer, as a sentence; shares are written as `percent` says.

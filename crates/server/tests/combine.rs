@@ -78,7 +78,7 @@ async fn a_battery_is_calculated_and_studies_of_the_very_rule_outrank_it() {
         assert_eq!((status, &problem["errors"][0]["field"]), (Status::UnprocessableEntity, &json!(field)), "{problem}");
         assert!(problem["errors"][0]["message"].as_str().unwrap().contains(said), "{problem}");
     };
-    refused(json!({ "tests": [{ "test": one }] }), "tests", "1 tests are chosen").await;
+    refused(json!({ "tests": [{ "test": one }] }), "tests", "1 test is chosen").await;
     refused(json!({ "tests": [{ "test": one }, { "test": one }] }), "tests.1.test", "given twice").await;
     refused(json!({ "tests": [{ "test": one }, { "test": unstudied }] }), "tests.1", "Look has no sensitivity").await;
     refused(json!({ "condition": "Another one" }), "tests.0.test", "No test for this condition").await;

@@ -246,6 +246,9 @@ async fn an_examination_is_read_by_its_sheets_and_keeps_what_it_came_to() {
         lines[1].contains("Push,As taught,1,Not interpretable,,1,Negative") && lines[2].contains("hard"),
         "{table}"
     );
+    let worth =
+        lines[2].split_once("Sore joint: LR 4.0").and_then(|(_, rest)| rest.split_once(", figures ")).unwrap().0;
+    assert!(worth.ends_with("studies 1"), "{table}");
 }
 
 #[rocket::async_test]

@@ -2,7 +2,9 @@
 
 use chrono::{DateTime, NaiveDate, Utc};
 use pruvex_core::catalogue::{Region, name_key};
-use pruvex_core::examination::{ExaminationConduct, ExaminationOutcome, LABELS, ReferenceResult, examination_label};
+use pruvex_core::examination::{
+    ClosedExamination, ExaminationConduct, ExaminationOutcome, LABELS, ReferenceResult, examination_label,
+};
 use pruvex_core::plan::{ExaminationPlan, PlanAction};
 use sea_orm::{
     ActiveModelTrait,
@@ -422,7 +424,55 @@ pub async fn list_examinations(
     Ok((rows, u64::try_from(*total).unwrap_or_default()))
 }
 
-/// Whole examinations, at most `limit`, in the order of the list.
+/// A finished examination as the database cuts it out of its record.
+#[derive(Debug, FromQueryResult)]
+struct ClosedRow {
+    id: Uuid,
+    questions: Value,
+    tests: Value,
+    reference: Option<Value>,
+    sample: bool,
+}
+
+/// Somebody's own finished examinations as far as they count, of one region when that is given, the newest `limit` of them; and whether some of it is made up.
+///
+/// # Errors
+/// Database errors.
+pub async fn closed_examinations(
+    db: &impl ConnectionTrait,
+    owner: Uuid,
+    region: Option<Region>,
+    limit: u64,
+) -> Result<(Vec<ClosedExamination>, bool), StoreError> {
+    let asked = ExaminationsAsked { state: ExaminationState::Finished, region, ..ExaminationsAsked::default() };
+    let pairs = |of: &str, a: &str, b: &str| {
+        Expr::cust(format!(
+            "(SELECT coalesce(jsonb_agg(jsonb_build_array({a}, {b})), '[]') FROM jsonb_array_elements(outcome->'{of}') it)"
+        ))
+    };
+    let rows = ordered(asked_for(owner, &asked), asked.state)
+        .limit(limit)
+        .select_only()
+        .column(Column::Id)
+        .column(Column::Reference)
+        .column_as(pairs("questions", "it->'condition'", "it->'after'->'estimate'"), "questions")
+        .column_as(pairs("tests", "it->'test'", "it->'reading'->'outcome'"), "tests")
+        .column_as(Expr::cust("sample OR coalesce((outcome->>'sample')::boolean, false)"), "sample")
+        .into_model::<ClosedRow>()
+        .all(db)
+        .await?;
+    let sample = rows.iter().any(|row| row.sample);
+    let closed = |ClosedRow { id, questions, tests, reference, .. }: ClosedRow| {
+        Ok(ClosedExamination {
+            questions: read(id, questions)?,
+            tests: read(id, tests)?,
+            reference: reference.map(|reference| read(id, reference)).transpose()?.unwrap_or_default(),
+        })
+    };
+    Ok((rows.into_iter().map(closed).collect::<Result<_, StoreError>>()?, sample))
+}
+
+/// Whole examinations, at most `limit` after `offset` others, in the order of the list.
 ///
 /// # Errors
 /// Database errors.
@@ -430,9 +480,10 @@ pub async fn read_examinations(
     db: &impl ConnectionTrait,
     account: Uuid,
     asked: &ExaminationsAsked<'_>,
+    offset: u64,
     limit: u64,
 ) -> Result<Vec<ExaminationRecord>, StoreError> {
-    let rows = ordered(asked_for(account, asked), asked.state).limit(limit).all(db).await?;
+    let rows = ordered(asked_for(account, asked), asked.state).offset(offset).limit(limit).all(db).await?;
     rows.into_iter().map(record).collect()
 }
 

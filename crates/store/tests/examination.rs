@@ -146,7 +146,7 @@ async fn lists_find_by_state_region_plan_and_words_with_the_most_overdue_first()
         let asked = ExaminationsAsked { words: &words, ..ExaminationsAsked::default() };
         assert_eq!(titles(asked, 0, 9).await.1, count, "{words:?}");
     }
-    let whole = read_examinations(&db, one, &state(ExaminationState::Finished), 2).await.unwrap();
+    let whole = read_examinations(&db, one, &state(ExaminationState::Finished), 0, 2).await.unwrap();
     assert_eq!(whole.iter().map(|it| it.outcome.as_ref()).collect::<Vec<_>>(), [Some(&outcome()); 2]);
     database.drop().await.unwrap();
 }

@@ -159,7 +159,8 @@ impl BatteryInput {
         let n = self.tests.len();
         if !(2..=MOST_TESTS).contains(&n) {
             let code = if n < 2 { FieldErrorCode::Missing } else { FieldErrorCode::TooLong };
-            let message = format!("{n} tests are chosen; a battery has 2 to {MOST_TESTS}.");
+            let are = if n == 1 { "test is" } else { "tests are" };
+            let message = format!("{n} {are} chosen; a battery has 2 to {MOST_TESTS}.");
             return refused("tests".to_owned(), code, n.to_string(), message, "Add or leave out tests.");
         }
         if !(1..=n).contains(&self.at_least) {

@@ -34,7 +34,10 @@ pub struct SingleInput {
 
 /// A figure of a single test.
 #[derive(Debug, Deserialize, ToSchema)]
-#[serde(untagged)]
+#[serde(
+    untagged,
+    expecting = "expected a figure in percent as a report writes it, such as \"80\" or \"77.4\", or an estimate with its interval"
+)]
 pub enum FigureInput {
     /// As a report writes it, in percent, such as "80" or "77.4": its digits say how exact it is.
     Written(String),

@@ -5,7 +5,7 @@ use pruvex_core::examination::{
     ClosedExamination, Holds, OwnRecords, OwnTest, ReferenceResult, check_reference, holds, own_records,
 };
 use pruvex_core::{Estimate, FieldErrorCode, Ratio};
-use pruvex_store::examination::{self as store, ExaminationState, ExaminationsAsked};
+use pruvex_store::examination as store;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -143,10 +143,5 @@ pub(super) async fn closed_examinations(
     owner: Uuid,
     region: Option<Region>,
 ) -> Result<(Vec<ClosedExamination>, bool), AppError> {
-    let asked = ExaminationsAsked { state: ExaminationState::Finished, region, ..ExaminationsAsked::default() };
-    let records = store::read_examinations(&app.db, owner, &asked, MOST).await?;
-    let sample = records.iter().any(|it| it.sample || it.outcome.as_ref().is_some_and(|it| it.sample));
-    let closed =
-        |it: store::ExaminationRecord| Some(ClosedExamination { outcome: it.outcome?, reference: it.reference });
-    Ok((records.into_iter().filter_map(closed).collect(), sample))
+    Ok(store::closed_examinations(&app.db, owner, region, MOST).await?)
 }

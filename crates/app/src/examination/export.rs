@@ -1,16 +1,20 @@
 //! Records as a table: a row for each test of each finished examination.
 
-use pruvex_core::examination::{Attempt, OutcomeTest};
+use pruvex_core::TestId;
+use pruvex_core::examination::{Attempt, ExaminationOutcome, OutcomeQuestion, OutcomeStep, OutcomeTest};
 use pruvex_formats::{code_words, shown_words, why_not, write_csv};
 use pruvex_store::examination::{self as store, ExaminationRecord, ExaminationsAsked};
 
 use super::records::{ExaminationFilter, words};
+use crate::blocking::blocking;
 use crate::people::Reader;
 use crate::{App, AppError, FileContent, media};
 
 /// More are not written at once.
 const MOST: u64 = 20_000;
-const HEADER: [&str; 24] = [
+/// Others are answered between them.
+const PORTION: u64 = 500;
+const HEADER: [&str; 25] = [
     "label",
     "finished",
     "region",
@@ -29,6 +33,7 @@ const HEADER: [&str; 24] = [
     "positive_after_repeats",
     "positive_on_sound_side",
     "not_done_because",
+    "ratios",
     "probabilities",
     "conclusion",
     "action",
@@ -50,11 +55,31 @@ pub async fn export_examinations(
     let words: Vec<&str> = wanted.split_whitespace().collect();
     let &ExaminationFilter { state, region, plan, .. } = filter;
     let asked = ExaminationsAsked { state, region, plan, words: &words };
-    let records = store::read_examinations(&app.db, by.id(), &asked, MOST).await?;
-    let rows = records.iter().flat_map(lines);
-    let table: Vec<Vec<String>> = std::iter::once(HEADER.map(str::to_owned).to_vec()).chain(rows).collect();
-    let text = write_csv(&table).map_err(AppError::internal)?;
+    let mut table = vec![HEADER.map(str::to_owned).to_vec()];
+    for portion in 0..MOST / PORTION {
+        let records = store::read_examinations(&app.db, by.id(), &asked, portion * PORTION, PORTION).await?;
+        let last = (records.len() as u64) < PORTION;
+        table.extend(blocking(move || records.iter().flat_map(lines).collect::<Vec<_>>()).await?);
+        if last {
+            break;
+        }
+    }
+    let text = blocking(move || write_csv(&table)).await?.map_err(AppError::internal)?;
     Ok(FileContent::new(text, "pruvex-examinations.csv", media::CSV))
+}
+
+/// What a test's result was worth for each condition that it spoke of, on the day of the record.
+fn ratios(outcome: &ExaminationOutcome, test: TestId) -> String {
+    let of = |question: &OutcomeQuestion| {
+        let step = question.steps.iter().find(|it| it.test == test)?;
+        let OutcomeStep { ratio, studies, figures, .. } = step;
+        let ratio = ratio.map_or("LR not estimable".to_owned(), |it| {
+            let [estimate, lower, upper] = [it.estimate, it.lower, it.upper].map(|it| format!("{:.4}", it.get()));
+            format!("LR {estimate} ({lower} to {upper})")
+        });
+        Some(format!("{}: {ratio}, studies {studies}, figures {figures}", question.condition))
+    };
+    outcome.questions.iter().filter_map(of).collect::<Vec<_>>().join("; ")
 }
 
 fn lines(of: &ExaminationRecord) -> Vec<Vec<String>> {
@@ -91,6 +116,7 @@ fn lines(of: &ExaminationRecord) -> Vec<Vec<String>> {
             test.reading.after_repeats.to_string(),
             test.reading.sound_side_too.to_string(),
             or_empty(why),
+            ratios(outcome, test.test),
             probabilities.clone(),
             if conclusion.undecided { format!("undecided {}", conclusion.text) } else { conclusion.text.clone() },
             or_empty(conclusion.action.map(|action| code_words("actions", action))),

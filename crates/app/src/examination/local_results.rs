@@ -134,9 +134,8 @@ pub async fn enter_local_result(app: &App, by: &StudyWriter, input: LocalResultI
         ));
     };
     let named = if name_key(shown) == name_key(&sheet.condition) { String::new() } else { shown.to_owned() };
-    let asked = closed
-        .iter()
-        .filter(|it| it.outcome.questions.iter().any(|it| name_key(&it.condition) == name_key(&condition)));
+    let key = name_key(&condition);
+    let asked = closed.iter().filter(|it| it.asked_about(&key).is_some());
     let note = format!("Counted on {} from {} own examinations.", Utc::now().date_naive(), asked.count());
     let result = AccuracyResult::check(&accuracy_of(&own, named, variant, reference_standard, note))
         .map_err(AppError::Fields)?;

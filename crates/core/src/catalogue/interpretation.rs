@@ -78,7 +78,7 @@ pub struct RowCondition {
 
 /// What was measured or found.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(untagged)]
+#[serde(untagged, expecting = "expected a number, or one of the measure's words")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 pub enum Found {
     /// A number.

@@ -3,7 +3,6 @@
 use chrono::NaiveDate;
 use serde::{Deserialize, Serialize};
 
-use super::outcome::ExaminationOutcome;
 use crate::accuracy::{
     Counts, Methods, ProportionMethod, VerificationCounts, VerifiedAccuracy, correct_for_verification, corrected_table,
     proportion_interval, study_accuracy,
@@ -109,16 +108,24 @@ impl Part for ReferenceResult {
     }
 }
 
-/// A finished examination, and what was found out later.
+/// A finished examination as far as it counts, and what was found out later.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ClosedExamination {
-    /// What it came to.
-    pub outcome: ExaminationOutcome,
+    /// Each condition that it asked about, with its probability at the end.
+    pub questions: Vec<(String, Probability)>,
+    /// Each test, as it was read; none where it was not done.
+    pub tests: Vec<(TestId, Option<Outcome>)>,
     /// Its reference results; empty while there is none.
     pub reference: Vec<ReferenceResult>,
 }
 
 impl ClosedExamination {
+    /// The probability of a condition at its end, by the compared form of that one's name; none where it did not ask about it.
+    #[must_use]
+    pub fn asked_about(&self, key: &str) -> Option<Probability> {
+        self.questions.iter().find(|(condition, _)| name_key(condition) == key).map(|(_, after)| *after)
+    }
+
     /// Whether a condition was there; none while nobody knows.
     #[must_use]
     pub fn present(&self, condition: &str) -> Option<bool> {
@@ -173,21 +180,19 @@ pub fn own_records(records: &[ClosedExamination], condition: &str) -> OwnRecords
     let mut finished = 0;
     let mut tests: Vec<(TestId, [[u32; 3]; 3])> = Vec::new();
     for record in records {
-        let Some(question) = record.outcome.questions.iter().find(|it| name_key(&it.condition) == key) else {
-            continue;
-        };
+        let Some(after) = record.asked_about(&key) else { continue };
         finished += 1;
         let present = record.present(condition);
-        judged.extend(present.map(|came| Judged { probability: question.after.estimate, came }));
-        for test in &record.outcome.tests {
-            let row = match test.reading.outcome {
+        judged.extend(present.map(|came| Judged { probability: after, came }));
+        for (test, outcome) in &record.tests {
+            let row = match outcome {
                 Some(Outcome::Positive) => 0,
                 Some(Outcome::Negative) => 1,
                 Some(Outcome::Equivocal | Outcome::NotInterpretable) => 2,
                 None => continue,
             };
-            let place = tests.iter().position(|it| it.0 == test.test).unwrap_or_else(|| {
-                tests.push((test.test, [[0; 3]; 3]));
+            let place = tests.iter().position(|it| it.0 == *test).unwrap_or_else(|| {
+                tests.push((*test, [[0; 3]; 3]));
                 tests.len() - 1
             });
             let column = present.map_or(2, |present| usize::from(!present));

@@ -102,7 +102,7 @@ pub fn examination_sheet(of: &ExaminationSheet<'_>) -> Result<Vec<u8>, Typesetti
         "engine": outcome.engine,
         "sample": of.sample,
         "printed": of.printed,
-        "words": codes()?,
+        "words": codes(),
     });
     pdf(&typeset(TEMPLATE, &data)?)
 }

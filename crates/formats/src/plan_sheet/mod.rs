@@ -62,7 +62,7 @@ pub struct PlanSheet<'a> {
 /// # Errors
 /// When the typesetter refuses the document, which says that the template is wrong, not the plan.
 pub fn plan_sheet(of: &PlanSheet<'_>) -> Result<Vec<u8>, TypesettingError> {
-    let words = codes()?;
+    let words = codes();
     let mut set: Option<PagedDocument> = None;
     for size in SIZES {
         let document = typeset(TEMPLATE, &data(of, &words, size))?;

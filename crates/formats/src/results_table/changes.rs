@@ -16,7 +16,7 @@ const MOST_CHANGES: usize = 500;
 
 /// One value in the place of another.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(untagged)]
+#[serde(untagged, expecting = "expected a cell and what it becomes, or a field, what it was and what it becomes")]
 pub enum TableChange {
     /// In one cell, by its address.
     Cell {

@@ -44,7 +44,7 @@ pub struct TeachingSheet<'a> {
 /// # Errors
 /// When the typesetter refuses the document, which says that the template is wrong, not the sheet.
 pub fn teaching_sheet(of: &TeachingSheet<'_>) -> Result<Vec<u8>, TypesettingError> {
-    let codes = codes()?;
+    let codes = codes();
     let mut set: Option<PagedDocument> = None;
     for size in SIZES {
         let document = typeset(TEMPLATE, &data(of, &codes, size))?;

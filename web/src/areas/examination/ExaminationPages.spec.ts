@@ -282,7 +282,7 @@ describe('records of examinations', () => {
       'pain at 12 s',
       'Guards pushes towards negative',
       'Not interpretable',
-      'LR 0.60 (0.30–0.90), 3 studies, then 20 %',
+      'LR 0.60 (0.30–0.90), 3 studies, figures ab12, then 20 %',
       'Spread: too irritating for this complaint',
       'Any fall? No',
       'Break (asked about)',

@@ -267,7 +267,7 @@ export const finished = {
         pre_test: 0.3,
         after: share(0.2),
         action: 'refer',
-        steps: [{ test: 'a', ratio: share(0.6), after: share(0.2), studies: 3 }],
+        steps: [{ test: 'a', ratio: share(0.6), after: share(0.2), studies: 3, figures: 'ab12' }],
       },
     ],
     must_not_miss: [{ condition: 'Break', asked: true }],

@@ -299,8 +299,8 @@ export const examinationWords = {
       untold: 'no result spoke to it',
       tests: 'Tests',
       noTests: 'No test was done.',
-      ratio: (lr: string, interval: string, studies: number) =>
-        `LR ${lr} (${interval}), ${of(studies, 'study', 'studies')}`,
+      ratio: (lr: string, interval: string, studies: number, figures: string) =>
+        `LR ${lr} (${interval}), ${of(studies, 'study', 'studies')}${figures && `, figures ${figures}`}`,
       noRatio: 'LR not estimable',
       after: (p: string) => `then ${p}`,
       sheet: (version: number) => `sheet version ${version}`,
