@@ -65,7 +65,7 @@ pub fn plan_sheet(of: &PlanSheet<'_>) -> Result<Vec<u8>, TypesettingError> {
     let words = codes();
     let mut set: Option<PagedDocument> = None;
     for size in SIZES {
-        let document = typeset(TEMPLATE, &data(of, &words, size))?;
+        let document = typeset(TEMPLATE, &data(of, words, size))?;
         let fits = document.pages().len() <= PAGES;
         set = Some(document);
         if fits {

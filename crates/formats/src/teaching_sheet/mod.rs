@@ -47,7 +47,7 @@ pub fn teaching_sheet(of: &TeachingSheet<'_>) -> Result<Vec<u8>, TypesettingErro
     let codes = codes();
     let mut set: Option<PagedDocument> = None;
     for size in SIZES {
-        let document = typeset(TEMPLATE, &data(of, &codes, size))?;
+        let document = typeset(TEMPLATE, &data(of, codes, size))?;
         let fits = document.pages().len() <= PAGES;
         set = Some(document);
         if fits {
