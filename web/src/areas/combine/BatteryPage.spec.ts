@@ -125,6 +125,32 @@ describe('a battery of tests', () => {
     await eventually(() => expect(router.currentRoute.value.query.variant ?? []).toEqual([]))
   })
 
+  it('keeps the tests of a link while the region is not known yet', async () => {
+    let told = (_: unknown) => {}
+    const regions = new Promise((resolve) => (told = resolve))
+    const elbow = [
+      { region: 'hand_wrist', tests: 4 },
+      { region: 'elbow', tests: 2 },
+    ]
+    const { wrapper, router, asked } = await page(
+      { region: 'elbow', in: ['a', 'b'] },
+      {
+        'GET /regions': () => regions,
+        'GET /conditions': [
+          { region: 'elbow', name: 'Weakness', tests: 2, pre_test: 0.3, setting: 'clinic' },
+        ],
+        'GET /tests': (one: Asked) =>
+          one.path.includes('region=elbow') ? [row('a', 'Elbow lift'), row('b', 'Elbow press')] : [],
+      },
+    )
+    await eventually(() => expect(asked.some((it) => it.path.startsWith('/tests?'))).toBe(true))
+    await flushPromises()
+    told(elbow)
+    await eventually(() => expect(wrapper.findAll('[data-test=battery-test]')).toHaveLength(2))
+    await flushPromises()
+    expect(router.currentRoute.value.query.in).toEqual(['a', 'b'])
+  })
+
   it('says of a claim whether it can be, by the catalogue or by what its source gives', async () => {
     const claims: Asked[] = []
     const { wrapper } = await page(THREE, {

@@ -3,7 +3,7 @@ import { computed, watch, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 
 import CountStaircase from '@/figures/CountStaircase.vue'
-import { useBattery, useConditions, useTests } from '@/shared/api/queries'
+import { useBattery, useConditions, useRegions, useTests } from '@/shared/api/queries'
 import { percent, percentPoint } from '@/shared/format'
 import CautionLine from '@/shared/layout/CautionLine.vue'
 import FailureNotice from '@/shared/layout/FailureNotice.vue'
@@ -29,6 +29,7 @@ const route = useRoute()
 const address = useAddress()
 const { region, condition, preTest, thresholds } = useQuestion()
 const state = useBatteryState()
+const regions = useRegions()
 const conditions = useConditions()
 const tests = useTests(
   computed(() => ({
@@ -78,9 +79,11 @@ const degree = computed(() => {
   const of = text.likelihood.patient.dependence.degree
   return words.figures.dependent(both === without ? of(both) : `${of(both)} / ${of(without)}`)
 })
-// A link may name a test that is gone meanwhile: nobody could take it out of the list.
+// A link may name a test that is gone meanwhile: nobody could take it out of the list. Before regions and conditions are known the list may be that of
+// another question, and nothing is gone.
+const asked = computed(() => regions.isSuccess.value && conditions.isSuccess.value)
 watch(
-  () => tests.isSuccess.value && !tests.isFetching.value && !known.value,
+  () => asked.value && tests.isSuccess.value && !tests.isFetching.value && !known.value,
   (gone) => gone && route.name === 'battery' && void state.keepOnly(rows.value.map((row) => row.id)),
   { immediate: true },
 )

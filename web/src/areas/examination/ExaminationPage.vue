@@ -38,6 +38,12 @@ const { carried } = useQuestion()
 const stored = useExaminationRecord(() => props.examination)
 const read = computed(() => stored.data.value ?? null)
 const outcome = computed(() => read.value?.outcome ?? null)
+/** By what the pooled figures of that day can be told from those of another: the test and their short name. */
+const pooled = computed(() => {
+  const steps = (outcome.value?.questions ?? []).flatMap((it) => it.steps).filter((it) => it.figures)
+  const name = (test: string) => outcome.value?.tests.find((it) => it.test === test)?.name ?? ''
+  return steps.map((it) => `${name(it.test)} ${it.figures}`).join(', ')
+})
 const conclusion = computed(() => read.value?.conduct.conclusion)
 const tests = computed(() =>
   (read.value?.plan.tests ?? []).map((it) => ({
@@ -245,7 +251,9 @@ watchEffect(() => (document.title = `${read.value?.label ?? text.examination.tit
             {{ it.question }} <b>{{ it.answer ? text.plan.fit.answers[it.answer] : words.notAnswered }}</b>
           </p>
         </template>
-        <p class="small muted used">{{ words.used(read.plan_version, outcome.engine) }}</p>
+        <p class="small muted used">
+          {{ words.used(read.plan_version, outcome.engine) }} {{ pooled && words.pooled(pooled) }}
+        </p>
       </template>
       <CautionLine />
       <v-dialog v-model="sharing" max-width="560">

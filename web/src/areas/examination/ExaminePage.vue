@@ -36,6 +36,7 @@ const leave = () => router.push({ name: 'examination', params: { examination: pr
 const kept = computed(() => {
   if (running.notHere.value && running.unsent.value) return words.notHere
   if (!running.unsent.value) return words.kept
+  if (running.conflict.value) return words.toChoose
   return outage.cause || running.trouble.value ? words.unsent : words.keeping
 })
 useShortcuts({
@@ -111,8 +112,10 @@ watchEffect(() => (document.title = `${view.value?.label ?? text.examination.tit
       </header>
       <section v-if="running.conflict.value" class="notice" role="alert" data-test="examine-conflict">
         <b>{{ words.conflict }}</b> {{ words.conflictDetail }}
-        <v-btn variant="outlined" @click="running.keepMine">{{ words.mine }}</v-btn>
-        <v-btn variant="outlined" @click="running.takeTheirs">{{ words.theirs }}</v-btn>
+        <p class="choices">
+          <v-btn variant="outlined" @click="running.keepMine">{{ words.mine }}</v-btn>
+          <v-btn variant="outlined" @click="running.takeTheirs">{{ words.theirs }}</v-btn>
+        </p>
       </section>
       <section v-if="running.trouble.value" class="notice" role="alert" data-test="examine-trouble">
         <p>
@@ -236,6 +239,11 @@ nav button.out > span:first-child {
   padding: 10px 16px;
   border: 2px solid rgb(var(--v-theme-error));
   border-radius: 6px;
+}
+.choices {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
 }
 .content {
   padding: 12px 0;

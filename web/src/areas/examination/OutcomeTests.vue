@@ -28,7 +28,7 @@ const worth = (it: OutcomeTest) =>
     const step = question.steps.find((one) => one.test === it.test)
     if (!step) return []
     const ratio = step.ratio
-      ? words.ratio(ratioPoint(step.ratio), ratioInterval(step.ratio), step.studies, step.figures ?? '')
+      ? words.ratio(ratioPoint(step.ratio), ratioInterval(step.ratio), step.studies)
       : words.noRatio
     const after = step.after ? words.after(percentPoint(step.after)) : ''
     const condition = props.outcome.questions.length > 1 ? `${question.condition}: ` : ''

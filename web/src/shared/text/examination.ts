@@ -61,6 +61,7 @@ export const examinationWords = {
       notHere: 'This browser keeps nothing on this device: do not reload while the connection is away.',
       conflict: 'This examination was changed elsewhere meanwhile.',
       conflictDetail: 'Both cannot be kept: choose whose entries stand.',
+      toChoose: 'Kept on this device, not saved yet',
       mine: 'Keep the entries of this device',
       theirs: 'Take those that were saved elsewhere',
       refused: 'Not kept yet:',
@@ -299,8 +300,9 @@ export const examinationWords = {
       untold: 'no result spoke to it',
       tests: 'Tests',
       noTests: 'No test was done.',
-      ratio: (lr: string, interval: string, studies: number, figures: string) =>
-        `LR ${lr} (${interval}), ${of(studies, 'study', 'studies')}${figures && `, figures ${figures}`}`,
+      ratio: (lr: string, interval: string, studies: number) =>
+        `LR ${lr} (${interval}), ${of(studies, 'study', 'studies')}`,
+      pooled: (names: string) => `Pooled figures that were used: ${names}.`,
       noRatio: 'LR not estimable',
       after: (p: string) => `then ${p}`,
       sheet: (version: number) => `sheet version ${version}`,
