@@ -1,6 +1,8 @@
 //! Both arms together: the posterior mass of every pair of means, integrated over the spreads and their correlation; of one pool, or of levels that have both in
 //! common.
 
+use std::ops::Range;
+
 use fearless_simd::prelude::*;
 use fearless_simd::{Level, Simd, dispatch};
 
@@ -312,9 +314,17 @@ impl Tables {
             let scales = Reading::scales(&grid);
             let scales = &scales;
             // By node, then mean, above and below.
-            let read = |u: f64| points.iter().map(move |m| m + u).map(|x| Reading::at(&grid, scales, x));
-            let at: Vec<Reading> =
-                common.nodes.iter().flat_map(|u| [read(shift * u), read(-shift * u)]).flatten().collect();
+            let mut at = Vec::with_capacity(2 * nodes * points.len());
+            for shift in common.nodes.iter().flat_map(|u| [shift * u, -shift * u]) {
+                // They rise, and so do the cells in which they lie: none is looked for anew.
+                let mut cell = 0;
+                for x in points.iter().map(|m| m + shift) {
+                    while grid.points.get(cell + 1).is_some_and(|next| *next <= x) {
+                        cell += 1;
+                    }
+                    at.push(Reading::at(&grid, scales, cell, x));
+                }
+            }
             for places in &reporting.both {
                 let place = places[side];
                 let mut values: Vec<f64>;
@@ -362,8 +372,9 @@ impl Reading {
         grid.points.windows(4).map(|points| std::array::from_fn(|j| scale(points, j))).collect()
     }
 
-    fn at(grid: &SinhGrid, scales: &[[f64; 4]], x: f64) -> Self {
-        let first = (grid.place(x) as usize).saturating_sub(1).min(grid.points.len() - 4);
+    /// At `x`, which lies in this cell.
+    fn at(grid: &SinhGrid, scales: &[[f64; 4]], cell: usize, x: f64) -> Self {
+        let first = cell.saturating_sub(1).min(grid.points.len() - 4);
         let [a, b, c, d]: [f64; 4] = std::array::from_fn(|k| x - grid.points[first + k]);
         let [p, q, r, s] = scales[first];
         let (low, high) = (a * b, c * d);
@@ -386,6 +397,29 @@ fn multiply(plus: &mut [f64], minus: &mut [f64], first: &[Vec<f64>], second: &[V
     dispatch!(Level::new(), simd => multiply_simd(simd, plus, minus, first, second, nodes, width));
 }
 
+/// Of four rows and eight columns the sums over these nodes. A function and no closure: what is not inlined is compiled without the processor's wide
+/// instructions.
+#[inline(always)]
+fn products(
+    rows: &[&[f64]; ROWS],
+    right: &[f64],
+    nodes: Range<usize>,
+    width: usize,
+    column: usize,
+) -> [[f64; BLOCK]; ROWS] {
+    let mut found = [[0.0; BLOCK]; ROWS];
+    for j in nodes {
+        let right: &[f64; BLOCK] = right[j * width + column..].first_chunk().unwrap_or(&[0.0; BLOCK]);
+        for (found, row) in found.iter_mut().zip(rows) {
+            let left = row[j];
+            for (found, right) in found.iter_mut().zip(right) {
+                *found += left * right;
+            }
+        }
+    }
+    found
+}
+
 #[inline(always)]
 fn multiply_simd<S: Simd>(
     simd: S,
@@ -403,21 +437,10 @@ fn multiply_simd<S: Simd>(
                 let means = plus.len() / width;
                 for row in (0..means).step_by(ROWS) {
                     for column in (0..width).step_by(BLOCK) {
-                        // The sums, then the differences.
-                        let [sums, differences] = [0, nodes].map(|from| {
-                            let mut found = [[0.0; BLOCK]; ROWS];
-                            for j in from..from + nodes {
-                                let at = j * width + column;
-                                let right: &[f64; BLOCK] = right[at..].first_chunk().unwrap_or(&[0.0; BLOCK]);
-                                for (r, found) in found.iter_mut().enumerate() {
-                                    let left = left[(row + r).min(means - 1) * 2 * nodes + j];
-                                    for (found, right) in found.iter_mut().zip(right) {
-                                        *found += left * right;
-                                    }
-                                }
-                            }
-                            found
-                        });
+                        let of = |from: usize| from..from + nodes;
+                        let rows: [&[f64]; ROWS] = [0, 1, 2, 3].map(|r| &left[(row + r).min(means - 1) * 2 * nodes..]);
+                        let sums = products(&rows, right, of(0), width, column);
+                        let differences = products(&rows, right, of(nodes), width, column);
                         for r in 0..ROWS.min(means - row) {
                             let at = (row + r) * width + column;
                             for c in 0..BLOCK {
