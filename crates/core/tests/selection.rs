@@ -115,8 +115,10 @@ fn own_records_take_results_only_after_their_appraisal_and_stay_what_they_are() 
     assert_eq!(own.takes_results(None).unwrap_err().field, "setup.source");
     assert!(own.takes_results(Some(&appraisal(1))).is_err(), "one domain is not judged");
     assert!(own.takes_results(Some(&appraisal(0))).is_ok());
-    assert!(own.may_become(&own).is_ok() && published.may_become(&own).is_ok());
-    assert_eq!(own.may_become(&published).unwrap_err().field, "setup.source");
+    assert!(own.may_become(&own).is_ok() && published.may_become(&published).is_ok());
+    for (before, after) in [(&own, &published), (&published, &own)] {
+        assert_eq!(before.may_become(after).unwrap_err().field, "setup.source");
+    }
 }
 
 #[test]

@@ -1,9 +1,7 @@
 //! Closing the loop: what was found out later, and what one's own examinations say beside the published figures.
 
 use pruvex_core::catalogue::{Region, name_key};
-use pruvex_core::examination::{
-    ClosedExamination, Holds, OwnRecords, OwnTest, ReferenceResult, check_reference, holds, own_records,
-};
+use pruvex_core::examination::{Holds, OwnRecords, OwnTest, ReferenceResult, check_reference, holds, own_records};
 use pruvex_core::{Estimate, FieldErrorCode, Ratio};
 use pruvex_store::examination as store;
 use serde::{Deserialize, Serialize};
@@ -11,14 +9,12 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::local_results::{LocalStudy, local_study};
+use super::records::closed_examinations;
 use super::view::{ExaminationView, view};
 use crate::app::commit;
 use crate::fields::asked_text;
 use crate::people::Reader;
 use crate::{App, AppError};
-
-/// More are not read at once.
-const MOST: u64 = 20_000;
 
 /// What was found out later.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -135,13 +131,4 @@ pub async fn own_examinations(
     let tests = tests.into_iter().map(view).collect();
     let local = local_study(app, by, &condition).await?;
     Ok(OwnView { condition, finished, closed, share: OwnShare { prevalence, calibration }, tests, local, sample })
-}
-
-/// The finished examinations of an account, with what was found out later, and whether some of it is made up.
-pub(super) async fn closed_examinations(
-    app: &App,
-    owner: Uuid,
-    region: Option<Region>,
-) -> Result<(Vec<ClosedExamination>, bool), AppError> {
-    Ok(store::closed_examinations(&app.db, owner, region, MOST).await?)
 }

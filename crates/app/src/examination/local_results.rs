@@ -16,7 +16,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::closing::closed_examinations;
+use super::records::closed_examinations;
 use crate::app::commit;
 use crate::evidence::{ResultView, StudyView, result_view, study_views};
 use crate::people::{Reader, StudyWriter};

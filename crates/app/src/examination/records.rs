@@ -3,6 +3,7 @@
 use chrono::{DateTime, Days, NaiveDate, Utc};
 use pruvex_core::FieldErrorCode;
 use pruvex_core::catalogue::{Region, name_key};
+use pruvex_core::examination::ClosedExamination;
 use pruvex_core::plan::PlanAction;
 use pruvex_store::examination::{self as store, ExaminationState, ExaminationSummary, ExaminationsAsked};
 use serde::{Deserialize, Serialize};
@@ -14,6 +15,9 @@ use crate::app::commit;
 use crate::fields::asked_text;
 use crate::people::{Reader, SheetWriter};
 use crate::{App, AppError};
+
+/// More are not counted at once.
+const MOST_CLOSED: u64 = 20_000;
 
 /// Which examinations are asked for.
 #[derive(Debug, Default)]
@@ -194,4 +198,13 @@ pub async fn set_examination_deleted(
     let record = store::set_examination_deleted(&transaction, by.id(), id, version, deleted).await?;
     commit(transaction).await?;
     view(app, by, record).await
+}
+
+/// The finished examinations of an account, with what was found out later, and whether some of it is made up.
+pub(super) async fn closed_examinations(
+    app: &App,
+    owner: Uuid,
+    region: Option<Region>,
+) -> Result<(Vec<ClosedExamination>, bool), AppError> {
+    Ok(store::closed_examinations(&app.db, owner, region, MOST_CLOSED).await?)
 }

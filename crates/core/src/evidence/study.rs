@@ -75,17 +75,23 @@ impl Study {
         Err(FieldError::new("setup.source", FieldErrorCode::Invalid, "own_records", message, remedy))
     }
 
-    /// Whether it may be changed to `other`: what was counted from own records stays that, so that no pool takes it unasked.
+    /// Whether it may be changed to `other`: what was counted from own records stays that, so that no pool takes it unasked, and what was published, too.
     ///
     /// # Errors
-    /// Own records that would become something else.
+    /// Own records that would become something else, or the other way round.
     pub fn may_become(&self, other: &Self) -> Result<(), FieldError> {
-        if !self.setup.own_records() || other.setup.own_records() {
+        let [before, after] = [self, other].map(|it| it.setup.own_records());
+        if before == after {
             return Ok(());
         }
-        let message = "The figures of this study are counted from own examination records.";
-        let remedy = "Enter the published report as a study of its own.";
-        Err(FieldError::new("setup.source", FieldErrorCode::Invalid, "", message, remedy))
+        let (value, message, remedy) = if before {
+            let message = "The figures of this study are counted from own examination records.";
+            ("", message, "Enter the published report as a study of its own.")
+        } else {
+            let message = "The figures of this study are not counted from own examination records.";
+            ("own_records", message, "Enter local figures from your own records.")
+        };
+        Err(FieldError::new("setup.source", FieldErrorCode::Invalid, value, message, remedy))
     }
 
     /// The same with another reference on record.

@@ -4,6 +4,7 @@ mod agreements;
 mod appraisals;
 mod board;
 mod extractions;
+mod own_records;
 mod reference_links;
 mod references;
 mod result_rows;
@@ -23,6 +24,7 @@ pub use extractions::{
     create_double_extraction, delete_double_extraction, double_extractions_of, get_double_extraction,
     give_up_extraction, list_both, put_extraction, settle_double_extraction,
 };
+pub use own_records::own_record_studies;
 pub use references::{
     BroughtReference, Citing, Encounter, Order, ReferenceQuery, ReferenceRecord, ReferencesImported, alike, citing,
     create_reference, delete_reference, get_reference, get_references, import_references, list_references,
@@ -37,6 +39,5 @@ pub use results::{
 pub use seen::Seen;
 pub(crate) use studies::studies_of_texts;
 pub use studies::{
-    OfStudy, StudyRecord, create_studies, get_studies, own_record_studies, reported_from, studies_published_as,
-    update_study,
+    OfStudy, StudyRecord, create_studies, get_studies, reported_from, studies_published_as, update_study,
 };

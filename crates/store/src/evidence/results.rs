@@ -14,11 +14,10 @@ use sea_orm::{
 };
 use uuid::Uuid;
 
+use super::own_records::{own_record_studies, takes_results};
 use super::result_rows::{ResultRecord, record};
 use super::seen::Seen;
-use super::studies::{
-    OfStudy, StudyRecord, get_studies, let_go, own_record_studies, put_study, take_back, takes_results,
-};
+use super::studies::{OfStudy, StudyRecord, get_studies, let_go, put_study, take_back};
 use crate::StoreError;
 use crate::among::among;
 use crate::condition::put_condition;

@@ -3,7 +3,7 @@
 use std::collections::{HashMap, HashSet};
 
 use chrono::Utc;
-use pruvex_core::evidence::{Aspect, Study, StudyInput, fits};
+use pruvex_core::evidence::{Study, StudyInput, fits};
 use pruvex_core::{FieldError, StudyId, TestId};
 use sea_orm::sea_query::{Expr, Func};
 use sea_orm::{
@@ -12,7 +12,6 @@ use sea_orm::{
 };
 use uuid::Uuid;
 
-use super::appraisals::appraisals_of;
 use super::reference_links::{check_references, known_reference};
 use crate::StoreError;
 use crate::among::among;
@@ -181,45 +180,12 @@ pub async fn update_study(
     let results = accuracy_result::Entity::find()
         .filter(accuracy_result::Column::StudyId.eq(id.0))
         .filter(accuracy_result::Column::DeletedAt.is_null());
-    let results = results.all(db).await?;
-    if !results.is_empty() {
-        may_hold_results(db, id, study).await?.map_err(|error| StoreError::Fields(vec![error]))?;
-    }
-    for result in results {
+    for result in results.all(db).await? {
         fits(study, result.unit(), result.counts()?, &result.flow()?)
             .map_err(|error| StoreError::Fields(vec![error]))?;
     }
     let changed = study::ActiveModel { id: Set(id.0), version: Set(version + 1), ..row(study) };
     kept(db, changed.update(db).await?, act).await
-}
-
-/// Studies of somebody's own examinations, deleted ones included.
-///
-/// # Errors
-/// Database errors.
-pub async fn own_record_studies(db: &impl ConnectionTrait) -> Result<HashSet<StudyId>, StoreError> {
-    let own = Expr::cust("setup->>'source' = 'own_records'");
-    let found = study::Entity::find().select_only().column(study::Column::Id).filter(own);
-    Ok(found.into_tuple::<Uuid>().all(db).await?.into_iter().map(StudyId::from).collect())
-}
-
-/// Whether results may be entered of a study, by its appraisal; the fault of a field stands under `study`.
-pub(super) async fn takes_results(db: &impl ConnectionTrait, of: &StudyRecord) -> Result<(), StoreError> {
-    let within = |error: FieldError| StoreError::Fields(vec![error.within("study.")]);
-    may_hold_results(db, of.id, &of.study).await?.map_err(within)
-}
-
-async fn may_hold_results(
-    db: &impl ConnectionTrait,
-    id: StudyId,
-    study: &Study,
-) -> Result<Result<(), FieldError>, StoreError> {
-    if !study.setup.own_records() {
-        return Ok(Ok(()));
-    }
-    let appraisals = appraisals_of(db, &[id]).await?.remove(&id).unwrap_or_default();
-    let of_accuracy = appraisals.iter().find(|it| it.aspect == Aspect::Accuracy);
-    Ok(study.takes_results(of_accuracy.map(|it| &it.appraisal)))
 }
 
 /// The study that a result is of: added, corrected or left as it is; the faults of its fields stand under `study`.
