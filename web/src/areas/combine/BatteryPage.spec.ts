@@ -126,7 +126,7 @@ describe('a battery of tests', () => {
   })
 
   it('keeps the tests of a link while the region is not known yet', async () => {
-    let told = (_: unknown) => {}
+    let told: (regions: object) => void = () => {}
     const regions = new Promise((resolve) => (told = resolve))
     const elbow = [
       { region: 'hand_wrist', tests: 4 },
