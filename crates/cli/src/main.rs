@@ -4,9 +4,11 @@ mod accuracy;
 mod agreement;
 mod backup;
 mod bias;
+mod calibration;
 mod check;
 mod combine;
 mod database;
+mod drill;
 mod error;
 mod import;
 mod levels;
@@ -73,6 +75,10 @@ enum Command {
     Rebuild(rebuild::Arguments),
     /// How common a condition is with and without symptoms.
     Prevalence(prevalence::Arguments),
+    /// How well probabilities agree with what came true, and own estimates with Bayes' rule.
+    Calibration(calibration::Arguments),
+    /// Questions made of the sheets of a bundle.
+    Drill(drill::Arguments),
     /// What the sheets of a bundle forgot or contradict, and what follows from them.
     Check(check::Arguments),
     /// Confirm a frozen pool: its hash, and its answer computed again.
@@ -90,6 +96,8 @@ fn main() -> ExitCode {
         Command::Export(arguments) => import::export(&arguments),
         Command::Levels(arguments) => levels::run(&arguments),
         Command::Prevalence(arguments) => prevalence::run(&arguments),
+        Command::Calibration(arguments) => calibration::run(&arguments),
+        Command::Drill(arguments) => drill::run(&arguments),
         Command::Check(arguments) => check::run(&arguments),
         Command::Backup(arguments) => backup::run(&arguments),
         Command::Restore(arguments) => backup::restore(&arguments),

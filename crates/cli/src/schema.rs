@@ -1,12 +1,14 @@
 //! `pruvex schema`: the JSON Schemas of every computing command's output and of bundles.
 
 use pruvex_core::evidence::PooledPrevalence;
+use pruvex_core::teach::Drill;
 use serde_json::{Map, Value, json};
 use utoipa::OpenApi;
 
 use crate::accuracy::AccuracyOutput;
 use crate::agreement::{MeasurementsOutput, ReportedOutput, SeveralRaterOutput, TwoRaterOutput};
 use crate::bias::BiasOutput;
+use crate::calibration::CalibrationOutput;
 use crate::check::CheckedSheet;
 use crate::combine::CombineOutput;
 use crate::error::CliError;
@@ -21,8 +23,10 @@ use crate::verify::VerifyOutput;
 #[openapi(components(schemas(
     AccuracyOutput,
     BiasOutput,
+    CalibrationOutput,
     CheckedSheet,
     CombineOutput,
+    Drill,
     LevelsOutput,
     MeasurementsOutput,
     PlanInput,
@@ -66,8 +70,10 @@ fn commands() -> Result<Value, CliError> {
         ("accuracy", json!({ "type": "array", "items": of("AccuracyOutput") })),
         ("agreement", json!({ "anyOf": agreement })),
         ("bias", of("BiasOutput")),
+        ("calibration", of("CalibrationOutput")),
         ("check", json!({ "type": "array", "items": of("CheckedSheet") })),
         ("combine", of("CombineOutput")),
+        ("drill", json!({ "type": "array", "items": of("Drill") })),
         ("levels", of("LevelsOutput")),
         ("plan", of("PlanOutput")),
         ("pool", of("PoolOutput")),

@@ -310,6 +310,45 @@ fn check_tells_what_the_sheets_of_a_file_contradict_and_what_follows_from_them()
 }
 
 #[test]
+fn calibration_compares_probabilities_and_own_estimates() {
+    let judged = parsed(&["calibration", "-"], "probability,came\n0.8,1\n0.2,0\n0.6,0\n0.7,1\n");
+    assert_eq!((&judged["n"], &judged["events"]), (&json!(4), &json!(2)));
+    assert!((judged["brier"].as_f64().unwrap() - (0.04 + 0.04 + 0.36 + 0.09) / 4.0).abs() < 1e-12);
+    let own = "pre_test,ratio,given\n0.5,4,0.7\n0.5,0.25,0.3\n0.3,infinity,0.9\n";
+    let estimates = parsed(&["calibration", "-"], own);
+    assert!(estimates["n"] == 2 && estimates["line"]["slope"].as_f64().unwrap() < 1.0, "{estimates}");
+    let (done, said) = run(&["calibration", "-"], own);
+    assert!(done && said.contains("below 1 is conservative"), "{said}");
+    for (table, told) in [
+        ("probability,came\n1.2,1\n", "line 2, column probability"),
+        ("probability,came\n0.2,yes\n", "neither 1 nor 0"),
+        ("pre_test,ratio,given\n0.3,-1,0.4\n", "line 2, column ratio"),
+        ("pre_test,ratio,given\n0.3,0,0.4\n", "nothing in it can be compared"),
+        ("p\n0.3\n", "it needs probability,came"),
+    ] {
+        let (done, said) = run(&["calibration", "-"], table);
+        assert!(!done && said.contains(told), "{told}: {said}");
+    }
+}
+
+#[test]
+fn drills_are_made_of_the_sheets_of_a_bundle_and_come_again_with_their_seed() {
+    for skill in ["faults", "direction", "screening", "procedure"] {
+        let asked = |seed: &str| {
+            parsed(&["drill", "../../demo/hand_wrist.json", "--skill", skill, "--count", "20", "--seed", seed], "")
+        };
+        let made = asked("7");
+        assert_eq!(made.as_array().unwrap().len(), 20);
+        assert_eq!(made, asked("7"));
+        assert_eq!(made[1], asked("8")[0], "each has a seed of its own");
+        let (done, said) = run(&["drill", "../../demo/hand_wrist.json", "--skill", skill], "");
+        assert!(done && said.contains("Right: "), "{said}");
+    }
+    let (done, said) = run(&["drill", "../../demo/neck.json", "--skill", "faults", "--region", "hip"], "");
+    assert!(!done && said.contains("no published sheet"), "{said}");
+}
+
+#[test]
 fn levels_answers_for_each_study_and_pools_those_that_share_them() {
     let table = "study,level,with,without\nA,easy,11,32\nA,hard,26,4\nA,cannot,12,1\nB,easy,12,44\nC,mild,5,9\nB,hard,15,13\nB,cannot,4,1\nC,severe,9,1\n";
     let answer = parsed(&["levels", "-"], table);

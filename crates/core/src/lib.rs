@@ -13,6 +13,7 @@ pub mod likelihood;
 pub mod people;
 pub mod plan;
 pub mod pooling;
+pub mod teach;
 
 mod distribution;
 mod field;

@@ -36,4 +36,5 @@ mod sheet_parts;
 mod simulation;
 mod snapshot;
 mod study_setup;
+mod teach;
 mod univariate;

@@ -8,7 +8,7 @@ use super::limits::MAX_TEXT;
 use crate::field::{Checker, Part};
 
 /// Which way a pitfall pushes the result.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
 #[allow(missing_docs, reason = "the words say it")]

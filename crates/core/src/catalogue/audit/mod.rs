@@ -93,6 +93,43 @@ pub enum FindingCode {
     NearDuplicate,
 }
 
+impl FindingCode {
+    /// Whether something contradicts something else, so that one of the two is wrong; not what is only missing, or alike.
+    #[must_use]
+    pub fn is_contradiction(self) -> bool {
+        match self {
+            Self::ResistedDirection
+            | Self::EffortAgainstPush
+            | Self::LockedJointMoved
+            | Self::AngleOutsideRange
+            | Self::UnknownPhase
+            | Self::ContradictoryDirection
+            | Self::ContradictsOtherTest
+            | Self::UnknownCondition
+            | Self::UnknownVariant
+            | Self::IndicationContradicted
+            | Self::BiasAgainstEffect
+            | Self::UnreadableCondition
+            | Self::InterpretationGap
+            | Self::InterpretationOverlap => true,
+            Self::NoSteps
+            | Self::NoCaution
+            | Self::NoStopRule
+            | Self::NoNegative
+            | Self::NoComparison
+            | Self::LockNotVerified
+            | Self::NoFallSupport
+            | Self::UnknownStructure
+            | Self::StructureOutsideRegion
+            | Self::NoRedFlagAction
+            | Self::NoDeadline
+            | Self::InterpretationTooLarge
+            | Self::NameOfOtherTest
+            | Self::NearDuplicate => false,
+        }
+    }
+}
+
 /// The structures that sheets may name.
 #[derive(Debug, Default)]
 pub struct Vocabulary {
