@@ -27,7 +27,7 @@ pub struct Arguments {
 #[serde(untagged)]
 pub enum CalibrationOutput {
     /// With what came true.
-    Probabilities(Calibration),
+    Probabilities(Box<Calibration>),
     /// With Bayes' rule.
     Estimates(Updating),
 }
@@ -55,7 +55,7 @@ pub fn run(arguments: &Arguments) -> Result<(), CliError> {
                 other => Err(row.fault("came", format!("{other:?} is neither 1 nor 0"))),
             }
         });
-        CalibrationOutput::Probabilities(calibration(&judged.map_err(refused)?).ok_or_else(nothing)?)
+        CalibrationOutput::Probabilities(Box::new(calibration(&judged.map_err(refused)?).ok_or_else(nothing)?))
     };
     print(arguments.format, &output, || words(&output))
 }

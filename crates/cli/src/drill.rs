@@ -4,7 +4,9 @@ use std::sync::Arc;
 
 use clap::ValueEnum;
 use pruvex_core::TestId;
-use pruvex_core::catalogue::{Digest, Finding, FindingCode, Neighbours, Region, Vocabulary, audit};
+use pruvex_core::catalogue::{
+    Digest, ExampleValue, Finding, FindingCode, Found, Neighbours, Region, Vocabulary, audit,
+};
 use pruvex_core::teach::{Drill, DrillOption, DrillQuestion, DrillSheet, Skill, drill};
 use pruvex_formats::code_words;
 
@@ -40,6 +42,8 @@ enum SkillName {
     Faults,
     /// Which way to push.
     Direction,
+    /// What measurements and phases mean together.
+    Interpretation,
     /// Whether a patient who answers so is examined.
     Screening,
     /// The steps of a test.
@@ -51,6 +55,7 @@ impl From<SkillName> for Skill {
         match name {
             SkillName::Faults => Self::Faults,
             SkillName::Direction => Self::Direction,
+            SkillName::Interpretation => Self::Interpretation,
             SkillName::Screening => Self::Screening,
             SkillName::Procedure => Self::Procedure,
         }
@@ -98,6 +103,14 @@ fn words(of: &Drill) -> String {
         DrillQuestion::WhatToDo { mistake } => format!("{mistake} What do you do?"),
         DrillQuestion::WhichPush { step, effort } => {
             format!("{step} The patient tries: {}. Into which motion do you push?", code_words("motions", *effort))
+        }
+        DrillQuestion::WhichReading { found } => {
+            let value = |it: &ExampleValue| match &it.value {
+                Some(Found::Number(number)) => format!("{} {number} {}", it.measure, it.unit).trim_end().to_owned(),
+                Some(Found::Choice(word)) => format!("{} {word}", it.measure),
+                None => it.measure.clone(),
+            };
+            format!("{}. What does that mean?", found.iter().map(value).collect::<Vec<_>>().join(", "))
         }
         DrillQuestion::WhetherToExamine { asked, answer } => {
             format!("{asked} The patient says: {}. What now?", code_words("answers", *answer))

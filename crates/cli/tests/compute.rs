@@ -333,7 +333,7 @@ fn calibration_compares_probabilities_and_own_estimates() {
 
 #[test]
 fn drills_are_made_of_the_sheets_of_a_bundle_and_come_again_with_their_seed() {
-    for skill in ["faults", "direction", "screening", "procedure"] {
+    for skill in ["faults", "direction", "interpretation", "screening", "procedure"] {
         let asked = |seed: &str| {
             parsed(&["drill", "../../demo/hand_wrist.json", "--skill", skill, "--count", "20", "--seed", seed], "")
         };

@@ -9,7 +9,8 @@ use pruvex_core::catalogue::{
 use pruvex_core::examination::{
     Attempt, AttemptRules, AttemptShown, AttemptSide, ClosedExamination, Conclusion, ExaminationConduct, Holds, LABELS,
     ReadingCause, ReferenceFound, ReferenceResult, RepeatDue, StandardKind, TestConduct, TestReading, UnreadableReason,
-    UrgentFound, check_reference, examination_label, holds, may_finish, own_records, suggested_repeats,
+    UrgentFound, check_reference, clinic_prevalence, examination_label, holds, may_finish, own_records,
+    suggested_repeats,
 };
 use pruvex_core::plan::{ExaminationPlan, ExaminationPlanInput, ExaminationTestInput, PlanAction, PlanQuestionInput};
 use pruvex_core::{Estimate, Probability, Ratio, TestId};
@@ -330,6 +331,19 @@ fn own_records_count_only_what_was_found_out_and_correct_for_the_rest() {
         (none.finished, none.closed, none.prevalence, none.calibration, none.tests.len()),
         (0, 0, None, None, 0)
     );
+}
+
+#[test]
+fn a_share_of_all_records_waits_for_three_examiners() {
+    let of = |examiner: u8, found| (examiner, closed(&[], 0.5, Some(found)).reference);
+    let mut records =
+        vec![of(1, ReferenceFound::Present), of(1, ReferenceFound::Absent), of(2, ReferenceFound::Absent)];
+    records.push(of(3, ReferenceFound::Unclear));
+    assert_eq!(clinic_prevalence(&records, "Sore joint"), None, "what did not tell is nobody's record");
+    records.push(of(3, ReferenceFound::Absent));
+    let clinic = clinic_prevalence(&records, "SORE joint").unwrap();
+    assert_eq!((clinic.records, clinic.share.estimate.get()), (4, 0.25));
+    assert_eq!(clinic_prevalence(&records, "Another"), None);
 }
 
 #[test]

@@ -83,6 +83,13 @@ fn sheets(count: usize) -> Vec<Sheet> {
         let input = json!({ "name": format!("Test {nth}"), "region": "shoulder", "purpose": "pain_provocation",
             "condition": "Tear", "positive_finding": "Pain", "pitfalls": (0..3).map(pitfall).collect::<Vec<_>>(),
             "variants": [{ "name": "As taught", "steps": (0..4).map(step).collect::<Vec<_>>() }],
+            "interpretation": { "measures": [{ "name": "Gap", "unit": "mm", "low": 0, "high": 40, "resolution": 1 },
+                    { "name": "End", "choices": ["firm", "soft"] }],
+                "rows": [{ "conditions": [{ "measure": "Gap", "comparison": "less_than", "value": 5 + nth }], "reading": "Normal" },
+                    { "conditions": [{ "measure": "Gap", "comparison": "at_least", "value": 5 + nth },
+                        { "measure": "End", "choices": ["firm"] }], "reading": "Torn", "grade": "partial" },
+                    { "conditions": [{ "measure": "Gap", "comparison": "at_least", "value": 5 + nth },
+                        { "measure": "End", "choices": ["soft"] }], "reading": "Torn", "grade": "complete" }] },
             "cautions": [caution("contraindication", "test", "no"), caution("precaution", "test", "yes"),
                 { "text": "Fever", "kind": "contraindication", "scope": "examination", "screening": format!("Fever {nth}?"),
                     "unsafe_answers": ["yes"], "instead": "Refer", "within_hours": 0 }] });
@@ -137,6 +144,14 @@ fn stands_on_its_sheet(made: &Drill, sheets: &[Sheet]) {
             let other_way = DrillOption::Motion { motion: *effort };
             assert!(made.options.contains(&other_way) && *right != other_way);
         }
+        DrillQuestion::WhichReading { found } => {
+            let values = found.iter().map(|it| (it.measure.clone(), it.value.clone().unwrap())).collect();
+            let rows = sheet.interpretation.read(&values).unwrap().rows;
+            assert_eq!(made.place, format!("interpretation.rows[{}]", rows[0]));
+            let grade = part["grade"].as_str().unwrap();
+            let reading = part["reading"].as_str().unwrap();
+            assert_eq!(text(right), if grade.is_empty() { reading.to_owned() } else { format!("{reading} ({grade})") });
+        }
         DrillQuestion::WhetherToExamine { answer, .. } => {
             let holds = part["unsafe_answers"].as_array().unwrap().contains(&json!(answer));
             let open = json!(answer) == "unknown";
@@ -166,7 +181,7 @@ fn stands_on_its_sheet(made: &Drill, sheets: &[Sheet]) {
 
 proptest! {
     #[test]
-    fn a_drill_is_repeatable_and_has_one_right_answer(seed: u64, count in 2_usize..5, skill in 0_usize..4) {
+    fn a_drill_is_repeatable_and_has_one_right_answer(seed: u64, count in 2_usize..5, skill in 0_usize..5) {
         let (sheets, skill) = (sheets(count), Skill::ALL[skill]);
         let missing = [finding(FindingCode::NoDeadline)];
         let known = known(&sheets, &missing);

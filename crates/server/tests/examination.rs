@@ -142,6 +142,23 @@ async fn one_arm(server: &Server, plan: &Value, push: &Value) {
     assert_eq!(status, Status::Created, "{entered}");
     assert_eq!((&entered["counts"]["tp"], &entered["counts"]["tn"]), (&json!(1), &Value::Null));
     assert_ne!(entered["study"]["reference"], "Own records", "each has their own study");
+    // A share over everybody's records waits for three examiners.
+    let asked = format!("{ALL}/own?condition=Sore%20joint");
+    let clinic = || server.get(&asked);
+    assert_eq!(clinic().await.1["clinic"], Value::Null);
+    server.enter("administrator").await;
+    let (_, begun) = server.post(ALL, &json!({ "plan": id(plan) })).await;
+    let path = format!("{ALL}/{}", id(&begun));
+    let undecided = json!({ "conduct": { "conclusion": { "undecided": true } } });
+    let (_, saved) = server.put(&path, &tag(&begun), &undecided).await;
+    let finish = server.client.post(format!("{path}/finish")).header(Header::new("If-Match", tag(&saved)));
+    let (_, done) = server.send(finish).await;
+    let absent = json!({ "results": [{ "condition": "Sore joint", "found": "absent", "by": "course" }] });
+    assert_eq!(server.put(&format!("{path}/reference"), &tag(&done), &absent).await.0, Status::Ok);
+    // Of the author two and two, of the second reader one, of the administrator none of one.
+    let (_, own) = clinic().await;
+    assert_eq!((&own["closed"], &own["clinic"]["records"]), (&json!(1), &json!(6)));
+    assert_eq!(own["clinic"]["share"]["estimate"], 0.5);
 }
 
 #[rocket::async_test]

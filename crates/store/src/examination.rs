@@ -472,6 +472,30 @@ pub async fn closed_examinations(
     Ok((rows.into_iter().map(closed).collect::<Result<_, StoreError>>()?, sample))
 }
 
+/// Reference results of finished examinations of everybody, of one region when that is given, each with whose it is: counts are made of them, nothing else.
+///
+/// # Errors
+/// Database errors.
+pub async fn reference_results(
+    db: &impl ConnectionTrait,
+    region: Option<Region>,
+    limit: u64,
+) -> Result<Vec<(Uuid, Vec<ReferenceResult>)>, StoreError> {
+    let mut found = Entity::find().filter(Column::DeletedAt.is_null()).filter(Column::Reference.is_not_null());
+    if let Some(region) = region {
+        found = found.filter(Column::Region.eq(region.code()));
+    }
+    let rows: Vec<(Uuid, Uuid, Value)> = found
+        .order_by_desc(Column::CreatedAt)
+        .limit(limit)
+        .select_only()
+        .columns([Column::Id, Column::OwnerId, Column::Reference])
+        .into_tuple()
+        .all(db)
+        .await?;
+    rows.into_iter().map(|(id, owner, reference)| Ok((owner, read(id, reference)?))).collect()
+}
+
 /// Whole examinations, at most `limit` after `offset` others, in the order of the list.
 ///
 /// # Errors

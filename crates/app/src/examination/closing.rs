@@ -1,7 +1,10 @@
 //! Closing the loop: what was found out later, and what one's own examinations say beside the published figures.
 
 use pruvex_core::catalogue::{Region, name_key};
-use pruvex_core::examination::{Holds, OwnRecords, OwnTest, ReferenceResult, check_reference, holds, own_records};
+use pruvex_core::examination::{
+    ClinicPrevalence, Holds, OwnRecords, OwnTest, ReferenceResult, check_reference, clinic_prevalence, holds,
+    own_records,
+};
 use pruvex_core::{Estimate, FieldErrorCode, Ratio};
 use pruvex_store::examination as store;
 use serde::{Deserialize, Serialize};
@@ -9,7 +12,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::local_results::{LocalStudy, local_study};
-use super::records::closed_examinations;
+use super::records::{all_references, closed_examinations};
 use super::view::{ExaminationView, view};
 use crate::app::commit;
 use crate::fields::asked_text;
@@ -49,6 +52,8 @@ pub struct OwnView {
 pub struct OwnShare {
     /// Share in which it was there.
     prevalence: Option<Estimate<pruvex_core::Probability>>,
+    /// The same over the records of everybody; none while fewer than three examiners have one that tells.
+    clinic: Option<ClinicPrevalence>,
     /// How well the probabilities at the ends agree with what was found out.
     calibration: Option<pruvex_core::likelihood::Calibration>,
 }
@@ -111,6 +116,7 @@ pub async fn own_examinations(
     let condition = asked_text("condition", Some(condition))?.unwrap_or_default();
     let (closed, sample) = closed_examinations(app, by.id(), region).await?;
     let OwnRecords { finished, closed, prevalence, calibration, tests } = own_records(&closed, &condition);
+    let clinic = clinic_prevalence(&all_references(app, region).await?, &condition);
     let catalogue = app.catalogue().await?;
     let key = name_key(&condition);
     let view = |own: OwnTest| {
@@ -130,5 +136,13 @@ pub async fn own_examinations(
     };
     let tests = tests.into_iter().map(view).collect();
     let local = local_study(app, by, &condition).await?;
-    Ok(OwnView { condition, finished, closed, share: OwnShare { prevalence, calibration }, tests, local, sample })
+    Ok(OwnView {
+        condition,
+        finished,
+        closed,
+        share: OwnShare { prevalence, clinic, calibration },
+        tests,
+        local,
+        sample,
+    })
 }

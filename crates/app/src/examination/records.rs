@@ -3,7 +3,7 @@
 use chrono::{DateTime, Days, NaiveDate, Utc};
 use pruvex_core::FieldErrorCode;
 use pruvex_core::catalogue::{Region, name_key};
-use pruvex_core::examination::ClosedExamination;
+use pruvex_core::examination::{ClosedExamination, ReferenceResult};
 use pruvex_core::plan::PlanAction;
 use pruvex_store::examination::{self as store, ExaminationState, ExaminationSummary, ExaminationsAsked};
 use serde::{Deserialize, Serialize};
@@ -198,6 +198,14 @@ pub async fn set_examination_deleted(
     let record = store::set_examination_deleted(&transaction, by.id(), id, version, deleted).await?;
     commit(transaction).await?;
     view(app, by, record).await
+}
+
+/// Reference results of everybody, of one region when that is given.
+pub(super) async fn all_references(
+    app: &App,
+    region: Option<Region>,
+) -> Result<Vec<(Uuid, Vec<ReferenceResult>)>, AppError> {
+    Ok(store::reference_results(&app.db, region, MOST_CLOSED).await?)
 }
 
 /// The finished examinations of an account, with what was found out later, and whether some of it is made up.

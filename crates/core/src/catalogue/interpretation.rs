@@ -228,13 +228,22 @@ impl Interpretation {
         (search.states < MAX_STATES).then_some(search.faults)
     }
 
-    fn cells(&self, measure: &Measure) -> Vec<Cell> {
-        let found: Vec<Found> = if measure.choices.is_empty() {
+    /// Of each measure, by name, values that the rows tell apart: every boundary, and one between each two; or its words.
+    pub(crate) fn samples(&self) -> Vec<(String, Vec<Found>)> {
+        self.measures.iter().map(|measure| (measure.name.clone(), self.samples_of(measure))).collect()
+    }
+
+    fn samples_of(&self, measure: &Measure) -> Vec<Found> {
+        if measure.choices.is_empty() {
             let asked = self.rows.iter().flat_map(|row| &row.conditions).filter(|it| it.measure == measure.name);
             measure.samples(asked.filter_map(|condition| condition.value).collect())
         } else {
             measure.choices.iter().cloned().map(Found::Choice).collect()
-        };
+        }
+    }
+
+    fn cells(&self, measure: &Measure) -> Vec<Cell> {
+        let found = self.samples_of(measure);
         let rows = |found: &Found| {
             let holds = |row: &ReadingRow| {
                 row.conditions.iter().filter(|it| it.measure == measure.name).all(|condition| condition.holds(found))

@@ -17,6 +17,6 @@ pub use outcome::{
     may_finish, suggested_repeats,
 };
 pub use reference::{
-    ClosedExamination, Holds, OwnRecords, OwnTest, ReferenceFound, ReferenceResult, StandardKind, check_reference,
-    holds, own_records,
+    ClinicPrevalence, ClosedExamination, Holds, OwnRecords, OwnTest, ReferenceFound, ReferenceResult, StandardKind,
+    check_reference, clinic_prevalence, holds, own_records,
 };

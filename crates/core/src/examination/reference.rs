@@ -1,5 +1,8 @@
 //! What an examination is held against later, and what many of them say of one's own hands.
 
+use std::collections::HashSet;
+use std::hash::Hash;
+
 use chrono::NaiveDate;
 use serde::{Deserialize, Serialize};
 
@@ -129,12 +132,7 @@ impl ClosedExamination {
     /// Whether a condition was there; none while nobody knows.
     #[must_use]
     pub fn present(&self, condition: &str) -> Option<bool> {
-        let key = name_key(condition);
-        match self.reference.iter().find(|it| name_key(&it.condition) == key)?.found? {
-            ReferenceFound::Present => Some(true),
-            ReferenceFound::Absent => Some(false),
-            ReferenceFound::Unclear => None,
-        }
+        present(&self.reference, &name_key(condition))
     }
 }
 
@@ -208,6 +206,45 @@ pub fn own_records(records: &[ClosedExamination], condition: &str) -> OwnRecords
         prevalence: proportion_interval(with, judged.len() as u64, level, method),
         calibration: calibration(&judged),
         tests: read.filter_map(|(test, cells)| own_test(test, cells)).collect(),
+    }
+}
+
+/// So many examiners at least, so that a share of all records tells of none of them.
+const FEWEST_EXAMINERS: usize = 3;
+
+/// Share of a condition in the closed records of everybody.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "openapi", derive(utoipa::ToSchema))]
+pub struct ClinicPrevalence {
+    /// With Wilson's interval.
+    pub share: Estimate<Probability>,
+    /// Records of which it is known whether the condition was there.
+    pub records: usize,
+}
+
+/// Share of a condition in closed records, each with whose it is; none while fewer than three examiners have one.
+#[must_use]
+pub fn clinic_prevalence<T: Eq + Hash>(
+    records: &[(T, Vec<ReferenceResult>)],
+    condition: &str,
+) -> Option<ClinicPrevalence> {
+    let key = name_key(condition);
+    let found: Vec<(&T, bool)> = records.iter().filter_map(|(of, it)| Some((of, present(it, &key)?))).collect();
+    let examiners: HashSet<&T> = found.iter().map(|(of, _)| *of).collect();
+    if examiners.len() < FEWEST_EXAMINERS {
+        return None;
+    }
+    let with = found.iter().filter(|(_, present)| *present).count() as u64;
+    let share = proportion_interval(with, found.len() as u64, Level::default(), ProportionMethod::Wilson)?;
+    Some(ClinicPrevalence { share, records: found.len() })
+}
+
+/// Whether a condition was there, by the compared form of its name; none while nobody knows.
+fn present(reference: &[ReferenceResult], key: &str) -> Option<bool> {
+    match reference.iter().find(|it| name_key(&it.condition) == key)?.found? {
+        ReferenceFound::Present => Some(true),
+        ReferenceFound::Absent => Some(false),
+        ReferenceFound::Unclear => None,
     }
 }
 

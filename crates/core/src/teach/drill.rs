@@ -8,7 +8,7 @@ use rand_chacha::ChaCha8Rng;
 use serde::{Deserialize, Serialize};
 
 use crate::TestId;
-use crate::catalogue::{Bias, Finding, Motion, ScreeningAnswer, Sheet};
+use crate::catalogue::{Bias, ExampleValue, Finding, Motion, ScreeningAnswer, Sheet};
 use crate::name::name_key;
 
 /// Wrong options beside the right one, at most.
@@ -23,6 +23,8 @@ pub enum Skill {
     Faults,
     /// Which way to push, and what a turn loads.
     Direction,
+    /// What measurements and phases mean together.
+    Interpretation,
     /// Whether a patient who answers so is examined.
     Screening,
     /// The steps of a test.
@@ -31,7 +33,7 @@ pub enum Skill {
 
 impl Skill {
     /// All of them.
-    pub const ALL: [Self; 4] = [Self::Faults, Self::Direction, Self::Screening, Self::Procedure];
+    pub const ALL: [Self; 5] = [Self::Faults, Self::Direction, Self::Interpretation, Self::Screening, Self::Procedure];
 }
 
 /// A published sheet of which drills are made, with what its checks found.
@@ -118,6 +120,11 @@ pub enum DrillQuestion {
         step: String,
         /// The patient's effort.
         effort: Motion,
+    },
+    /// What findings mean together.
+    WhichReading {
+        /// A value of each measure; none where any would do.
+        found: Vec<ExampleValue>,
     },
     /// What to do with a patient who answers so.
     WhetherToExamine {
@@ -206,6 +213,7 @@ impl Skill {
                 "it takes pitfalls with a cue, a direction or a remedy, and two others with other words to choose from"
             }
             Self::Direction => "it takes resisted steps that say into which motion is pushed",
+            Self::Interpretation => "it takes interpretation tables with two readings at least",
             Self::Screening => "it takes cautions with a screening question and its unsafe answers",
             Self::Procedure => "it takes tests with three steps at least",
         }

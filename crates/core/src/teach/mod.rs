@@ -3,6 +3,7 @@
 mod direction;
 mod drill;
 mod faults;
+mod interpretation;
 mod procedure;
 mod screening;
 mod updating;
@@ -25,6 +26,7 @@ pub fn drill(sheets: &[DrillSheet<'_>], skill: Skill, seed: u64) -> Result<Drill
     let made = match skill {
         Skill::Faults => faults::fault(&sound, draw),
         Skill::Direction => direction::direction(&sound, draw),
+        Skill::Interpretation => interpretation::interpretation(&sound, draw),
         Skill::Screening => screening::screening(&sound, draw),
         Skill::Procedure => procedure::procedure(&sound, draw),
     };

@@ -367,6 +367,7 @@ describe('what was found out later', () => {
     const said = plain(wrapper.text())
     for (const words of [
       '20 of 26 finished examinations',
+      'In the records of all examiners here 20 %10–30 %, of 40 records',
       '0.123',
       '0.80 ± 0.20',
       '80 % given; there in 8 of 12',

@@ -126,6 +126,12 @@ watchEffect(() => (document.title = `${words.title} – Pruvex`))
             <b class="share">{{ percentPoint(own.prevalence) }}</b>
             <span class="small muted">{{ percentInterval(own.prevalence) }}</span>
           </p>
+          <p v-if="own.clinic" data-test="clinic-prevalence">
+            {{ words.clinic }} <b class="share">{{ percentPoint(own.clinic.share) }}</b>
+            <span class="small muted"
+              >{{ percentInterval(own.clinic.share) }}, {{ words.clinicOf(own.clinic.records) }}</span
+            >
+          </p>
           <p class="small muted">{{ words.prevalenceAbout }}</p>
         </section>
       </div>

@@ -291,6 +291,7 @@ export const own = {
   closed: 20,
   sample: true,
   prevalence: share(0.45),
+  clinic: { share: share(0.2), records: 40 },
   local: null as object | null,
   calibration: {
     n: 20,

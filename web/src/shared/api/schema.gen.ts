@@ -3242,6 +3242,13 @@ export interface components {
       tests: components['schemas']['SingleInput'][]
       claims: components['schemas']['ClaimInput'][]
     }
+    /** @description Share of a condition in the closed records of everybody. */
+    ClinicPrevalence: {
+      /** @description With Wilson's interval. */
+      share: components['schemas']['Estimate_Probability']
+      /** @description Records of which it is known whether the condition was there. */
+      records: number
+    }
     /** @description Cochran's test that all studies share one proportion. */
     CochranQ: {
       /**
@@ -5888,6 +5895,7 @@ export interface components {
     /** @description Shares and scores of them. */
     OwnShare: {
       prevalence?: components['schemas']['Estimate_Probability'] | null
+      clinic?: components['schemas']['ClinicPrevalence'] | null
       calibration?: components['schemas']['Calibration'] | null
     }
     /** @description What one's own examinations say of a test. */

@@ -228,6 +228,8 @@ export const examinationWords = {
       slopeAbout:
         'A Brier score of 0 is the best. A slope of 1 agrees; below 1 the probabilities are too extreme, above 1 too timid. The slope is by penalised likelihood, ± its 95 % interval.',
       prevalence: 'Prevalence in your records',
+      clinic: 'In the records of all examiners here',
+      clinicOf: (n: number) => `of ${n} records with a reference result`,
       prevalenceAbout:
         'Of those with a reference result. Who gets one is seldom by chance: read it with care before you use it as a pre-test probability.',
       tests: 'Each test in your hands',
