@@ -36,6 +36,7 @@ export const guideWords = {
       'methods-combine': 'Several tests',
       'methods-plan': 'Order of an examination',
       'methods-calibration': 'Calibration',
+      'methods-drills': 'Drills',
       'methods-agreement': 'Agreement',
     } as Record<string, string>,
     found: (n: number) => (n === 1 ? 'Found in 1 place' : `Found in ${n} places`),
