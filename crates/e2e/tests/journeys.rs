@@ -1517,7 +1517,7 @@ async fn from_a_battery_to_a_record_and_a_local_result() {
     journey.click("[data-test=enter-reference]").await;
     journey.click("[data-test=found-present]").await;
     journey.click("[data-test=save-reference]").await;
-    journey.until_says("[data-test=reference-fields]", "told").await;
+    journey.until_says("[data-test=reference-fields]", "Say what told.").await;
     journey.click("[data-test=by-0]").await;
     journey.click(".v-overlay-container .v-list-item:nth-of-type(2)").await;
     journey.click("[data-test=save-reference]").await;

@@ -115,11 +115,9 @@ pub async fn enter_local_result(app: &App, by: &StudyWriter, input: LocalResultI
     let refused = |field, message: &str, remedy| AppError::field(field, FieldErrorCode::Missing, "", message, remedy);
     let (closed, sample) = closed_examinations(app, by.id(), region).await?;
     let own = own_records(&closed, &condition).tests.into_iter().find(|it| it.test == test);
-    let told = own.filter(|it| {
-        [&it.counts.positive_with, &it.counts.positive_without, &it.counts.negative_with]
-            .into_iter()
-            .chain([&it.counts.negative_without])
-            .any(|it| it.get() > 0)
+    let told = own.filter(|OwnTest { counts: it, .. }| {
+        let cells = [it.positive_with, it.positive_without, it.negative_with, it.negative_without];
+        cells.iter().any(|cell| cell.get() > 0)
     });
     let Some(own) = told else {
         let message = "None of your finished examinations with this test has a reference result of this condition.";

@@ -9,7 +9,9 @@ import { urgentWord } from './sheetSentences'
 import { typedNumber } from '@/shared/typedNumber'
 
 /** What the table answers to values that are tried out. */
-const props = defineProps<{ table: Interpretation }>()
+const props = withDefaults(defineProps<{ table: Interpretation; title?: string }>(), {
+  title: text.interpretation.tryIt,
+})
 const emit = defineEmits<{ read: [rows: ReadingRow[]] }>()
 
 const typed = ref<Record<string, string>>({})
@@ -45,7 +47,7 @@ watch(answers, (rows) => emit('read', rows))
 
 <template>
   <div class="try no-print" data-test="try-table">
-    <h3>{{ text.interpretation.tryIt }}</h3>
+    <h3>{{ title }}</h3>
     <div class="values">
       <div v-for="measure in measures" :key="measure.name">
         <!-- Above the field, where it is read whole however long it is. -->

@@ -191,6 +191,7 @@ const wish = () => props.running.change(({ patient }) => (patient.wished = [...p
         v-if="sheet?.interpretation.rows.length"
         :key="test"
         :table="sheet.interpretation"
+        :title="words.measured"
         @read="read"
       />
       <div v-if="urgentFindings.length" class="urgent">
@@ -243,6 +244,7 @@ const wish = () => props.running.change(({ patient }) => (patient.wished = [...p
 .how,
 .what {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
 }
 h2 {

@@ -62,12 +62,9 @@ function enter(test: OwnTestView) {
   dialog.value = true
 }
 /** Somebody of those with a result was followed up. */
-const verified = (it: OwnTest) =>
-  ['positive', 'negative'].some((sign) =>
-    cells(it)
-      [sign as 'positive'].slice(0, 2)
-      .some((n) => n! > 0),
-  )
+function verified({ counts: it }: OwnTest): boolean {
+  return it.positive_with + it.positive_without + it.negative_with + it.negative_without > 0
+}
 const entered = (test: string) => own.value?.local?.results.some((it) => it.test === test) ?? false
 watchEffect(() => (document.title = `${words.title} – Pruvex`))
 </script>

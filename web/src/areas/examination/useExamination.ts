@@ -38,6 +38,7 @@ export function useExamination(id: string) {
   /** Why entries were not kept, where no field is at fault: they are sent again. */
   const trouble = ref('')
   let again: ReturnType<typeof setTimeout> | undefined
+  let gone = false
   const unsent = ref(false)
   const sending = ref(false)
   const notHere = ref(false)
@@ -112,7 +113,7 @@ export function useExamination(id: string) {
       // An outage has its own notice, and tells when it is over.
       if (cause.code !== 'changed_meanwhile' && !cause.fields.length && !outage.cause && !session.expired) {
         trouble.value = cause.message
-        again = setTimeout(() => void send(), AGAIN)
+        if (!gone) again = setTimeout(() => void send(), AGAIN)
       }
     } finally {
       sending.value = false
@@ -151,7 +152,10 @@ export function useExamination(id: string) {
     if (!view.value) void load()
     else if (unsent.value) void send()
   })
-  onScopeDispose(() => clearTimeout(again))
+  onScopeDispose(() => {
+    gone = true
+    clearTimeout(again)
+  })
   void load()
 
   return {

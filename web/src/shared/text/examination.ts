@@ -86,6 +86,7 @@ export const examinationWords = {
       say: 'Say',
       stepsTitle: 'Steps',
       positiveIf: 'Positive when',
+      measured: 'What the values mean',
       urgentHere: 'Urgent: found?',
       found: (finding: string) => `Found: ${finding}`,
       noSheet: 'The sheet of this test could not be read; it is archived, or you cannot see it.',
