@@ -291,6 +291,9 @@ h2 {
   white-space: normal;
   text-align: left;
 }
+.finding :deep(.v-btn__content) {
+  white-space: normal;
+}
 .skip {
   display: flex;
   flex-wrap: wrap;
